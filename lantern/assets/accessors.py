@@ -1,0 +1,110 @@
+"""Reading glTF accessors into arrays, every range checked (glTF 2.0, section 3.6)."""
+
+import numpy as np
+import pygltflib
+
+from lantern.assets.container import Container
+from lantern.assets.errors import AssetError
+
+COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
+
+
+class AccessorReader:
+    """Arrays of one asset file; each buffer is read once."""
+
+    def __init__(self, container: Container) -> None:
+        self._container = container
+        self._document = container.document
+        self._buffers: dict[int, bytes] = {}
+
+    def fail(self, problem: str) -> AssetError:
+        """An error about this file."""
+        return AssetError(self._container.name, problem)
+
+    def buffer(self, number: int) -> bytes:
+        """Content of buffer `number`, at least as long as it says."""
+        if number not in self._buffers:
+            if number is None or not 0 <= number < len(self._document.buffers):
+                raise self.fail(f"buffer {number} is missing")
+            buffer = self._document.buffers[number]
+            if buffer.uri is None:
+                if number != 0 or self._container.binary is None:
+                    raise self.fail(f"buffer {number} has no data")
+                data = self._container.binary
+            else:
+                data = self._container.read(buffer.uri)
+            if not isinstance(buffer.byteLength, int) or len(data) < buffer.byteLength:
+                raise self.fail(f"buffer {number} is truncated: {len(data)} of {buffer.byteLength} bytes")
+            self._buffers[number] = data
+        return self._buffers[number]
+
+    def view(self, number: int) -> bytes:
+        """Content of buffer view `number`."""
+        data, view = self._view(number)
+        start = view.byteOffset or 0
+        return data[start : start + view.byteLength]
+
+    def _view(self, number: int) -> tuple[bytes, pygltflib.BufferView]:
+        if not 0 <= number < len(self._document.bufferViews):
+            raise self.fail(f"buffer view {number} is missing")
+        view = self._document.bufferViews[number]
+        data = self.buffer(view.buffer)
+        start = view.byteOffset or 0
+        if start < 0 or not isinstance(view.byteLength, int) or view.byteLength < 0 or start + view.byteLength > len(data):
+            raise self.fail(f"buffer view {number} reaches beyond its buffer")
+        return data, view
+
+    def read(self, number: int, kind: str) -> np.ndarray:
+        """Accessor `number` as stored, shape (count,) or (count, width); `kind` is the type it must have."""
+        if not isinstance(number, int) or not 0 <= number < len(self._document.accessors):
+            raise self.fail(f"accessor {number} is missing")
+        accessor = self._document.accessors[number]
+        if accessor.type != kind or accessor.componentType not in COMPONENTS:
+            raise self.fail(f"accessor {number} is {accessor.type} of {accessor.componentType}; {kind} is needed here")
+        component, width = np.dtype(COMPONENTS[accessor.componentType]), WIDTHS[kind]
+        count = accessor.count
+        if not isinstance(count, int) or count < 0:
+            raise self.fail(f"accessor {number} has a count of {count!r}")
+        if accessor.bufferView is None:
+            array = np.zeros((count, width), component)
+        else:
+            array = self._strided(number, accessor.bufferView, accessor.byteOffset or 0, count, component, width)
+        if accessor.sparse is not None:
+            array = self._with_sparse(number, accessor.sparse, array)
+        return array[:, 0] if width == 1 else array
+
+    def _strided(self, number: int, view_number: int, offset: int, count: int, component: np.dtype, width: int) -> np.ndarray:
+        data, view = self._view(view_number)
+        item = component.itemsize * width
+        stride = view.byteStride or item
+        if stride < item or offset < 0 or (count and offset + stride * (count - 1) + item > view.byteLength):
+            raise self.fail(f"accessor {number} reaches beyond its buffer view")
+        start = (view.byteOffset or 0) + offset
+        window = np.ndarray((count, width), component, data, start, (stride, component.itemsize))
+        return np.array(window)
+
+    def _with_sparse(self, number: int, sparse: pygltflib.Sparse, base: np.ndarray) -> np.ndarray:
+        places = self._strided(
+            number,
+            sparse.indices.bufferView,
+            sparse.indices.byteOffset or 0,
+            sparse.count,
+            np.dtype(COMPONENTS[sparse.indices.componentType]),
+            1,
+        )[:, 0].astype(np.int64)
+        values = self._strided(
+            number, sparse.values.bufferView, sparse.values.byteOffset or 0, sparse.count, base.dtype, base.shape[1]
+        )
+        if len(places) and places.max() >= len(base):
+            raise self.fail(f"accessor {number} has a sparse index out of range")
+        base[places] = values
+        return base
+
+    def floats(self, number: int, kind: str) -> np.ndarray:
+        """Accessor as float32; normalised integers are mapped to [0, 1] or [-1, 1] (section 3.11)."""
+        array = self.read(number, kind)
+        if array.dtype == np.float32:
+            return array
+        largest = np.float32(np.iinfo(array.dtype).max)
+        return np.maximum(array.astype(np.float32) / largest, -1.0)

@@ -1,0 +1,122 @@
+"""glTF materials as OpenPBR materials (glTF 2.0, section 3.9, and ratified `KHR_materials_*` extensions)."""
+
+import math
+from typing import Any
+
+import pygltflib
+
+from lantern.assets.container import Container
+from lantern.assets.errors import AssetError
+from lantern.assets.textures import Texture
+from lantern.scene.document import Material, TextureUse
+
+KNOWN_EXTENSIONS = {
+    "KHR_materials_ior",
+    "KHR_materials_transmission",
+    "KHR_materials_volume",
+    "KHR_materials_clearcoat",
+    "KHR_materials_emissive_strength",
+    "KHR_texture_transform",
+}
+
+
+def convert_material(
+    container: Container, source: pygltflib.Material, name: str, textures: list[Texture], problems: list[str]
+) -> Material:
+    """The OpenPBR material that looks like a glTF material; what cannot be kept is added to `problems`."""
+    extensions: dict[str, Any] = source.extensions or {}
+
+    def use(info: Any) -> TextureUse | None:
+        return _texture_use(container, info, name, textures, problems)
+
+    fields: dict[str, Any] = {"name": name}
+    base = [1.0, 1.0, 1.0]
+    pbr = source.pbrMetallicRoughness
+    if pbr is not None:
+        base = [_unit(v) for v in (pbr.baseColorFactor or [1.0, 1.0, 1.0])[:3]]
+        fields |= {
+            "base_metalness": _unit(1.0 if pbr.metallicFactor is None else pbr.metallicFactor),
+            "specular_roughness": _unit(1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor),
+            "base_color_texture": use(pbr.baseColorTexture),
+            "metallic_roughness_texture": use(pbr.metallicRoughnessTexture),
+        }
+    else:
+        fields |= {"base_metalness": 1.0, "specular_roughness": 1.0}
+    fields["base_color"] = tuple(base)
+    if source.normalTexture is not None:
+        fields["normal_texture"] = use(source.normalTexture)
+        scale = source.normalTexture.scale
+        fields["normal_scale"] = min(max(1.0 if scale is None else float(scale), 0.0), 10.0)
+    fields |= _emission(source, extensions) | {"emission_texture": use(source.emissiveTexture)}
+    if "KHR_materials_ior" in extensions:
+        # 0 is the extension's way to say "reflects everything".
+        ior = float(extensions["KHR_materials_ior"].get("ior", 1.5))
+        fields["specular_ior"] = min(max(ior, 1.0), 3.0) if ior else 3.0
+    if "KHR_materials_transmission" in extensions:
+        fields |= _transmission(extensions, base) | {
+            "transmission_texture": use(extensions["KHR_materials_transmission"].get("transmissionTexture"))
+        }
+    coat = extensions.get("KHR_materials_clearcoat")
+    if coat:
+        # The extension fixes the coat's index of refraction at 1.5.
+        fields |= {
+            "coat_weight": _unit(coat.get("clearcoatFactor", 0.0)),
+            "coat_roughness": _unit(coat.get("clearcoatRoughnessFactor", 0.0)),
+            "coat_ior": 1.5,
+        }
+        if any(k in coat for k in ("clearcoatTexture", "clearcoatRoughnessTexture", "clearcoatNormalTexture")):
+            problems.append(f"material {name!r}: textures of its coat are not used")
+    if (source.alphaMode or "OPAQUE") != "OPAQUE":
+        problems.append(f"material {name!r}: alpha mode {source.alphaMode} is shown opaque")
+    return Material(**{key: value for key, value in fields.items() if value is not None})
+
+
+def _unit(value: Any) -> float:
+    number = float(value)
+    return min(max(number, 0.0), 1.0) if math.isfinite(number) else 0.0
+
+
+def _emission(source: pygltflib.Material, extensions: dict[str, Any]) -> dict[str, Any]:
+    factor = [_unit(v) for v in (source.emissiveFactor or [0.0, 0.0, 0.0])]
+    strength = float(extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1.0))
+    if max(factor) <= 0.0 or not strength > 0.0:
+        return {}
+    return {"emission_color": tuple(factor), "emission_luminance": min(strength, 1e6)}
+
+
+def _transmission(extensions: dict[str, Any], base: list[float]) -> dict[str, Any]:
+    fields: dict[str, Any] = {
+        "transmission_weight": _unit(extensions["KHR_materials_transmission"].get("transmissionFactor", 0.0)),
+        "transmission_color": tuple(base),
+    }
+    volume = extensions.get("KHR_materials_volume", {})
+    fields["geometry_thin_walled"] = not float(volume.get("thicknessFactor", 0.0)) > 0.0
+    distance = float(volume.get("attenuationDistance", 0.0) or 0.0)
+    if 0.0 < distance < math.inf:
+        # Colour by depth; the surface tint of glTF's base colour multiplies it, here folded into one.
+        tint = [_unit(v) for v in volume.get("attenuationColor", [1.0, 1.0, 1.0])]
+        fields |= {
+            "transmission_color": tuple(t * b for t, b in zip(tint, base, strict=True)),
+            "transmission_depth": min(distance, 1000.0),
+        }
+    return fields
+
+
+def _texture_use(
+    container: Container, info: Any, material: str, textures: list[Texture], problems: list[str]
+) -> TextureUse | None:
+    if info is None:
+        return None
+    plain = info if isinstance(info, dict) else {"index": info.index, "texCoord": info.texCoord, "extensions": info.extensions}
+    number = plain.get("index")
+    if not isinstance(number, int) or not 0 <= number < len(textures):
+        raise AssetError(container.name, f"material {material!r} uses texture {number}, which is missing")
+    if plain.get("texCoord") not in (None, 0):
+        problems.append(f"material {material!r}: a texture on UV set {plain['texCoord']} is left out")
+        return None
+    transform = (plain.get("extensions") or {}).get("KHR_texture_transform", {})
+    ox, oy = transform.get("offset", (0.0, 0.0))
+    sx, sy = transform.get("scale", (1.0, 1.0))
+    angle = float(transform.get("rotation", 0.0))
+    c, s = math.cos(angle), math.sin(angle)
+    return TextureUse(texture=number, matrix=(c * sx, s * sy, ox, -s * sx, c * sy, oy))

@@ -1,0 +1,53 @@
+"""Triangle meshes: the arrays, their checks, and normals for files that bring none."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+POINTS, LINES, TRIANGLES, STRIP, FAN = 0, 1, 4, 5, 6
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """One triangle mesh in its own space, lengths in metres."""
+
+    positions: np.ndarray  # (n, 3) float32
+    indices: np.ndarray  # (m, 3) uint32
+    normals: np.ndarray  # (n, 3) float32, unit
+    uvs: np.ndarray | None  # (n, 2) float32
+    tangents: np.ndarray | None  # (n, 4) float32, w is the handedness
+
+    @property
+    def triangles(self) -> int:
+        return len(self.indices)
+
+
+def triangulate(indices: np.ndarray, mode: int) -> np.ndarray:
+    """(m, 3) uint32 triangles of a list, strip or fan (glTF 2.0, section 3.7.2.1)."""
+    indices = indices.astype(np.uint32)
+    if mode == TRIANGLES:
+        return indices[: len(indices) // 3 * 3].reshape(-1, 3)
+    count = max(len(indices) - 2, 0)
+    i = np.arange(count)
+    if mode == STRIP:
+        odd = i % 2
+        return np.stack([indices[i], indices[i + 1 + odd], indices[i + 2 - odd]], 1) if count else np.zeros((0, 3), np.uint32)
+    return np.stack([indices[i + 1], indices[i + 2], np.repeat(indices[:1], count)], 1) if count else np.zeros((0, 3), np.uint32)
+
+
+def flat_shaded(positions: np.ndarray, indices: np.ndarray, *others: np.ndarray | None) -> tuple:
+    """Unshared vertices with the normal of their triangle: (positions, indices, normals, *others)."""
+    corners = indices.ravel()
+    spread = positions[corners]
+    triangles = spread.reshape(-1, 3, 3)
+    normals = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    normals = np.where(length > 0, normals / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]).astype(np.float32)
+    fresh = np.arange(len(corners), dtype=np.uint32).reshape(-1, 3)
+    return spread, fresh, np.repeat(normals, 3, 0), *(None if o is None else o[corners] for o in others)
+
+
+def unit_normals(normals: np.ndarray) -> np.ndarray:
+    """Normals of length 1; a zero normal becomes +Y, so that nothing downstream divides by zero."""
+    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    return np.where(length > 1e-12, normals / np.maximum(length, 1e-12), [0.0, 1.0, 0.0]).astype(np.float32)

@@ -1,0 +1,258 @@
+"""The command line: `lantern inspect` and `lantern render`. Bad input: one line on stderr, exit code 2."""
+
+import argparse
+import json
+import os
+import resource
+import sys
+import time
+from importlib.metadata import PackageNotFoundError, version
+from pathlib import Path
+from typing import Any, NoReturn
+
+import numpy as np
+from tqdm import tqdm
+
+from lantern.assets.errors import AssetError
+from lantern.assets.gltf import ImportedAsset, import_asset
+from lantern.assets.hashing import sha256_of
+from lantern.engine import Engine
+from lantern.picture.develop import display_rgb, display_rgba
+from lantern.picture.files import HDR_SUFFIXES, ImageError, write_exr, write_png
+from lantern.scene.document import Asset, Backdrop, Camera, FileRef, Scene
+from lantern.scene.framing import fit_camera
+from lantern.scene.reading import SceneError, read_scene
+from lantern.trace.film import Film
+
+LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic", "pygltflib")
+SAMPLES_A_STEP = 4
+
+
+class UsageError(ValueError):
+    """An argument cannot be used."""
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser whose complaint is one line."""
+
+    def error(self, message: str) -> NoReturn:
+        print(f"lantern: {message}; see `lantern --help`", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def _size(text: str) -> tuple[int, int]:
+    try:
+        width, height = (int(side) for side in text.lower().split("x"))
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"a size is WIDTHxHEIGHT such as 1280x800, not {text!r}") from None
+    if not (1 <= width <= 16384 and 1 <= height <= 16384):
+        raise argparse.ArgumentTypeError(f"each side must lie within 1 and 16384, not {text}")
+    return width, height
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="lantern", description="Inspect and render assets with Velvet Lantern's core.")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+    inspect = commands.add_parser("inspect", help="say what an asset file holds")
+    inspect.add_argument("file", type=Path, help="GLB, glTF or zip of a glTF")
+    inspect.add_argument("--json", action="store_true", help="print JSON")
+    render = commands.add_parser("render", help="make a final frame")
+    render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
+    render.add_argument("--environment", type=Path, help="HDR map (.hdr or .exr)")
+    render.add_argument("--size", type=_size, help="WIDTHxHEIGHT in pixels (default 1280x800 or the scene's)")
+    render.add_argument("--samples", type=int, help="samples for each pixel (default 64 or the scene's)")
+    render.add_argument("--denoise", action=argparse.BooleanOptionalAction, help="remove noise at the end")
+    render.add_argument("--transparent", action=argparse.BooleanOptionalAction, help="no backdrop, alpha instead")
+    render.add_argument("--rotate-environment", type=float, metavar="DEG", help="turn the map about the vertical")
+    render.add_argument("--exposure", type=float, metavar="EV", help="exposure of the PNG")
+    render.add_argument("--floor", action=argparse.BooleanOptionalAction, help="ground that catches shadow")
+    render.add_argument("--threads", type=int, default=os.cpu_count(), help="threads to trace with")
+    render.add_argument("--seed", type=int, default=0, help="another seed gives other noise")
+    render.add_argument("--out", type=Path, required=True, help="picture to write: .exr or .png")
+    render.add_argument("--stats", type=Path, help="write statistics as JSON")
+    return parser
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Entry point; returns the exit code."""
+    options = _parser().parse_args(arguments)
+    try:
+        if options.command == "inspect":
+            _inspect(options)
+        else:
+            _render(options)
+    except (AssetError, ImageError, SceneError, UsageError, OSError) as error:
+        print(f"lantern: {' '.join(str(error).split())}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        print("lantern: stopped", file=sys.stderr)
+        return 130
+    return 0
+
+
+def describe(asset: ImportedAsset) -> dict[str, Any]:
+    """What a file holds, as plain data."""
+    low, high = asset.bounds()
+    return {
+        "format": asset.format,
+        "parts": [
+            {"key": key, "name": part.name, "material": part.material, "triangles": asset.meshes[part.mesh].triangles}
+            for key, part in asset.parts.items()
+        ],
+        "triangles": asset.triangles,
+        "materials": [material.name for material in asset.materials.values()],
+        "textures": [{"width": t.texels.shape[1], "height": t.texels.shape[0]} for t in asset.textures],
+        "bounds_m": {"low": low.round(6).tolist(), "high": high.round(6).tolist()},
+        "problems": asset.problems,
+    }
+
+
+def _inspect(options: argparse.Namespace) -> None:
+    found = describe(import_asset(options.file))
+    if options.json:
+        print(json.dumps(found, indent=2))
+        return
+    size = np.subtract(found["bounds_m"]["high"], found["bounds_m"]["low"])
+    print(f"{options.file.name}: {found['format']}, {found['triangles']:,} triangles")
+    print(f"  size       {size[0]:.4g} x {size[1]:.4g} x {size[2]:.4g} m")
+    print(f"  materials  {', '.join(found['materials']) or 'none'}")
+    print(f"  textures   {', '.join('{width}x{height}'.format(**t) for t in found['textures']) or 'none'}")
+    print(f"  parts      {len(found['parts'])}")
+    for part in found["parts"]:
+        print(f"    {part['name']}  ({part['triangles']:,} triangles, {part['material']})")
+    for problem in found["problems"]:
+        print(f"  problem    {problem}")
+
+
+def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], ImportedAsset | None]:
+    """(document, files by digest, asset if already imported)."""
+    if options.source.suffix.lower() == ".json":
+        try:
+            data = json.loads(options.source.read_text())
+        except ValueError as error:
+            raise UsageError(f"{options.source.name}: cannot be read as JSON ({error})") from error
+        scene = read_scene(data)
+        folder = options.source.parent
+        files = {}
+        for reference in scene.files():
+            found = [p for p in (folder / reference.sha256, folder / reference.name) if p.is_file()]
+            if not found:
+                raise UsageError(f"{options.source.name}: its file {reference.name} is not beside it")
+            files[reference.sha256] = found[0]
+        return scene, files, None
+    asset = import_asset(options.source)
+    digest = sha256_of(options.source)
+    scene = Scene(
+        asset=Asset(file=FileRef(sha256=digest, name=options.source.name), name=asset.name),
+        parts=asset.parts,
+        materials=asset.materials,
+    )
+    low, high = asset.bounds()
+    width, height = options.size or (1280, 800)
+    return (
+        scene.model_copy(
+            update={
+                "camera": fit_camera(Camera(), low, high, width / height, keep_direction=False),
+                "ground": scene.ground.model_copy(update={"height": float(low[1])}),
+            }
+        ),
+        {digest: options.source},
+        asset,
+    )
+
+
+def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Path]) -> Scene:
+    """The document with what the command line says about light, ground and print."""
+    data = scene.plain()
+    if options.environment is not None:
+        if not options.environment.is_file():
+            raise UsageError(f"{options.environment}: there is no such file")
+        digest = sha256_of(options.environment)
+        files[digest] = options.environment
+        data["environment"]["map"] = {"sha256": digest, "name": options.environment.name}
+        if scene.backdrop == Backdrop():
+            data["backdrop"]["kind"] = "environment"
+    width, height = options.size or ((1280, 800) if options.source.suffix.lower() != ".json" else (None, None))
+    samples = options.samples or (None if options.source.suffix.lower() == ".json" else 64)
+    for section, field, value in (
+        ("environment", "rotation", options.rotate_environment),
+        ("look", "exposure", options.exposure),
+        ("ground", "enabled", options.floor),
+        ("print", "width", width),
+        ("print", "height", height),
+        ("print", "samples", samples),
+        ("print", "denoise", options.denoise),
+        ("print", "transparent", options.transparent),
+    ):
+        if value is not None:
+            data[section][field] = value
+    if options.source.suffix.lower() != ".json" and options.denoise is None:
+        data["print"]["denoise"] = False
+    return read_scene(data)
+
+
+def _render(options: argparse.Namespace) -> None:
+    if options.out.suffix.lower() not in (".exr", ".png"):
+        raise UsageError(f"--out must end in .exr or .png, not {options.out.name!r}")
+    if not options.out.parent.is_dir():
+        raise UsageError(f"--out: there is no folder {options.out.parent}")
+    if options.environment is not None and options.environment.suffix.lower() not in HDR_SUFFIXES:
+        raise UsageError(f"--environment must be a .hdr or .exr file, not {options.environment.name!r}")
+    if options.threads < 1:
+        raise UsageError(f"--threads must be at least 1, not {options.threads}")
+    start = time.perf_counter()
+    scene, files, asset = _load(options)
+    scene = _with_options(scene, options, files)
+    engine = Engine(options.threads)
+    try:
+        for problem in engine.open(scene, lambda reference: files[reference.sha256], asset):
+            print(f"lantern: {problem}", file=sys.stderr)
+        _trace_and_write(engine, scene, options)
+        if options.stats:
+            options.stats.write_text(json.dumps(_statistics(engine, scene, start), indent=2) + "\n")
+    finally:
+        engine.close()
+
+
+def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
+    wanted = scene.print
+    film = Film(wanted.width, wanted.height)
+    with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
+        done = 0
+        while done < wanted.samples:
+            step = min(SAMPLES_A_STEP, wanted.samples - done)
+            engine.trace(film, done + step, seed=options.seed, transparent=wanted.transparent)
+            done += step
+            bar.update(step)
+    picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
+    if options.out.suffix.lower() == ".png":
+        develop = display_rgba if wanted.transparent else display_rgb
+        write_png(options.out, develop(picture, scene.look.exposure, scene.look.view))
+        return
+    layers = film.layers()
+    write_exr(options.out, picture.radiance, picture.alpha, layers.albedo, layers.normal, layers.depth)
+
+
+def _library_versions() -> dict[str, str]:
+    found = {}
+    for library in LIBRARIES:
+        try:
+            found[library] = version(library)
+        except PackageNotFoundError:
+            found[library] = "missing"
+    return found
+
+
+def _statistics(engine: Engine, scene: Scene, start: float) -> dict[str, Any]:
+    counts = engine.ray_counts()
+    statistics = engine.statistics()
+    statistics["samples"] = scene.print.samples
+    statistics["rays_per_second"] = counts.rays / max(engine.timings.tracing, 1e-9)
+    statistics["total_seconds"] = time.perf_counter() - start
+    statistics["peak_memory_bytes"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    statistics["libraries"] = _library_versions()
+    return statistics
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

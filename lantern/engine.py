@@ -1,0 +1,165 @@
+"""The façade: open a scene, apply edits, run passes, develop pictures. Everything outside the core calls this."""
+
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from lantern.assets.gltf import ImportedAsset, import_asset
+from lantern.light.environment import clean
+from lantern.picture.denoise import Quality
+from lantern.picture.develop import Developed, develop
+from lantern.picture.files import read_hdr
+from lantern.scene.document import FileRef, Scene
+from lantern.trace.compiled import CompileCounts, CompiledScene
+from lantern.trace.film import Film
+from lantern.trace.renderer import RayCounts, Renderer
+
+Resolver = Callable[[FileRef], Path]
+
+
+@dataclass
+class Timings:
+    """Seconds spent by stage."""
+
+    importing: float = 0.0
+    compiling: float = 0.0
+    tracing: float = 0.0
+    developing: float = 0.0
+
+
+@dataclass
+class Change:
+    """What an edit did to the compiled scene."""
+
+    restarts: bool  # samples already taken no longer show the document
+    recompiled: bool
+    problems: list[str] = field(default_factory=list)
+
+
+class Engine:
+    """One scene on this machine. Not for several threads at once, except `cancel`."""
+
+    def __init__(self, threads: int | None = None) -> None:
+        self._renderer = Renderer(threads) if threads else Renderer()
+        self._scene = Scene()
+        self._compiled: CompiledScene | None = None
+        self._asset: ImportedAsset | None = None
+        self.timings = Timings()
+
+    @property
+    def scene(self) -> Scene:
+        """The document that the next pass shows."""
+        return self._scene
+
+    @property
+    def compiled(self) -> CompiledScene:
+        if self._compiled is None:
+            raise RuntimeError("no scene is open: call `open` first")
+        return self._compiled
+
+    @property
+    def compile_counts(self) -> CompileCounts:
+        """How often each part of a compile ran since the last full one."""
+        return self.compiled.counts
+
+    @property
+    def renderer(self) -> Renderer:
+        return self._renderer
+
+    @property
+    def triangles(self) -> int:
+        """Triangles of all parts, instances counted each time."""
+        return self._asset.triangles if self._asset else 0
+
+    def open(self, scene: Scene, resolve: Resolver, asset: ImportedAsset | None = None) -> list[str]:
+        """Compile a scene whole and return problems found in its files. `asset` saves a second import.
+
+        Raises AssetError or ImageError when a file cannot be used.
+        """
+        start = time.perf_counter()
+        if asset is None and scene.asset is not None:
+            asset = import_asset(resolve(scene.asset.file), name=scene.asset.file.name)
+        imported = time.perf_counter()
+        pixels, problems = self._environment(scene, resolve)
+        self._compiled = CompiledScene(scene, asset, pixels)
+        self._scene, self._asset = scene, asset
+        self.timings.importing += imported - start
+        self.timings.compiling += time.perf_counter() - imported
+        return problems + (asset.problems if asset else [])
+
+    def apply(self, scene: Scene, resolve: Resolver) -> Change:
+        """Bring the compiled scene to another document at the least cost."""
+        before = self._scene
+        if scene == before:
+            return Change(restarts=False, recompiled=False)
+        if scene.asset != before.asset or not self.compiled.update(scene):
+            same_asset = self._asset if scene.asset == before.asset else None
+            return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
+        problems: list[str] = []
+        if scene.environment.map != before.environment.map:
+            pixels, problems = self._environment(scene, resolve)
+            self.compiled.use_environment(pixels)
+        self._scene = scene
+        shows = ("parts", "materials", "environment", "backdrop", "ground", "camera")
+        restarts = any(getattr(scene, name) != getattr(before, name) for name in shows)
+        return Change(restarts=restarts, recompiled=False, problems=problems)
+
+    def _environment(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
+        reference = scene.environment.map
+        if reference is None:
+            return None, []
+        pixels, repaired = clean(read_hdr(resolve(reference), reference.name))
+        return pixels, [f"{reference.name}: {problem}" for problem in repaired.problems()]
+
+    def trace(self, film: Film, samples: int, *, seed: int = 0, transparent: bool = False) -> bool:
+        """Bring every pixel of `film` to `samples` samples; False when `cancel` came first.
+
+        The film stays valid either way and may be resumed.
+        """
+        start = time.perf_counter()
+        bound = self.compiled.block(film, self._renderer.control, samples, seed, transparent)
+        whole = self._renderer.run(bound.row, bound.tree.handle)
+        self.timings.tracing += time.perf_counter() - start
+        return whole
+
+    def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
+        """The picture of a film, scene-linear."""
+        start = time.perf_counter()
+        layers = film.layers()
+        picture = develop(
+            layers.radiance, layers.alpha, layers.albedo, layers.normal, denoise=denoise, transparent=transparent
+        )
+        self.timings.developing += time.perf_counter() - start
+        return picture
+
+    def cancel(self) -> None:
+        """Make a running pass give way; safe from any thread."""
+        self._renderer.cancel()
+
+    def ready(self) -> None:
+        """Allow passes again after `cancel`."""
+        self._renderer.ready()
+
+    def ray_counts(self) -> RayCounts:
+        """Rays traced since the engine was made."""
+        return self._renderer.counts()
+
+    def part_at(self, film: Film, x: float, y: float) -> str | None:
+        """Key of the part under a point of the picture, (0, 0) upper left to (1, 1) lower right."""
+        parts = film.parts()
+        row = min(max(int(y * film.height), 0), film.height - 1)
+        column = min(max(int(x * film.width), 0), film.width - 1)
+        number = int(parts[row, column])
+        return self.compiled.part_keys[number] if number >= 0 else None
+
+    def statistics(self) -> dict[str, object]:
+        """Counters as plain data."""
+        counts = self.ray_counts()
+        return {"rays": asdict(counts), "seconds": asdict(self.timings), "triangles": self.triangles}
+
+    def close(self) -> None:
+        """End the threads."""
+        self._renderer.close()

@@ -1,0 +1,10 @@
+"""Ground floor of the compiled code: memory access, vectors, random numbers, fast elementary functions.
+
+Every kernel room (`surface`, `light`, `trace`) builds on this one. Importing it points Numba's disk
+cache at a folder named after a hash of all kernel sources, because Numba itself does not notice a
+change in an imported file.
+"""
+
+from lantern.kernel.cache import activate
+
+activate()

@@ -1,0 +1,57 @@
+"""Where compiled kernels are kept: one folder for each state of the kernel sources and their tools.
+
+In: the source files of the kernel rooms, library versions, `LANTERN_CACHE`.
+Out: a folder that Numba's disk cache uses. Called by `lantern.kernel` on import.
+"""
+
+import hashlib
+import os
+import shutil
+import time
+from importlib.metadata import version
+from pathlib import Path
+
+import numba
+
+KERNEL_ROOMS = ("kernel", "surface", "light", "trace")
+KEEP_UNUSED_DAYS = 7
+
+
+def cache_root() -> Path:
+    """Folder for everything that can be made again: `$LANTERN_CACHE`, else `~/.cache/velvet-lantern`."""
+    chosen = os.environ.get("LANTERN_CACHE")
+    return Path(chosen) if chosen else Path.home() / ".cache" / "velvet-lantern"
+
+
+def source_digest() -> str:
+    """First 16 hex digits of a hash over kernel sources and the versions of what compiles them."""
+    digest = hashlib.sha256()
+    for package in ("numba", "llvmlite", "numpy", "embreex"):
+        digest.update(f"{package} {version(package)}\n".encode())
+    package_root = Path(__file__).resolve().parent.parent
+    for room in KERNEL_ROOMS:
+        for source in sorted((package_root / room).rglob("*.py")):
+            digest.update(str(source.relative_to(package_root)).encode())
+            digest.update(source.read_bytes())
+    # Numba's index also keys on the file's path and time stamp; the checkout path keeps two clones apart.
+    digest.update(str(package_root).encode())
+    return digest.hexdigest()[:16]
+
+
+def activate() -> Path:
+    """Point Numba at this state's folder, drop folders unused for a week, and return the folder."""
+    root = cache_root()
+    folder = root / f"kernels-{source_digest()}"
+    folder.mkdir(parents=True, exist_ok=True)
+    os.utime(folder)
+    oldest = time.time() - KEEP_UNUSED_DAYS * 86400
+    for other in root.glob("kernels-*"):
+        if other != folder and other.stat().st_mtime < oldest:
+            shutil.rmtree(other, ignore_errors=True)
+    numba.config.CACHE_DIR = str(folder)
+    return folder
+
+
+def is_compiled() -> bool:
+    """Whether a renderer has already left its compiled kernels in this state's folder."""
+    return any(Path(numba.config.CACHE_DIR).rglob("*.nbi"))

@@ -1,0 +1,100 @@
+"""3-vectors as tuples of float32: an array would cost an allocation for every operation."""
+
+import math
+
+from numba import njit
+from numpy import float32 as f32
+
+EXACT = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
+"""How every kernel function is compiled: fused multiply-add allowed, NaN and infinity respected."""
+
+
+@njit(**EXACT)
+def add(a, b):
+    return a[0] + b[0], a[1] + b[1], a[2] + b[2]
+
+
+@njit(**EXACT)
+def sub(a, b):
+    return a[0] - b[0], a[1] - b[1], a[2] - b[2]
+
+
+@njit(**EXACT)
+def mul(a, b):
+    return a[0] * b[0], a[1] * b[1], a[2] * b[2]
+
+
+@njit(**EXACT)
+def scale(a, s):
+    return a[0] * s, a[1] * s, a[2] * s
+
+
+@njit(**EXACT)
+def neg(a):
+    return -a[0], -a[1], -a[2]
+
+
+@njit(**EXACT)
+def dot(a, b):
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+@njit(**EXACT)
+def cross(a, b):
+    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
+
+
+@njit(**EXACT)
+def normalize(a):
+    """Unit vector along a; a zero vector stays zero rather than turning into NaN."""
+    square = dot(a, a)
+    return scale(a, f32(1.0) / math.sqrt(square)) if square > f32(0.0) else a
+
+
+@njit(**EXACT)
+def lerp(a, b, t):
+    return (
+        a[0] + (b[0] - a[0]) * t,
+        a[1] + (b[1] - a[1]) * t,
+        a[2] + (b[2] - a[2]) * t,
+    )
+
+
+@njit(**EXACT)
+def luminance(c):
+    """Relative luminance of linear Rec. 709 RGB (ITU-R BT.709-6, item 3.2)."""
+    return f32(0.2126) * c[0] + f32(0.7152) * c[1] + f32(0.0722) * c[2]
+
+
+@njit(**EXACT)
+def max_component(c):
+    return max(c[0], max(c[1], c[2]))
+
+
+@njit(**EXACT)
+def frame_around(n):
+    """Two unit vectors that complete unit n to a right-handed frame.
+
+    Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6(1), 2017, listing 3.
+    """
+    sign = math.copysign(f32(1.0), n[2])
+    a = f32(-1.0) / (sign + n[2])
+    b = n[0] * n[1] * a
+    return (
+        (f32(1.0) + sign * n[0] * n[0] * a, sign * b, -sign * n[0]),
+        (b, sign + n[1] * n[1] * a, -n[1]),
+    )
+
+
+@njit(**EXACT)
+def to_local(v, t, b, n):
+    return dot(v, t), dot(v, b), dot(v, n)
+
+
+@njit(**EXACT)
+def to_world(v, t, b, n):
+    return (
+        v[0] * t[0] + v[1] * b[0] + v[2] * n[0],
+        v[0] * t[1] + v[1] * b[1] + v[2] * n[1],
+        v[0] * t[2] + v[1] * b[2] + v[2] * n[2],
+    )

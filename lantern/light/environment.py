@@ -1,0 +1,122 @@
+"""Environment maps on the host: cleaning, the sampling grid, and the light that falls on open ground.
+
+In: (h, w, 3) float32 linear radiance. Out: what `environment_kernels` reads. Called by `trace.compiled`.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.light.environment_kernels import CELL, ENVIRONMENT
+
+LARGEST_GRID = (256, 512)
+"""Rows and columns of the sampling grid at most: finer gains little and falls out of the cache."""
+LARGEST_RADIANCE = 1e6
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+
+
+@dataclass(frozen=True)
+class Cleaning:
+    """How many pixels of a map had to be repaired, by kind."""
+
+    not_a_number: int
+    infinite: int
+    negative: int
+
+    def problems(self) -> list[str]:
+        """One sentence for each kind that occurred."""
+        kinds = [
+            (self.not_a_number, "not a number", "set to 0"),
+            (self.infinite, "infinite", f"set to {LARGEST_RADIANCE:g}"),
+            (self.negative, "negative", "set to 0"),
+        ]
+        return [f"{count} values were {what} and have been {remedy}" for count, what, remedy in kinds if count]
+
+
+def clean(pixels: np.ndarray) -> tuple[np.ndarray, Cleaning]:
+    """A copy of a map without NaN, infinity or negative values, and a count of what was repaired."""
+    found = Cleaning(
+        int(np.isnan(pixels).sum()), int(np.isinf(pixels).sum()), int((np.nan_to_num(pixels, neginf=0.0) < 0).sum())
+    )
+    repaired = np.nan_to_num(pixels, nan=0.0, posinf=LARGEST_RADIANCE, neginf=0.0)
+    return np.clip(repaired, 0.0, None).astype(np.float32), found
+
+
+def _cell_edges(size: int, cells: int) -> np.ndarray:
+    return (np.arange(cells + 1) * size) // cells
+
+
+def grid_weights(pixels: np.ndarray) -> np.ndarray:
+    """Mean luminance of the map over each cell of the sampling grid, (rows, columns) float64.
+
+    Each texel counts with its brightest neighbour, because bilinear lookup spreads a bright texel over one
+    texel more; no cell that can return light has weight 0.
+    """
+    luminance = pixels @ LUMINANCE
+    spread = luminance.copy()
+    spread[:-1] = np.maximum(spread[:-1], luminance[1:])
+    spread[1:] = np.maximum(spread[1:], luminance[:-1])
+    across = spread.copy()
+    for shift in (1, -1):
+        across = np.maximum(across, np.roll(spread, shift, axis=1))
+    rows, columns = (min(have, most) for have, most in zip(luminance.shape, LARGEST_GRID, strict=True))
+    row_edges, column_edges = _cell_edges(luminance.shape[0], rows), _cell_edges(luminance.shape[1], columns)
+    sums = np.add.reduceat(np.add.reduceat(across.astype(np.float64), row_edges[:-1], 0), column_edges[:-1], 1)
+    return sums / np.outer(np.diff(row_edges), np.diff(column_edges))
+
+
+def alias_table(probabilities: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Vose's alias method: (keep [0, 1] float32, alias int32) for a (n,) distribution that sums to 1."""
+    n = len(probabilities)
+    scaled = (probabilities * n).tolist()
+    keep, alias = [1.0] * n, list(range(n))
+    small = [i for i, p in enumerate(scaled) if p < 1.0]
+    large = [i for i, p in enumerate(scaled) if p >= 1.0]
+    while small and large:
+        low, high = small.pop(), large[-1]
+        keep[low], alias[low] = scaled[low], high
+        scaled[high] -= 1.0 - scaled[low]
+        if scaled[high] < 1.0:
+            small.append(large.pop())
+    return np.array(keep, np.float32), np.array(alias, np.int32)
+
+
+def sampling_cells(pixels: np.ndarray, upper_only: bool) -> tuple[np.ndarray, int, int]:
+    """Rows of `CELL` for a map, with the grid's (rows, columns); `upper_only` when ground hides the lower half."""
+    weights = grid_weights(pixels)
+    rows, columns = weights.shape
+    edges = np.cos(np.linspace(0.0, math.pi, rows + 1))
+    solid_angle = np.repeat((edges[:-1] - edges[1:]) * (2 * math.pi / columns), columns).reshape(rows, columns)
+    power = weights * solid_angle
+    if upper_only:
+        power[edges[:-1] <= 1e-9] = 0.0
+    total = power.sum()
+    if total <= 0.0:
+        power = solid_angle.copy()
+        total = power.sum()
+    probabilities = (power / total).ravel()
+    cells = CELL.zeros(rows * columns)
+    cells["keep"], cells["alias"] = alias_table(probabilities)
+    cells["density"] = probabilities / solid_angle.ravel()
+    return cells, rows, columns
+
+
+def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:
+    """Irradiance (3,) float64 on level ground under the unobstructed map: ∫ L cos θ dω over the upper half."""
+    rows = pixels.shape[0]
+    edges = np.clip(np.cos(np.linspace(0.0, math.pi, rows + 1)), 0.0, 1.0)
+    # ∫ cos θ dω over a row is π (cos² top - cos² bottom), exact for a row of constant radiance.
+    weight = math.pi * (edges[:-1] ** 2 - edges[1:] ** 2)
+    return np.asarray(weight @ pixels.mean(axis=1, dtype=np.float64))
+
+
+def environment_row(pixels: np.ndarray, grid: tuple[int, int], rotation_degrees: float, intensity: float) -> np.ndarray:
+    """The `ENVIRONMENT` row; positive rotation turns the map counter-clockwise seen from above."""
+    row = ENVIRONMENT.zeros(1)
+    row["height"], row["width"] = pixels.shape[:2]
+    row["rows"], row["columns"] = grid
+    row["sine"] = math.sin(math.radians(rotation_degrees))
+    row["cosine"] = math.cos(math.radians(rotation_degrees))
+    row["intensity"] = intensity
+    return row

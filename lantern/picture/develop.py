@@ -1,0 +1,50 @@
+"""Developing a film: which pixels a picture has once noise, background and look are decided.
+
+In: means of a film as arrays. Out: scene-linear `Developed`, then display bytes. Called by the engine for the
+proof and the print alike, so that they cannot differ.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.picture.denoise import Quality, denoise_alpha, denoise_radiance
+from lantern.picture.display import to_display
+
+
+@dataclass(frozen=True)
+class Developed:
+    """A picture before its look: scene-linear, alpha not premultiplied into light that shines through."""
+
+    radiance: np.ndarray  # (h, w, 3) float32 cd/m², premultiplied when transparent
+    alpha: np.ndarray  # (h, w) float32 [0, 1]
+
+
+def develop(
+    radiance: np.ndarray,
+    alpha: np.ndarray,
+    albedo: np.ndarray,
+    normal: np.ndarray,
+    *,
+    denoise: Quality | None,
+    transparent: bool,
+) -> Developed:
+    """Denoise where asked. An opaque picture has alpha 1; a transparent film already holds no backdrop."""
+    if denoise is not None:
+        radiance = denoise_radiance(radiance, albedo, normal, denoise)
+    if not transparent:
+        return Developed(radiance, np.ones_like(alpha))
+    return Developed(radiance, alpha if denoise is None else denoise_alpha(alpha, denoise))
+
+
+def display_rgb(picture: Developed, exposure: float, view: str) -> np.ndarray:
+    """(h, w, 3) uint8 of an opaque picture."""
+    return to_display(picture.radiance, exposure, view)
+
+
+def display_rgba(picture: Developed, exposure: float, view: str) -> np.ndarray:
+    """(h, w, 4) uint8, alpha not premultiplied as PNG wants it: the light is divided by the coverage first."""
+    coverage = picture.alpha[..., None]
+    straight = np.where(coverage > 1e-4, picture.radiance / np.maximum(coverage, 1e-4), 0.0)
+    rgb = to_display(straight.astype(np.float32), exposure, view)
+    return np.concatenate([rgb, (coverage * 255.0 + 0.5).astype(np.uint8)], axis=2)

@@ -1,0 +1,101 @@
+"""Image files through OpenImageIO: HDR maps in; PNG, JPEG and layered EXR out.
+
+Files are written beside their place and then moved there, so that none is ever half-written.
+"""
+
+import os
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio
+
+MOST_PIXELS = 16384 * 8192
+HDR_SUFFIXES = (".hdr", ".exr")
+
+
+class ImageError(ValueError):
+    """An image file cannot be read or written; the message names it and says why."""
+
+
+def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
+    """Linear (h, w, 3) float32 of a Radiance HDR or OpenEXR file; `name` is what messages call it.
+
+    Raises ImageError for another format, an unreadable or too large file, or one without three colours.
+    """
+    shown = name or path.name
+    if not path.is_file():
+        raise ImageError(f"{shown}: there is no such file")
+    head = path.open("rb").read(10)
+    suffix = ".exr" if head[:4] == b"\x76\x2f\x31\x01" else ".hdr" if head[:2] == b"#?" else None
+    if suffix is None:
+        raise ImageError(f"{shown}: is neither a Radiance HDR nor an OpenEXR file")
+    reader = oiio.ImageInput.open(str(path)) or None
+    if reader is None:
+        raise ImageError(f"{shown}: cannot be read ({oiio.geterror().strip()})")
+    try:
+        spec = reader.spec()
+        if spec.width * spec.height > MOST_PIXELS:
+            raise ImageError(f"{shown}: has {spec.width}x{spec.height} pixels; the limit is {MOST_PIXELS}")
+        pixels = reader.read_image(oiio.FLOAT)
+        if pixels is None or pixels.ndim != 3:
+            raise ImageError(f"{shown}: is truncated or damaged ({reader.geterror().strip()})")
+    finally:
+        reader.close()
+    if pixels.shape[2] == 1:
+        pixels = np.repeat(pixels, 3, axis=2)
+    if pixels.shape[2] < 3 or min(pixels.shape[:2]) < 2:
+        raise ImageError(f"{shown}: needs red, green and blue and at least 2x2 pixels")
+    return np.ascontiguousarray(pixels[..., :3], np.float32)
+
+
+def _write(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_name(f".{path.stem}.partial{path.suffix}")
+    output = oiio.ImageOutput.create(str(partial))
+    if output is None or not output.open(str(partial), spec):
+        raise ImageError(f"{path.name}: cannot be written ({oiio.geterror().strip()})")
+    done = output.write_image(np.ascontiguousarray(pixels))
+    problem = output.geterror()
+    output.close()
+    if not done:
+        partial.unlink(missing_ok=True)
+        raise ImageError(f"{path.name}: cannot be written ({problem.strip()})")
+    os.replace(partial, path)
+
+
+def write_png(path: Path, pixels: np.ndarray) -> None:
+    """Write (h, w, 3 or 4) uint8 sRGB."""
+    height, width, channels = pixels.shape
+    spec = oiio.ImageSpec(width, height, channels, oiio.UINT8)
+    spec.attribute("oiio:ColorSpace", "srgb_rec709_scene")
+    spec.attribute("oiio:UnassociatedAlpha", 1)
+    _write(path, spec, pixels)
+
+
+def write_radiance_hdr(path: Path, pixels: np.ndarray) -> None:
+    """Write linear (h, w, 3) float32 as Radiance HDR."""
+    height, width, _ = pixels.shape
+    _write(path, oiio.ImageSpec(width, height, 3, oiio.FLOAT), pixels.astype(np.float32))
+
+
+def write_exr(
+    path: Path,
+    radiance: np.ndarray,
+    alpha: np.ndarray,
+    albedo: np.ndarray,
+    normal: np.ndarray,
+    depth: np.ndarray,
+) -> None:
+    """Write linear RGBA (half) with layers `albedo`, `normal` (half) and `Z` (float, m) as one OpenEXR part."""
+    height, width = alpha.shape
+    spec = oiio.ImageSpec(width, height, 11, oiio.HALF)
+    spec.channelnames = (
+        "R", "G", "B", "A", "albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z",
+    )  # fmt: skip
+    spec.channelformats = (oiio.HALF,) * 10 + (oiio.FLOAT,)
+    spec.alpha_channel, spec.z_channel = 3, 10
+    spec.attribute("compression", "zip")
+    spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
+    # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
+    limited = np.minimum(radiance, np.float32(65504.0))
+    _write(path, spec, np.concatenate([limited, alpha[..., None], albedo, normal, depth[..., None]], 2).astype(np.float32))

@@ -1,0 +1,58 @@
+"""Placing the camera and the ground for an asset of any size.
+
+In: bounds in metres, lens and picture shape. Out: new camera, ground and focus. Called by the command line,
+by import and by "fit to asset".
+"""
+
+import math
+
+import numpy as np
+
+from lantern.scene.document import Camera
+
+THREE_QUARTERS = (math.radians(32.0), math.radians(14.0))
+"""Azimuth to the right of the front (+Z) and elevation of the view on a new asset."""
+MARGIN = 1.12
+
+
+def fit_camera(camera: Camera, low: np.ndarray, high: np.ndarray, aspect: float, *, keep_direction: bool) -> Camera:
+    """The camera moved so that the box from `low` to `high` [m] just fits; `aspect` is width / height.
+
+    `keep_direction` keeps the present direction of view; otherwise three-quarters from the front.
+    """
+    centre, size = (low + high) / 2, np.maximum(high - low, 1e-6)
+    if keep_direction:
+        backwards = np.subtract(camera.position, camera.target)
+        backwards = backwards / np.linalg.norm(backwards)
+    else:
+        azimuth, elevation = THREE_QUARTERS
+        backwards = np.array(
+            [math.sin(azimuth) * math.cos(elevation), math.sin(elevation), math.cos(azimuth) * math.cos(elevation)]
+        )
+    right, up = picture_axes(backwards)
+    half_width = camera.sensor_width / (2 * camera.focal_length)
+    half_height = half_width / aspect
+    signs = np.array([(x, y, z) for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
+    corners = signs * size / 2
+    # A corner at (x, y, z) of the view is inside when x ≤ half_width · (distance - z): solve for the distance.
+    depth = corners @ backwards
+    needed = np.maximum(np.abs(corners @ right) / half_width, np.abs(corners @ up) / half_height) * MARGIN + depth
+    distance = float(needed.max())
+    position = centre + backwards * distance
+    return camera.model_copy(
+        update={
+            "position": tuple(float(v) for v in position.round(6)),
+            "target": tuple(float(v) for v in centre.round(6)),
+            "focus_distance": round(max(distance - float(depth.max()) / 2, 0.001), 6),
+        }
+    )
+
+
+def picture_axes(backwards: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Unit right and up of a camera that looks against `backwards`, +Y up; straight down looks with -Z up."""
+    reference = np.array([0.0, 1.0, 0.0])
+    if abs(backwards[1]) > 0.99999:
+        reference = np.array([0.0, 0.0, -np.sign(backwards[1])])
+    right = np.cross(reference, backwards)
+    right = right / np.linalg.norm(right)
+    return right, np.cross(backwards, right)

@@ -1,0 +1,124 @@
+"""Directional albedo tables of the microfacet lobes: what a lobe reflects in all, for each view angle.
+
+Layers are scaled with these so that a closed white room stays white: a lobe over a base lets through
+1 - E, a lossy lobe is divided by E (Turquin, "Practical multiple scattering compensation for
+microfacet models", 2019). Axes: cos θ linear, roughness = √alpha linear, s = (η - 1) / (η + 1) linear.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy import float32 as f32
+
+from lantern.kernel.memory import load_f32
+from lantern.kernel.vectors import EXACT, dot, scale, sub
+from lantern.surface.fresnel import fresnel_dielectric
+from lantern.surface.ggx import SMALLEST_ALPHA, sample_visible_normal, smith_lambda
+from lantern.surface.transmission import refract
+
+COSINES, ROUGHNESSES, INDICES = 32, 24, 16
+LARGEST_S = 0.5  # η = 3
+SAMPLES_A_SIDE = 24
+_PLANE = COSINES * ROUGHNESSES
+_VOLUME = _PLANE * INDICES
+
+# One float32 block: E of a perfect mirror, then three volumes.
+MIRROR = 0
+REFLECTED = _PLANE
+GLASS_ENTERING = REFLECTED + _VOLUME
+GLASS_LEAVING = GLASS_ENTERING + _VOLUME
+BLOCK_SIZE = GLASS_LEAVING + _VOLUME
+
+
+class Albedos(NamedTuple):
+    """Albedos [0, 1] of one view angle: perfect mirror, dielectric reflection, reflection + refraction."""
+
+    mirror: float
+    reflected: float
+    glass: float
+
+
+@njit(**EXACT)
+def measure_albedos(cosine, alpha, eta, side):
+    """Albedos by side² stratified visible-normal samples (weights F·G2/G1)."""
+    z = max(cosine, f32(1e-3))
+    wo = (f32(np.sqrt(f32(1.0) - z * z)), f32(0.0), z)
+    lambda_o = smith_lambda(wo, alpha)
+    mirror, reflected, refracted = f32(0.0), f32(0.0), f32(0.0)
+    for i in range(side):
+        for j in range(side):
+            u1 = (f32(i) + f32(0.5)) / f32(side)
+            u2 = (f32(j) + f32(0.5)) / f32(side)
+            h = sample_visible_normal(wo, alpha, u1, u2)
+            c = dot(wo, h)
+            fresnel = fresnel_dielectric(c, eta)
+            wi = sub(scale(h, f32(2.0) * c), wo)
+            if wi[2] > f32(0.0):
+                weight = (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha))
+                mirror += weight
+                reflected += weight * fresnel
+            possible, wt = refract(wo, h, eta)
+            if possible and wt[2] < f32(0.0):
+                weight = (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wt, alpha))
+                refracted += weight * (f32(1.0) - fresnel)
+    n = f32(side * side)
+    return Albedos(mirror / n, reflected / n, (reflected + refracted) / n)
+
+
+@njit(cache=True, **EXACT)
+def _fill(block, side):
+    for k in range(INDICES):
+        s = f32(LARGEST_S) * f32(k) / f32(INDICES - 1)
+        # The boundary vanishes at η = 1; stay off it as the material table does.
+        eta = max((f32(1.0) + s) / (f32(1.0) - s), f32(1.001))
+        for j in range(ROUGHNESSES):
+            roughness = f32(j) / f32(ROUGHNESSES - 1)
+            alpha = max(roughness * roughness, f32(SMALLEST_ALPHA))
+            for i in range(COSINES):
+                cosine = f32(i) / f32(COSINES - 1)
+                entry = (k * ROUGHNESSES + j) * COSINES + i
+                entering = measure_albedos(cosine, alpha, eta, side)
+                leaving = measure_albedos(cosine, alpha, f32(1.0) / eta, side)
+                if k == 0:
+                    block[MIRROR + entry] = entering.mirror
+                block[REFLECTED + entry] = entering.reflected
+                block[GLASS_ENTERING + entry] = entering.glass
+                block[GLASS_LEAVING + entry] = leaving.glass
+
+
+def albedo_block() -> np.ndarray:
+    """The tables as one (BLOCK_SIZE,) float32 block; takes about a second, once a process."""
+    block = np.empty(BLOCK_SIZE, np.float32)
+    _fill(block, SAMPLES_A_SIDE)
+    return block
+
+
+@njit(**EXACT)
+def _plane_at(block, base, row, column):
+    i = min(int(row), COSINES - 2)
+    j = min(int(column), ROUGHNESSES - 2)
+    x, y = row - f32(i), column - f32(j)
+    corner = base + j * COSINES + i
+    low = load_f32(block, corner) * (f32(1.0) - x) + load_f32(block, corner + 1) * x
+    high = load_f32(block, corner + COSINES) * (f32(1.0) - x) + load_f32(block, corner + COSINES + 1) * x
+    return low * (f32(1.0) - y) + high * y
+
+
+@njit(**EXACT)
+def look_up_mirror(block, cosine, roughness):
+    """Albedo of a perfect mirror of this roughness."""
+    return _plane_at(block, MIRROR, cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1))
+
+
+@njit(**EXACT)
+def look_up_volume(block, base, cosine, roughness, eta):
+    """Interpolate one of the three volumes; eta > 1 is n_dense / n_thin, whichever side wo is on."""
+    s = (eta - f32(1.0)) / (eta + f32(1.0))
+    depth = min(max(s, f32(0.0)) * f32((INDICES - 1) / LARGEST_S), f32(INDICES - 1))
+    k = min(int(depth), INDICES - 2)
+    t = depth - f32(k)
+    row, column = cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1)
+    near = _plane_at(block, base + k * _PLANE, row, column)
+    far = _plane_at(block, base + (k + 1) * _PLANE, row, column)
+    return near + (far - near) * t

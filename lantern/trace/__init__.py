@@ -1,0 +1,1 @@
+"""Tracing: the ray library, the compiled scene, the path kernel and the film it fills."""

@@ -1,0 +1,239 @@
+"""The ray library: the only module that knows Embree, its handles and its memory layout.
+
+Embree 4's C library comes inside the `embreex` wheel. The host sets scenes up through ctypes; kernels call
+`rtcIntersect1` and `rtcOccluded1` by symbol. The library is loaded on import, before any module with
+cached kernels, because cached code resolves its symbols when it is loaded.
+"""
+
+import ctypes
+from importlib.metadata import files
+from pathlib import Path
+
+import llvmlite.binding as llvm
+import numpy as np
+from numba import njit, types
+from numba.core.types.functions import ExternalFunction
+from numpy import float32 as f32
+from numpy import uint32 as u32
+
+from lantern.kernel.memory import load_f32, peek_f32, peek_u32, store_f32, store_u32
+from lantern.kernel.vectors import EXACT
+
+TRIANGLES, INSTANCE = 0, 121
+INDEX_BUFFER, VERTEX_BUFFER = 0, 1
+FLOAT3, UINT3, FLOAT3X4_ROW_MAJOR = 0x9003, 0x5003, 0x9134
+DYNAMIC = 1
+QUALITY_LOW, QUALITY_MEDIUM = 0, 1
+FAR = f32(3e38)
+
+# 32-bit slots of RTCRayHit; an occlusion ray uses the first twelve.
+ORIGIN, NEAR, DIRECTION, TIME, FAR_SLOT, MASK, FLAGS = 0, 3, 4, 7, 8, 9, 11
+BARYCENTRIC_U, BARYCENTRIC_V, PRIMITIVE, GEOMETRY, INSTANCE_ID = 15, 16, 17, 18, 19
+RAY_SLOTS = 32
+NOTHING = u32(0xFFFFFFFF)
+
+
+class RayLibraryError(RuntimeError):
+    """The ray library could not be loaded or refused a call."""
+
+
+def _library_path(stem: str) -> Path:
+    for entry in files("embreex") or []:
+        if entry.name.startswith(stem):
+            return Path(str(entry.locate())).resolve()
+    raise RayLibraryError(f"{stem} is not in the embreex package: reinstall it with `pip install --force-reinstall embreex`")
+
+
+def _load() -> ctypes.CDLL:
+    ctypes.CDLL(str(_library_path("libtbb")), mode=ctypes.RTLD_GLOBAL)
+    path = str(_library_path("libembree4"))
+    library = ctypes.CDLL(path)
+    llvm.load_library_permanently(path)
+    pointer, unsigned, size = ctypes.c_void_p, ctypes.c_uint, ctypes.c_size_t
+    signatures = {
+        "rtcNewDevice": (pointer, [ctypes.c_char_p]),
+        "rtcGetDeviceError": (ctypes.c_int, [pointer]),
+        "rtcNewScene": (pointer, [pointer]),
+        "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
+        "rtcSetSceneBuildQuality": (None, [pointer, ctypes.c_int]),
+        "rtcCommitScene": (None, [pointer]),
+        "rtcReleaseScene": (None, [pointer]),
+        "rtcNewGeometry": (pointer, [pointer, ctypes.c_int]),
+        "rtcSetSharedGeometryBuffer": (
+            None,
+            [pointer, ctypes.c_int, unsigned, ctypes.c_int, pointer, size, size, size],
+        ),
+        "rtcSetGeometryInstancedScene": (None, [pointer, pointer]),
+        "rtcSetGeometryTransform": (None, [pointer, unsigned, ctypes.c_int, pointer]),
+        "rtcCommitGeometry": (None, [pointer]),
+        "rtcAttachGeometryByID": (None, [pointer, pointer, unsigned]),
+        "rtcEnableGeometry": (None, [pointer]),
+        "rtcDisableGeometry": (None, [pointer]),
+        "rtcReleaseGeometry": (None, [pointer]),
+    }
+    for name, (result, arguments) in signatures.items():
+        function = getattr(library, name)
+        function.restype, function.argtypes = result, arguments
+    return library
+
+
+_LIBRARY = _load()
+_DEVICE = _LIBRARY.rtcNewDevice(None)
+
+
+def _check(what: str) -> None:
+    code = _LIBRARY.rtcGetDeviceError(_DEVICE)
+    if code:
+        raise RayLibraryError(f"the ray library failed to {what} (error {code})")
+
+
+class MeshTree:
+    """Bottom-level tree over one triangle mesh. Keeps the arrays that the library reads.
+
+    `positions` (n, 3) float32 [m], padded here by one vertex for 16-byte reads; `indices` (m, 3) uint32.
+    """
+
+    def __init__(self, positions: np.ndarray, indices: np.ndarray) -> None:
+        self.positions = np.zeros((len(positions) + 1, 3), np.float32)
+        self.positions[:-1] = positions
+        self.indices = np.ascontiguousarray(indices, np.uint32)
+        self._scene = _LIBRARY.rtcNewScene(_DEVICE)
+        _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
+        geometry = _LIBRARY.rtcNewGeometry(_DEVICE, TRIANGLES)
+        for kind, form, array, count in (
+            (VERTEX_BUFFER, FLOAT3, self.positions, len(positions)),
+            (INDEX_BUFFER, UINT3, self.indices, len(self.indices)),
+        ):
+            _LIBRARY.rtcSetSharedGeometryBuffer(geometry, kind, 0, form, array.ctypes.data, 0, 12, count)
+        _LIBRARY.rtcCommitGeometry(geometry)
+        _LIBRARY.rtcAttachGeometryByID(self._scene, geometry, 0)
+        _LIBRARY.rtcReleaseGeometry(geometry)
+        _LIBRARY.rtcCommitScene(self._scene)
+        _check("build the tree of a mesh")
+
+    @property
+    def handle(self) -> int:
+        return int(self._scene)
+
+    def __del__(self) -> None:
+        if getattr(self, "_scene", None):
+            _LIBRARY.rtcReleaseScene(self._scene)
+            self._scene = None
+
+
+class InstanceTree:
+    """Top-level tree: one instance of a `MeshTree` for each part, with placement and visibility."""
+
+    def __init__(self) -> None:
+        self._scene = _LIBRARY.rtcNewScene(_DEVICE)
+        _LIBRARY.rtcSetSceneFlags(self._scene, DYNAMIC)
+        _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
+        self._instances: list[int] = []
+        self._meshes: list[MeshTree] = []
+        _LIBRARY.rtcCommitScene(self._scene)
+
+    @property
+    def handle(self) -> int:
+        """What kernels pass to `intersect` and `is_occluded`."""
+        return int(self._scene)
+
+    def add(self, mesh: MeshTree, matrix: np.ndarray, visible: bool) -> int:
+        """Append an instance and return its number; `matrix` is (3, 4) or (4, 4), object to world."""
+        number = len(self._instances)
+        instance = _LIBRARY.rtcNewGeometry(_DEVICE, INSTANCE)
+        _LIBRARY.rtcSetGeometryInstancedScene(instance, mesh.handle)
+        _LIBRARY.rtcAttachGeometryByID(self._scene, instance, number)
+        self._instances.append(instance)
+        self._meshes.append(mesh)
+        self.place(number, matrix)
+        self.show(number, visible)
+        return number
+
+    def place(self, number: int, matrix: np.ndarray) -> None:
+        """Move an instance; takes effect at the next `commit`."""
+        rows = np.ascontiguousarray(matrix[:3], np.float32)
+        _LIBRARY.rtcSetGeometryTransform(self._instances[number], 0, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
+        _LIBRARY.rtcCommitGeometry(self._instances[number])
+
+    def show(self, number: int, visible: bool) -> None:
+        """Show or hide an instance from every ray; takes effect at the next `commit`."""
+        (_LIBRARY.rtcEnableGeometry if visible else _LIBRARY.rtcDisableGeometry)(self._instances[number])
+
+    def commit(self) -> None:
+        """Rebuild the top level."""
+        _LIBRARY.rtcCommitScene(self._scene)
+        _check("build the tree of the scene")
+
+    def __del__(self) -> None:
+        for instance in getattr(self, "_instances", []):
+            _LIBRARY.rtcReleaseGeometry(instance)
+        if getattr(self, "_scene", None):
+            _LIBRARY.rtcReleaseScene(self._scene)
+            self._scene = None
+
+
+_call = types.void(types.uint64, types.uint64, types.uint64)
+_intersect = ExternalFunction("rtcIntersect1", _call)
+_occluded = ExternalFunction("rtcOccluded1", _call)
+
+
+@njit(**EXACT)
+def write_ray(ray, origin, direction, far):
+    """Fill a ray record; `ray` is the address of RAY_SLOTS 32-bit slots, 16-byte aligned."""
+    store_f32(ray, ORIGIN, origin[0])
+    store_f32(ray, ORIGIN + 1, origin[1])
+    store_f32(ray, ORIGIN + 2, origin[2])
+    store_f32(ray, NEAR, f32(0.0))
+    store_f32(ray, DIRECTION, direction[0])
+    store_f32(ray, DIRECTION + 1, direction[1])
+    store_f32(ray, DIRECTION + 2, direction[2])
+    store_f32(ray, TIME, f32(0.0))
+    store_f32(ray, FAR_SLOT, far)
+    store_u32(ray, MASK, NOTHING)
+    store_u32(ray, FLAGS, u32(0))
+
+
+@njit(**EXACT)
+def intersect(scene, ray, origin, direction):
+    """Nearest hit: (instance, primitive, u, v, distance); instance is -1 on a miss."""
+    write_ray(ray, origin, direction, FAR)
+    store_u32(ray, GEOMETRY, NOTHING)
+    store_u32(ray, INSTANCE_ID, NOTHING)
+    _intersect(scene, ray, 0)
+    if peek_u32(ray, GEOMETRY) == NOTHING:
+        return -1, 0, f32(0.0), f32(0.0), FAR
+    return (
+        int(peek_u32(ray, INSTANCE_ID)),
+        int(peek_u32(ray, PRIMITIVE)),
+        peek_f32(ray, BARYCENTRIC_U),
+        peek_f32(ray, BARYCENTRIC_V),
+        peek_f32(ray, FAR_SLOT),
+    )
+
+
+@njit(**EXACT)
+def is_occluded(scene, ray, origin, direction, far):
+    """Whether anything lies between the origin and `far` along the direction."""
+    write_ray(ray, origin, direction, far)
+    _occluded(scene, ray, 0)
+    return peek_f32(ray, FAR_SLOT) < f32(0.0)
+
+
+@njit(cache=True, **EXACT)
+def replay(scene, ray, records, count):
+    """Trace recorded rays bare, for the benchmark: rows of (ox, oy, oz, dx, dy, dz, far), far < 0 marks a shadow ray.
+
+    `ray` and `records` are addresses; returns the number of hits so that nothing is optimised away.
+    """
+    hits = 0
+    for i in range(count):
+        row = i * 8
+        origin = (load_f32(records, row), load_f32(records, row + 1), load_f32(records, row + 2))
+        direction = (load_f32(records, row + 3), load_f32(records, row + 4), load_f32(records, row + 5))
+        far = load_f32(records, row + 6)
+        if far < f32(0.0):
+            if is_occluded(scene, ray, origin, direction, -far):
+                hits += 1
+        elif intersect(scene, ray, origin, direction)[0] >= 0:
+            hits += 1
+    return hits
