@@ -6,11 +6,10 @@ Minimax coefficients; the error bounds stated here are asserted in `tests/core/t
 import math
 
 import numpy as np
-
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import SMALL
 
 PI = f32(math.pi)
 HALF_PI = f32(math.pi / 2)
@@ -19,7 +18,7 @@ INV_PI = f32(1 / math.pi)
 INV_TWO_PI = f32(1 / (2 * math.pi))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def arctan2(y, x):
     """Angle of (x, y) in radians, -π to π; absolute error below 4e-6. (0, 0) gives 0.
 
@@ -45,7 +44,7 @@ def arctan2(y, x):
     return -angle if y < f32(0.0) else angle
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def arccos(x):
     """Arc cosine in radians of x clamped to [-1, 1]; absolute error below 1e-6.
 
@@ -64,7 +63,7 @@ def arccos(x):
     return PI - angle if x < f32(0.0) else angle
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sincos_turn(u):
     """(sin 2πu, cos 2πu) for u in [-1, 2]; absolute error below 4e-7."""
     # Fold to the nearest quarter turn, then Taylor-like minimax on [-π/4, π/4] (Cephes sinf and cosf).

@@ -94,6 +94,23 @@ store_i64 = _writer(ir.IntType(64), types.int64)
 
 
 @intrinsic
+def prefetch(typing_context: Any, base: Any, index: Any) -> Any:
+    """Bring the cache line of the 32-bit slot base[index] closer, without waiting for it."""
+
+    def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        i32 = ir.IntType(32)
+        pointer = builder.inttoptr(args[0], i32.as_pointer())
+        target = builder.bitcast(builder.gep(pointer, [args[1]]), ir.IntType(8).as_pointer())
+        kind = ir.FunctionType(ir.VoidType(), [ir.IntType(8).as_pointer(), i32, i32, i32])
+        function = builder.module.declare_intrinsic("llvm.prefetch", [ir.IntType(8).as_pointer()], kind)
+        read, near, data = (ir.Constant(i32, n) for n in (0, 3, 1))
+        builder.call(function, [target, read, near, data])
+        return context.get_dummy_value()
+
+    return types.void(types.uint64, types.int64), codegen
+
+
+@intrinsic
 def fetch_add_i32(typing_context: Any, base: Any, index: Any, amount: Any) -> Any:
     """Atomically add to the int32 at base[index] and return its former value."""
 

@@ -9,12 +9,12 @@ from numba import njit
 from numpy import float32 as f32
 from numpy import uint32 as u32
 
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import SMALL
 
 TWO_TO_MINUS_24 = f32(2.0**-24)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def mix(x):
     """A bijection of uint32 whose output bits each depend on every input bit."""
     x = u32(x ^ (x >> u32(16)))
@@ -24,7 +24,7 @@ def mix(x):
     return u32(x ^ (x >> u32(15)))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def path_key(pixel, sample, seed):
     """Key of one path; `uniform(key, dimension)` draws its numbers."""
     a = mix(u32(u32(seed) ^ u32(0x9E3779B9)))
@@ -32,7 +32,7 @@ def path_key(pixel, sample, seed):
     return mix(u32(u32(pixel) ^ u32(b * u32(0x85EBCA6B)))) ^ b
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def uniform(key, dimension):
     """float32 in [0, 1), a multiple of 2^-24 so that it can never round up to 1."""
     return f32(mix(u32(key + u32(u32(dimension) * u32(0x9E3779B9)))) >> u32(8)) * TWO_TO_MINUS_24

@@ -7,51 +7,53 @@ from numpy import float32 as f32
 
 EXACT = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
 """How every kernel function is compiled: fused multiply-add allowed, NaN and infinity respected."""
+SMALL = EXACT | {"forceinline": True}
+"""For helpers of a few lines: a call would pass tuples through memory and check for an exception."""
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def add(a, b):
     return a[0] + b[0], a[1] + b[1], a[2] + b[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sub(a, b):
     return a[0] - b[0], a[1] - b[1], a[2] - b[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def mul(a, b):
     return a[0] * b[0], a[1] * b[1], a[2] * b[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def scale(a, s):
     return a[0] * s, a[1] * s, a[2] * s
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def neg(a):
     return -a[0], -a[1], -a[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def dot(a, b):
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def cross(a, b):
     return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def normalize(a):
     """Unit vector along a; a zero vector stays zero rather than turning into NaN."""
     square = dot(a, a)
     return scale(a, f32(1.0) / math.sqrt(square)) if square > f32(0.0) else a
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def lerp(a, b, t):
     return (
         a[0] + (b[0] - a[0]) * t,
@@ -60,18 +62,18 @@ def lerp(a, b, t):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def luminance(c):
     """Relative luminance of linear Rec. 709 RGB (ITU-R BT.709-6, item 3.2)."""
     return f32(0.2126) * c[0] + f32(0.7152) * c[1] + f32(0.0722) * c[2]
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def max_component(c):
     return max(c[0], max(c[1], c[2]))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def frame_around(n):
     """Two unit vectors that complete unit n to a right-handed frame.
 
@@ -86,12 +88,12 @@ def frame_around(n):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def to_local(v, t, b, n):
     return dot(v, t), dot(v, b), dot(v, n)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def to_world(v, t, b, n):
     return (
         v[0] * t[0] + v[1] * b[0] + v[2] * n[0],

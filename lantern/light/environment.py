@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.light.environment_kernels import CELL, ENVIRONMENT
+from lantern.light.environment_kernels import ENVIRONMENT
 
-LARGEST_GRID = (256, 512)
+LARGEST_GRID = (128, 256)
 """Rows and columns of the sampling grid at most: finer gains little and falls out of the cache."""
 LARGEST_RADIANCE = 1e6
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
@@ -82,8 +82,19 @@ def alias_table(probabilities: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.array(keep, np.float32), np.array(alias, np.int32)
 
 
-def sampling_cells(pixels: np.ndarray, upper_only: bool) -> tuple[np.ndarray, int, int]:
-    """Rows of `CELL` for a map, with the grid's (rows, columns); `upper_only` when ground hides the lower half."""
+@dataclass(frozen=True, eq=False)
+class SamplingGrid:
+    """Blocks that `environment_kernels.sample_environment` reads; `densities` is (rows, columns) flattened."""
+
+    rows: int
+    columns: int
+    choices: np.ndarray  # uint32
+    densities: np.ndarray  # float32, 1/sr
+    edges: np.ndarray  # float32
+
+
+def sampling_grid(pixels: np.ndarray, upper_only: bool) -> SamplingGrid:
+    """The sampling grid of a map; `upper_only` when ground hides the lower half."""
     weights = grid_weights(pixels)
     rows, columns = weights.shape
     edges = np.cos(np.linspace(0.0, math.pi, rows + 1))
@@ -91,15 +102,16 @@ def sampling_cells(pixels: np.ndarray, upper_only: bool) -> tuple[np.ndarray, in
     power = weights * solid_angle
     if upper_only:
         power[edges[:-1] <= 1e-9] = 0.0
-    total = power.sum()
-    if total <= 0.0:
+    if power.sum() <= 0.0:
         power = solid_angle.copy()
-        total = power.sum()
-    probabilities = (power / total).ravel()
-    cells = CELL.zeros(rows * columns)
-    cells["keep"], cells["alias"] = alias_table(probabilities)
-    cells["density"] = probabilities / solid_angle.ravel()
-    return cells, rows, columns
+    keep, alias = alias_table((power / power.sum()).ravel())
+    # 16 bits for each keep the table in the cache; densities follow the rounded table, so nothing is biased.
+    kept = np.minimum(np.round(keep.astype(np.float64) * 65536), 65535).astype(np.uint32)
+    kept[(alias == np.arange(len(alias))) & (keep > 0)] = 65535
+    chance = kept / 65536.0
+    own = chance + np.bincount(alias, 1.0 - chance, len(alias))
+    densities = (own / len(alias) / solid_angle.ravel()).astype(np.float32)
+    return SamplingGrid(rows, columns, (kept << 16) | alias.astype(np.uint32), densities, edges.astype(np.float32))
 
 
 def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:
@@ -111,11 +123,12 @@ def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:
     return np.asarray(weight @ pixels.mean(axis=1, dtype=np.float64))
 
 
-def environment_row(pixels: np.ndarray, grid: tuple[int, int], rotation_degrees: float, intensity: float) -> np.ndarray:
+def environment_row(pixels: np.ndarray, grid: SamplingGrid, rotation_degrees: float, intensity: float) -> np.ndarray:
     """The `ENVIRONMENT` row; positive rotation turns the map counter-clockwise seen from above."""
     row = ENVIRONMENT.zeros(1)
     row["height"], row["width"] = pixels.shape[:2]
-    row["rows"], row["columns"] = grid
+    row["rows"], row["columns"] = grid.rows, grid.columns
+    row["cell_across"] = 1.0 / grid.columns
     row["sine"] = math.sin(math.radians(rotation_degrees))
     row["cosine"] = math.cos(math.radians(rotation_degrees))
     row["intensity"] = intensity

@@ -6,10 +6,10 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.elementary import sincos_turn
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import SMALL
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sample_cosine(u1, u2):
     """A direction in the upper hemisphere with density cos θ / π (Malley's method)."""
     r = math.sqrt(u1)

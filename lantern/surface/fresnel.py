@@ -5,7 +5,7 @@ import math
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import SMALL
 
 # Where OpenPBR 1.1 (section 3.6.2) anchors the edge tint: μ̄ = 1/7, about 82°.
 EDGE_COSINE = f32(1.0 / 7.0)
@@ -13,7 +13,7 @@ EDGE_SCHLICK = f32((1.0 - 1.0 / 7.0) ** 5)
 EDGE_DIVISOR = f32(1.0 / (1.0 / 7.0 * (1.0 - 1.0 / 7.0) ** 6))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def fresnel_dielectric(cosine, eta):
     """Reflectance [0, 1] for |cos θ| of the incident side and eta = n_beyond / n_incident; 1 when totally reflected.
 
@@ -29,7 +29,7 @@ def fresnel_dielectric(cosine, eta):
     return f32(0.5) * (parallel * parallel + perpendicular * perpendicular)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def fresnel_metal_channel(cosine, f0, edge_tint):
     """One colour channel of the F82-tint metal: Schlick with a correction at 82° (OpenPBR 1.1, section 3.6.2).
 
@@ -43,7 +43,7 @@ def fresnel_metal_channel(cosine, f0, edge_tint):
     return max(schlick - dip * cosine * m5 * m, f32(0.0))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def fresnel_metal(cosine, f0, edge_tint):
     """RGB reflectance of the F82-tint metal."""
     return (

@@ -11,13 +11,13 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.elementary import INV_PI, sincos_turn
-from lantern.kernel.vectors import EXACT, normalize
+from lantern.kernel.vectors import SMALL, normalize
 
 SMALLEST_ALPHA = 1e-3
 """A smoother surface than this is rendered as this: in float32 the lobe would lose its shape."""
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def ggx_density(h, alpha):
     """D(h) [1/sr] for a half vector with h.z > 0.
 
@@ -28,7 +28,7 @@ def ggx_density(h, alpha):
     return INV_PI * inv_a2 / (s * s)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def smith_lambda(v, alpha):
     """Smith's auxiliary Λ(v) [-]."""
     z2 = max(v[2] * v[2], f32(1e-14))
@@ -36,7 +36,7 @@ def smith_lambda(v, alpha):
     return f32(0.5) * (math.sqrt(f32(1.0) + alpha * alpha * tan2) - f32(1.0))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sample_visible_normal(wo, alpha, u1, u2):
     """A microfacet normal with density G1(wo) D(h) max(0, wo·h) / wo.z."""
     v = normalize((wo[0] * alpha, wo[1] * alpha, wo[2]))

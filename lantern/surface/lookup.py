@@ -6,7 +6,7 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.memory import Table, load_f32, load_i32
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import EXACT, SMALL
 from lantern.surface.ggx import SMALLEST_ALPHA
 from lantern.surface.openpbr import Surface
 from lantern.surface.textures import fetch, srgb_to_linear
@@ -47,7 +47,7 @@ _BASE_MAP, _METAL_ROUGH_MAP = MATERIAL.slot("base_color_binding"), MATERIAL.slot
 _EMISSION_MAP, _TRANSMISSION_MAP = MATERIAL.slot("emission_binding"), MATERIAL.slot("transmission_binding")
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _color(materials, slot):
     return load_f32(materials, slot), load_f32(materials, slot + 1), load_f32(materials, slot + 2)
 

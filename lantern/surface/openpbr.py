@@ -53,6 +53,8 @@ class Mixture(NamedTuple):
     glass_gain: float
     diffuse_scale: float
     eta: float  # n_beyond / n_incident
+    masking: float  # 1 + Λ(wo)
+    coat_masking: float
     chance_coat: float
     chance_mirror: float
     chance_glass: float
@@ -108,7 +110,17 @@ def prepare(s, wo, albedo_block):
     total = coat + mirror + glass + diffuse
     norm = one / total if total > f32(0.0) else f32(0.0)
     return Mixture(
-        base_scale, metal_gain, glass_gain, diffuse_scale, eta, coat * norm, mirror * norm, glass * norm, diffuse * norm
+        base_scale,
+        metal_gain,
+        glass_gain,
+        diffuse_scale,
+        eta,
+        one + smith_lambda(wo, s.alpha),
+        one + smith_lambda(wo, s.coat_alpha) if s.coat > f32(0.0) else one,
+        coat * norm,
+        mirror * norm,
+        glass * norm,
+        diffuse * norm,
     )
 
 
@@ -123,10 +135,9 @@ def _evaluate_reflection(s, m, wo, wi):
     h = normalize(add(wo, wi))
     o_dot_h = dot(wo, h)
     quarter = f32(0.25) / wo[2]
-    lambda_o = smith_lambda(wo, s.alpha)
-    density = ggx_density(h, s.alpha)
-    shape = density * quarter / (f32(1.0) + lambda_o + smith_lambda(wi, s.alpha))
-    shape_pdf = density * quarter / (f32(1.0) + lambda_o)
+    density = ggx_density(h, s.alpha) * quarter
+    shape = density / (m.masking + smith_lambda(wi, s.alpha))
+    shape_pdf = density / m.masking
 
     mirror = f32(0.0)
     glass_share = f32(0.0)
@@ -150,12 +161,11 @@ def _evaluate_reflection(s, m, wo, wi):
     value = mul(value, m.base_scale)
 
     if s.coat > f32(0.0):
-        coat_lambda = smith_lambda(wo, s.coat_alpha)
         coat_density = ggx_density(h, s.coat_alpha) * quarter
         fresnel = fresnel_dielectric(o_dot_h, s.coat_ior)
-        coat = s.coat * fresnel * coat_density / (f32(1.0) + coat_lambda + smith_lambda(wi, s.coat_alpha))
+        coat = s.coat * fresnel * coat_density / (m.coat_masking + smith_lambda(wi, s.coat_alpha))
         value = add(value, (coat, coat, coat))
-        pdf += m.chance_coat * coat_density / (f32(1.0) + coat_lambda)
+        pdf += m.chance_coat * coat_density / m.coat_masking
     return value, pdf
 
 
@@ -165,7 +175,6 @@ def _evaluate_refraction(s, m, wo, wi):
     zero = f32(0.0)
     if share <= zero:
         return (zero, zero, zero), zero
-    lambda_o = smith_lambda(wo, s.alpha)
     one = f32(1.0)
     if s.thin_walled:
         mirrored = (wi[0], wi[1], -wi[2])
@@ -180,8 +189,8 @@ def _evaluate_refraction(s, m, wo, wi):
         through = one - fresnel_dielectric(o_dot_h, m.eta)
         jacobian = refraction_jacobian(o_dot_h, i_dot_h, m.eta)
         base = ggx_density(h, s.alpha) * through * o_dot_h * jacobian / wo[2]
-    value = base * share * m.glass_gain / (one + lambda_o + smith_lambda(wi, s.alpha))
-    pdf = base * m.chance_glass / (one + lambda_o)
+    value = base * share * m.glass_gain / (m.masking + smith_lambda(wi, s.alpha))
+    pdf = base * m.chance_glass / m.masking
     return mul(scale(s.transmission_color, value), m.base_scale), pdf
 
 

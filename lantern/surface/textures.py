@@ -5,13 +5,13 @@ it (`KHR_texture_transform`). glTF's UV origin is the upper left texel corner.
 """
 
 import numpy as np
-
 from numba import njit
 from numpy import float32 as f32
+from numpy import int32 as i32
 from numpy import uint32 as u32
 
 from lantern.kernel.memory import Table, load_f32, load_i32, load_u32
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import SMALL
 
 TEXTURE = Table("texture", [("offset", "i", 1), ("width", "i", 1), ("height", "i", 1), ("wrap_u", "i", 1), ("wrap_v", "i", 1)])
 BINDING = Table("binding", [("texture", "i", 1), ("matrix", "f", 6)])
@@ -24,39 +24,50 @@ _TEXTURE_WIDTH, _BINDING_WIDTH = TEXTURE.width, BINDING.width
 _INV_255 = f32(1.0 / 255.0)
 
 
-@njit(**EXACT)
-def _wrap(i, size, mode):
+@njit(**SMALL)
+def _fold(t, mode):
+    """A coordinate brought into [0, 1] in floating point: an integer remainder for each texel costs more than the lookup."""
     if mode == CLAMP:
-        return min(max(i, 0), size - 1)
+        return min(max(t, f32(0.0)), f32(1.0))
     if mode == MIRROR:
-        period = 2 * size
-        i = i % period
-        return i if i < size else period - 1 - i
-    return i % size
+        t = t - f32(2.0) * np.floor(t * f32(0.5))
+        return t if t <= f32(1.0) else f32(2.0) - t
+    return t - np.floor(t)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
+def _neighbours(t, size, mode):
+    """(lower texel, upper texel, share of the upper) of a folded coordinate."""
+    p = t * f32(size) - f32(0.5)
+    floor = np.floor(p)
+    low = i32(floor)
+    high = i32(low + i32(1))
+    if mode == REPEAT:
+        return i32(low + size) if low < 0 else low, i32(0) if high >= size else high, p - floor
+    return max(low, i32(0)), min(high, i32(size - i32(1))), p - floor
+
+
+@njit(**SMALL)
 def srgb_to_linear(c):
-    """IEC 61966-2-1 decoding of a value in [0, 1], relative error below 1e-4."""
+    """IEC 61966-2-1 decoding of a value in [0, 1], relative error below 5e-5 (minimax fit of degree 7)."""
     if c <= f32(0.04045):
         return c * f32(1.0 / 12.92)
-    x = (c + f32(0.055)) * f32(1.0 / 1.055)
-    # x^2.4 = x² · x^0.4, and x^0.4 = (x²)^(1/5) by three Newton steps from a quadratic guess.
-    y = f32(0.3175) + x * (f32(1.0925) - f32(0.41) * x)
-    square = x * x
-    for _ in range(3):
-        y4 = y * y
-        y4 = y4 * y4
-        y = f32(0.8) * y + f32(0.2) * square / y4
-    return square * y
+    p = f32(0.15237522714721402)
+    p = p * c + f32(-0.5723516391881942)
+    p = p * c + f32(0.9209812164613523)
+    p = p * c + f32(-0.9020979958441889)
+    p = p * c + f32(0.8835167718421627)
+    p = p * c + f32(0.48112562847586754)
+    p = p * c + f32(0.03564049399292672)
+    return p * c + f32(0.0008458845760219609)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _texel(texels, base, x, y, width):
     return load_u32(texels, base + y * width + x)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _channel(a, b, c, d, shift, x, y):
     s = u32(shift)
     low = f32((a >> s) & u32(255)) * (f32(1.0) - x) + f32((b >> s) & u32(255)) * x
@@ -64,7 +75,7 @@ def _channel(a, b, c, d, shift, x, y):
     return (low * (f32(1.0) - y) + high * y) * _INV_255
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def fetch(texels, textures, bindings, binding, u, v):
     """Bilinear RGBA [0, 1] as stored (no decoding) at mesh coordinates (u, v)."""
     row = binding * _BINDING_WIDTH
@@ -75,13 +86,8 @@ def fetch(texels, textures, bindings, binding, u, v):
     width, height = load_i32(textures, t + _WIDTH), load_i32(textures, t + _HEIGHT)
     wrap_u, wrap_v = load_i32(textures, t + _WRAP_U), load_i32(textures, t + _WRAP_V)
     base = load_i32(textures, t + _OFFSET)
-    px = min(max(tu, f32(-1e4)), f32(1e4)) * f32(width) - f32(0.5)
-    py = min(max(tv, f32(-1e4)), f32(1e4)) * f32(height) - f32(0.5)
-    fx, fy = np.floor(px), np.floor(py)
-    x, y = px - fx, py - fy
-    ix, iy = int(fx), int(fy)
-    x0, x1 = _wrap(ix, width, wrap_u), _wrap(ix + 1, width, wrap_u)
-    y0, y1 = _wrap(iy, height, wrap_v), _wrap(iy + 1, height, wrap_v)
+    x0, x1, x = _neighbours(_fold(tu, wrap_u), width, wrap_u)
+    y0, y1, y = _neighbours(_fold(tv, wrap_v), height, wrap_v)
     a, b = _texel(texels, base, x0, y0, width), _texel(texels, base, x1, y0, width)
     c, d = _texel(texels, base, x0, y1, width), _texel(texels, base, x1, y1, width)
     return (

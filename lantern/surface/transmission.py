@@ -5,10 +5,10 @@ import math
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.vectors import EXACT, normalize
+from lantern.kernel.vectors import SMALL, normalize
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def refract(wo, h, eta):
     """Direction refracted at microfacet h (wo·h > 0), eta = n_beyond / n_incident.
 
@@ -23,14 +23,14 @@ def refract(wo, h, eta):
     return True, normalize((k * h[0] - inverse * wo[0], k * h[1] - inverse * wo[1], k * h[2] - inverse * wo[2]))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def refraction_half(wo, wi, eta):
     """Half vector on wo's side that refracts wo into wi (Walter et al. 2007, equation 16)."""
     h = normalize((wo[0] + eta * wi[0], wo[1] + eta * wi[1], wo[2] + eta * wi[2]))
     return h if h[2] > f32(0.0) else (-h[0], -h[1], -h[2])
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def refraction_jacobian(o_dot_h, i_dot_h, eta):
     """|dh / dwi| for basic radiance (Walter et al. 2007, equation 17); i_dot_h is negative."""
     d = o_dot_h + eta * i_dot_h

@@ -12,7 +12,7 @@ import numpy as np
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.textures import Texture
 from lantern.kernel.memory import address
-from lantern.light.environment import environment_row, open_ground_irradiance, sampling_cells
+from lantern.light.environment import SamplingGrid, environment_row, open_ground_irradiance, sampling_grid
 from lantern.scene.document import Camera, Material, Part, Scene, TextureUse
 from lantern.scene.framing import picture_axes
 from lantern.surface.albedo import albedo_block
@@ -51,7 +51,7 @@ class CompiledScene:
         self._textures, self._texels = _texture_tables(asset.textures if asset else [])
         self._settings, self._camera = SETTINGS.zeros(1), CAMERA.zeros(1)
         self._pixels = np.ones((2, 4, 3), np.float32)
-        self._grids: dict[bool, tuple[np.ndarray, int, int]] = {}
+        self._grids: dict[bool, SamplingGrid] = {}
         self._irradiance = np.zeros(3)
         self._scene = scene
         self._place_parts(scene)
@@ -193,18 +193,18 @@ class CompiledScene:
         self._scene = scene
         return True
 
-    def _grid(self, upper_only: bool) -> tuple[np.ndarray, int, int]:
+    def _grid(self, upper_only: bool) -> SamplingGrid:
         if upper_only not in self._grids:
-            self._grids[upper_only] = sampling_cells(self._pixels, upper_only)
+            self._grids[upper_only] = sampling_grid(self._pixels, upper_only)
             self.counts.environment_grids += 1
         return self._grids[upper_only]
 
     def block(self, film: Film, control: np.ndarray, samples: int, seed: int, transparent: bool) -> "Bound":
         """Everything a pass needs to bring `film` to `samples` samples; `transparent` leaves the backdrop black."""
         scene, settings = self._scene, self._settings
-        cells, rows, columns = self._grid(scene.ground.enabled)
+        grid = self._grid(scene.ground.enabled)
         light = scene.environment
-        environment = environment_row(self._pixels, (rows, columns), light.rotation, light.intensity)
+        environment = environment_row(self._pixels, grid, light.rotation, light.intensity)
         settings["width"], settings["height"] = film.width, film.height
         settings["target_samples"], settings["seed"], settings["depth"] = samples, seed, LONGEST_PATH
         settings["camera_sees_environment"] = scene.backdrop.kind == "environment" and not transparent
@@ -226,7 +226,9 @@ class CompiledScene:
             "albedos": self._albedos,
             "environment": environment,
             "environment_pixels": self._pixels,
-            "environment_cells": cells,
+            "environment_choices": grid.choices,
+            "environment_densities": grid.densities,
+            "environment_edges": grid.edges,
             "film": film.rows,
             "control": control,
         }

@@ -17,7 +17,7 @@ from numpy import float32 as f32
 from numpy import uint32 as u32
 
 from lantern.kernel.memory import load_f32, peek_f32, peek_u32, store_f32, store_u32
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.vectors import EXACT, SMALL
 
 TRIANGLES, INSTANCE = 0, 121
 INDEX_BUFFER, VERTEX_BUFFER = 0, 1
@@ -177,7 +177,7 @@ _intersect = ExternalFunction("rtcIntersect1", _call)
 _occluded = ExternalFunction("rtcOccluded1", _call)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def write_ray(ray, origin, direction, far):
     """Fill a ray record; `ray` is the address of RAY_SLOTS 32-bit slots, 16-byte aligned."""
     store_f32(ray, ORIGIN, origin[0])
@@ -193,7 +193,7 @@ def write_ray(ray, origin, direction, far):
     store_u32(ray, FLAGS, u32(0))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def intersect(scene, ray, origin, direction):
     """Nearest hit: (instance, primitive, u, v, distance); instance is -1 on a miss."""
     write_ray(ray, origin, direction, FAR)
@@ -211,7 +211,7 @@ def intersect(scene, ray, origin, direction):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def is_occluded(scene, ray, origin, direction, far):
     """Whether anything lies between the origin and `far` along the direction."""
     write_ray(ray, origin, direction, far)

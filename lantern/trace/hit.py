@@ -7,7 +7,7 @@ from numpy import float32 as f32
 from numpy import int32 as i32
 
 from lantern.kernel.memory import f32_as_i32, i32_as_f32, load_f32, load_i32, load_u32, load_u64
-from lantern.kernel.vectors import EXACT, add, cross, dot, neg, normalize, scale, sub
+from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, neg, normalize, scale, sub
 from lantern.surface.lookup import MATERIAL_WIDTH, NORMAL_BINDING, NORMAL_SCALE
 from lantern.surface.textures import fetch
 from lantern.trace.layout import MESH, PART
@@ -35,13 +35,13 @@ class Hit(NamedTuple):
     v: float
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _vertex3(base, index):
     i = index * 3
     return load_f32(base, i), load_f32(base, i + 1), load_f32(base, i + 2)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _transform_point(parts, row, p):
     m = row + _MATRIX
     return (
@@ -51,7 +51,7 @@ def _transform_point(parts, row, p):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _transform_vector(parts, row, p):
     m = row + _MATRIX
     return (
@@ -61,7 +61,7 @@ def _transform_vector(parts, row, p):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _transform_normal(parts, row, n):
     m = row + _NORMAL_MATRIX
     return (
@@ -71,13 +71,13 @@ def _transform_normal(parts, row, n):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _blend(a, b, c, u, v):
     w = f32(1.0) - u - v
     return a[0] * w + b[0] * u + c[0] * v, a[1] * w + b[1] * u + c[1] * v, a[2] * w + b[2] * u + c[2] * v
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _bend_towards(normal, geometric, wo):
     """Nearest usable shading normal: it must see wo, or the point would be black from a grazing view."""
     if dot(normal, geometric) <= f32(0.0):
@@ -89,7 +89,7 @@ def _bend_towards(normal, geometric, wo):
     return normalize(add(normal, scale(wo, least - facing)))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _mapped_normal(hit_normal, tangent, handedness, sample, strength):
     t = normalize(sub(tangent, scale(hit_normal, dot(tangent, hit_normal))))
     b = scale(cross(hit_normal, t), handedness)
@@ -167,7 +167,7 @@ def resolve_hit(parts, meshes, materials, textures, bindings, texels, part, prim
     return Hit(point, geometric, _bend_towards(shading, geometric, wo), entering, material, u, v)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _nudge(p, n):
     if abs(p) < _NEAR_ZERO:
         return p + _FIXED_STEP * n
@@ -176,7 +176,7 @@ def _nudge(p, n):
     return i32_as_f32(i32(f32_as_i32(p) + (-step if p < f32(0.0) else step)))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def leave_surface(position, normal):
     """A start for the next ray on the side of the geometric `normal`, clear of the surface it leaves."""
     return _nudge(position[0], normal[0]), _nudge(position[1], normal[1]), _nudge(position[2], normal[2])

@@ -16,7 +16,9 @@ SCENE = Addresses(
         "albedos",
         "environment",
         "environment_pixels",
-        "environment_cells",
+        "environment_choices",
+        "environment_densities",
+        "environment_edges",
         "film",
         "control",
     ]

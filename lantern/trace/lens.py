@@ -7,7 +7,7 @@ from numpy import float32 as f32
 
 from lantern.kernel.elementary import sincos_turn
 from lantern.kernel.memory import load_f32
-from lantern.kernel.vectors import EXACT, normalize
+from lantern.kernel.vectors import EXACT, SMALL, normalize
 from lantern.trace.layout import CAMERA
 
 _POSITION, _RIGHT, _UP, _FORWARD = (CAMERA.slot(n) for n in ("position", "right", "up", "forward"))
@@ -15,7 +15,7 @@ _HALF_WIDTH, _HALF_HEIGHT = CAMERA.slot("half_width"), CAMERA.slot("half_height"
 _LENS_RADIUS, _FOCUS = CAMERA.slot("lens_radius"), CAMERA.slot("focus_distance")
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _tent(u):
     """Offset in (-1, 1) pixel with triangular density, by inversion."""
     if u < f32(0.5):
@@ -23,12 +23,12 @@ def _tent(u):
     return f32(1.0) - math.sqrt(max(f32(2.0) - f32(2.0) * u, f32(0.0)))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _vector(camera, slot):
     return load_f32(camera, slot), load_f32(camera, slot + 1), load_f32(camera, slot + 2)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def forward_axis(camera):
     """Unit direction the camera looks along."""
     return _vector(camera, _FORWARD)

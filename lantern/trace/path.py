@@ -29,6 +29,7 @@ from lantern.kernel.memory import (
 from lantern.kernel.random import path_key, uniform
 from lantern.kernel.vectors import (
     EXACT,
+    SMALL,
     add,
     dot,
     frame_around,
@@ -42,7 +43,7 @@ from lantern.kernel.vectors import (
     to_local,
     to_world,
 )
-from lantern.light.environment_kernels import radiance_and_density, sample_environment
+from lantern.light.environment_kernels import expect_lookup, expect_sample, radiance_and_density, sample_environment
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.lookup import ABSORPTION, MATERIAL_WIDTH, THIN_WALLED, TRANSMISSION, surface_at
 from lantern.surface.openpbr import evaluate, is_smooth, prepare, sample
@@ -65,7 +66,8 @@ _SETTINGS, _CAMERA, _PARTS, _MESHES = (SCENE.slot(n) for n in ("settings", "came
 _MATERIALS, _TEXTURES, _BINDINGS = (SCENE.slot(n) for n in ("materials", "textures", "bindings"))
 _TEXELS, _ALBEDOS, _FILM, _CONTROL = (SCENE.slot(n) for n in ("texels", "albedos", "film", "control"))
 _ENVIRONMENT, _PIXELS = SCENE.slot("environment"), SCENE.slot("environment_pixels")
-_CELLS = SCENE.slot("environment_cells")
+_CHOICES, _DENSITIES = SCENE.slot("environment_choices"), SCENE.slot("environment_densities")
+_EDGES = SCENE.slot("environment_edges")
 
 _WIDTH, _HEIGHT, _TARGET = (SETTINGS.slot(n) for n in ("width", "height", "target_samples"))
 _SEED, _DEPTH, _SEES_ENVIRONMENT = (SETTINGS.slot(n) for n in ("seed", "depth", "camera_sees_environment"))
@@ -96,17 +98,17 @@ class Sample(NamedTuple):
     part: int
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _vector(base, slot):
     return load_f32(base, slot), load_f32(base, slot + 1), load_f32(base, slot + 2)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _count(scratch, kind):
     store_i64(scratch, SCRATCH_COUNTERS + kind, peek_i64(scratch, SCRATCH_COUNTERS + kind) + 1)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _record(scratch, origin, direction, far):
     """Keep a ray for the benchmark, if this thread was given room for it."""
     room = peek_i64(scratch, SCRATCH_RECORDS + 2)
@@ -126,7 +128,7 @@ def _record(scratch, origin, direction, far):
         store_i64(scratch, SCRATCH_RECORDS + 1, used + 1)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _power_heuristic(a, b):
     """Weight of a technique of density a against one of density b, exponent 2; safe for huge densities."""
     if a <= f32(0.0):
@@ -135,7 +137,7 @@ def _power_heuristic(a, b):
     return f32(1.0) / (f32(1.0) + r * r)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _ground_distance(settings, origin, direction):
     """Distance to the ground seen from above, FAR if there is none that way."""
     if load_i32(settings, _GROUND) == 0 or direction[1] >= f32(0.0):
@@ -144,7 +146,7 @@ def _ground_distance(settings, origin, direction):
     return above / -direction[1] if above > f32(0.0) else FAR
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _feature_albedo(s):
     """Colour of the surface as the denoiser wants it: glass counts as white, as it shows what is behind."""
     clear = s.transmission * (f32(1.0) - s.metalness)
@@ -160,7 +162,8 @@ def trace_path(scene, tree, scratch, x, y, index):
     materials, textures = load_u64(scene, _MATERIALS), load_u64(scene, _TEXTURES)
     bindings, texels = load_u64(scene, _BINDINGS), load_u64(scene, _TEXELS)
     albedos, environment = load_u64(scene, _ALBEDOS), load_u64(scene, _ENVIRONMENT)
-    pixels, cells = load_u64(scene, _PIXELS), load_u64(scene, _CELLS)
+    pixels, choices = load_u64(scene, _PIXELS), load_u64(scene, _CHOICES)
+    densities, edges = load_u64(scene, _DENSITIES), load_u64(scene, _EDGES)
     ray = scratch + SCRATCH_RAY
 
     width, height = load_i32(settings, _WIDTH), load_i32(settings, _HEIGHT)
@@ -182,9 +185,11 @@ def trace_path(scene, tree, scratch, x, y, index):
     for bounce in range(depth_limit):
         _count(scratch, _CAMERA_RAYS if bounce == 0 else _BOUNCE_RAYS)
         _record(scratch, origin, direction, FAR)
+        dimension = u32(_LENS_DIMENSIONS + bounce * _DIMENSIONS_A_BOUNCE)
+        map_u, map_v = expect_lookup(environment, pixels, densities, direction)
+        expect_sample(environment, choices, uniform(key, dimension))
         part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction)
         to_ground = _ground_distance(settings, origin, direction)
-        dimension = u32(_LENS_DIMENSIONS + bounce * _DIMENSIONS_A_BOUNCE)
 
         if to_ground < distance:
             up = (f32(0.0), f32(1.0), f32(0.0))
@@ -201,7 +206,7 @@ def trace_path(scene, tree, scratch, x, y, index):
                     is_catching = True
                     backdrop = _vector(settings, _BACKDROP)
                     if load_i32(settings, _SEES_ENVIRONMENT) != 0:
-                        backdrop = radiance_and_density(environment, pixels, cells, direction)[0]
+                        backdrop = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
                     reflectance = (
                         PI / open_irradiance[0],
                         PI / open_irradiance[1],
@@ -214,7 +219,9 @@ def trace_path(scene, tree, scratch, x, y, index):
             light, light_radiance, light_density = sample_environment(
                 environment,
                 pixels,
-                cells,
+                choices,
+                densities,
+                edges,
                 uniform(key, dimension),
                 uniform(key, dimension + u32(1)),
                 uniform(key, dimension + u32(2)),
@@ -232,7 +239,7 @@ def trace_path(scene, tree, scratch, x, y, index):
             direction = (wi[0], wi[2], -wi[1])
             origin = start
         elif part < 0:
-            sky, sky_density = radiance_and_density(environment, pixels, cells, direction)
+            sky, sky_density = radiance_and_density(environment, pixels, densities, map_u, map_v)
             if bounce == 0:
                 alpha = f32(0.0)
                 if load_i32(settings, _SEES_ENVIRONMENT) != 0:
@@ -281,7 +288,9 @@ def trace_path(scene, tree, scratch, x, y, index):
                 light, light_radiance, light_density = sample_environment(
                     environment,
                     pixels,
-                    cells,
+                    choices,
+                    densities,
+                    edges,
                     uniform(key, dimension),
                     uniform(key, dimension + u32(1)),
                     uniform(key, dimension + u32(2)),

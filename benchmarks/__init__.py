@@ -1,0 +1,1 @@
+"""Measured claims, each a ratio or a curve from one run. `benchmarks/run NAME`."""

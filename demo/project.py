@@ -1,0 +1,75 @@
+"""The demo project: the lantern, its light and its framing, as a scene document and the files it needs.
+
+Files are made once into a folder of the cache named after the code that makes them.
+"""
+
+import hashlib
+from collections.abc import Callable
+from pathlib import Path
+
+from demo.environments import ENVIRONMENTS, write_environment
+from demo.wick import write_wick
+from lantern.assets.gltf import import_asset
+from lantern.assets.hashing import sha256_of
+from lantern.kernel.cache import cache_root
+from lantern.scene.document import (
+    Asset,
+    Backdrop,
+    Camera,
+    Environment,
+    FileRef,
+    Ground,
+    Look,
+    PrintSettings,
+    Scene,
+)
+from lantern.scene.framing import fit_camera
+
+PROJECT_NAME = "Wick No. 4 launch pictures"
+ASSET_FILE = "wick-no-4.glb"
+
+
+def demo_files() -> dict[str, Path]:
+    """Paths of the lantern and the environments by file name; made when they are not there yet."""
+    digest = hashlib.sha256()
+    for source in sorted(Path(__file__).parent.glob("*.py")):
+        digest.update(source.read_bytes())
+    folder = cache_root() / f"demo-{digest.hexdigest()[:16]}"
+    makers: dict[str, Callable[[Path], None]] = {ASSET_FILE: write_wick}
+    for key in ENVIRONMENTS:
+        makers[f"{key}.hdr"] = lambda path, key=key: write_environment(key, path)  # type: ignore[misc]
+    files = {}
+    for name, make in makers.items():
+        files[name] = folder / name
+        if not files[name].is_file():
+            partial = folder / f"partial-{name}"
+            make(partial)
+            partial.replace(files[name])
+    return files
+
+
+def file_reference(path: Path) -> FileRef:
+    """A document's reference to a file."""
+    return FileRef(sha256=sha256_of(path), name=path.name)
+
+
+def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
+    """The demo's document and a function that finds its files."""
+    files = demo_files()
+    asset = import_asset(files[ASSET_FILE])
+    low, high = asset.bounds()
+    printed = PrintSettings(width=1920, height=1200, samples=128)
+    camera = fit_camera(Camera(focal_length=85.0), low, high, printed.width / printed.height, keep_direction=False)
+    scene = Scene(
+        asset=Asset(file=file_reference(files[ASSET_FILE]), name="Wick No. 4"),
+        parts=asset.parts,
+        materials=asset.materials,
+        environment=Environment(map=file_reference(files["softbox-studio.hdr"]), rotation=0.0),
+        backdrop=Backdrop(kind="color", color=(0.22, 0.19, 0.165)),
+        ground=Ground(height=float(low[1]), reflectance=(0.22, 0.19, 0.165)),
+        camera=camera,
+        look=Look(exposure=0.4),
+        print=printed,
+    )
+    by_digest = {file_reference(path).sha256: path for path in files.values()}
+    return scene, lambda reference: by_digest[reference.sha256]
