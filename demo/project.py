@@ -27,6 +27,7 @@ from lantern.scene.framing import fit_camera
 
 PROJECT_NAME = "Wick No. 4 launch pictures"
 ASSET_FILE = "wick-no-4.glb"
+ACCOUNT, PASSWORD = "demo", "wick-no-4"
 
 
 def demo_files() -> dict[str, Path]:

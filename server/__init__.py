@@ -1,0 +1,1 @@
+"""Django: stores, authorises, schedules and streams. No shading, no geometry."""

@@ -1,0 +1,1 @@
+"""Signing in with Django's accounts."""

@@ -1,0 +1,39 @@
+"""The REST API: routers of the rooms, and the one place where exceptions become HTTP."""
+
+from django.http import HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.security import django_auth
+
+from lantern.assets.errors import AssetError
+from lantern.picture.files import ImageError
+from lantern.scene.reading import SceneError
+from server.accounts.api import router as accounts
+from server.library.api import router as library
+from server.prints.api import router as prints
+from server.projects.api import router as projects
+from server.projects.errors import Missing, Refused
+
+api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None)
+api.add_router("/session", accounts)
+api.add_router("/environments", library)
+api.add_router("/", projects)
+api.add_router("/", prints)
+
+
+def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:
+    return api.create_response(request, {"detail": message}, status=status)
+
+
+@api.exception_handler(AssetError)
+@api.exception_handler(ImageError)
+@api.exception_handler(SceneError)
+@api.exception_handler(Refused)
+def unusable(request: HttpRequest, error: Exception) -> HttpResponse:
+    """What was sent cannot be used; the message says why."""
+    return _answer(request, 422, str(error))
+
+
+@api.exception_handler(Missing)
+def missing(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Not there, or not this person's: the same answer, so that nobody can tell which."""
+    return _answer(request, 404, str(error))

@@ -1,0 +1,75 @@
+"""Django's settings. Everything that differs between machines comes from the environment or the data folder."""
+
+import os
+
+from server.runtime import postgres
+from server.runtime.paths import CHECKOUT, data_folder, secret
+
+DATA = data_folder()
+SECRET_KEY = secret("django")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("LANTERN_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "procrastinate.contrib.django",
+    "channels",
+    "server.projects",
+    "server.library",
+    "server.prints",
+    "server.viewport",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "server.config.urls"
+ASGI_APPLICATION = "server.config.asgi.application"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": postgres.DATABASE,
+        "USER": postgres.USER,
+        "PASSWORD": secret("database"),
+        "HOST": "127.0.0.1",
+        "PORT": postgres.port(),
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "tasks"
+
+WEB_BUILD = CHECKOUT / "web" / "dist"
+WHITENOISE_ROOT = WEB_BUILD
+WHITENOISE_INDEX_FILE = True
+STATIC_URL = "/static/"
+
+MEDIA_ROOT = DATA / "files"
+PRINTS_FOLDER = DATA / "prints"
+ASSET_SIZE_LIMIT = int(os.environ.get("LANTERN_ASSET_LIMIT", 512 << 20))  # bytes
+ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
+IMPORT_TIME_LIMIT = 300  # s
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
+
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"server": {"level": "INFO"}},
+}

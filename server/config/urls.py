@@ -1,0 +1,7 @@
+"""URLs: the API; the front end is served by WhiteNoise from its build."""
+
+from django.urls import path
+
+from server.config.api import api
+
+urlpatterns = [path("api/", api.urls)]

@@ -1,0 +1,1 @@
+"""The library: environments, built-in and the person's own."""

@@ -1,0 +1,1 @@
+"""Prints: final frames as durable jobs."""

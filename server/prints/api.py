@@ -1,0 +1,67 @@
+"""Prints over HTTP."""
+
+from datetime import datetime
+from typing import Literal
+
+from django.http import FileResponse, HttpRequest
+from ninja import Router, Schema
+
+from server.prints.actions import CancelPrint, QueuePrint, print_for
+from server.prints.models import Print
+from server.projects.errors import Missing
+from server.projects.policy import project_for
+
+router = Router(tags=["prints"])
+CONTENT_TYPES = {"png": "image/png", "exr": "image/x-exr"}
+
+
+class PrintEntry(Schema):
+    id: int
+    state: str
+    width: int
+    height: int
+    samples: int
+    samples_done: int
+    seconds_left: float | None = None
+    error: str
+    created: datetime
+
+    @staticmethod
+    def resolve_width(item: Print) -> int:
+        return int(item.scene["print"]["width"])
+
+    @staticmethod
+    def resolve_height(item: Print) -> int:
+        return int(item.scene["print"]["height"])
+
+    @staticmethod
+    def resolve_samples(item: Print) -> int:
+        return int(item.scene["print"]["samples"])
+
+
+@router.get("projects/{project_id}/prints", response=list[PrintEntry])
+def list_prints(request: HttpRequest, project_id: int) -> list[Print]:
+    """The prints of a project, newest first."""
+    return list(project_for(request.user, project_id).prints.all()[:50])
+
+
+@router.post("projects/{project_id}/prints", response=PrintEntry)
+def queue_print(request: HttpRequest, project_id: int) -> Print:
+    """Queue a final frame of the project as it is."""
+    return QueuePrint(request.user, project_id).execute()
+
+
+@router.post("prints/{print_id}/cancel", response=PrintEntry)
+def cancel_print(request: HttpRequest, print_id: int) -> Print:
+    """Stop a print."""
+    return CancelPrint(request.user, print_id).execute()
+
+
+@router.get("prints/{print_id}/files/{kind}")
+def print_file(request: HttpRequest, print_id: int, kind: Literal["png", "exr"]) -> FileResponse:
+    """A finished file."""
+    found = print_for(request.user, print_id)
+    path = found.file(kind)
+    if found.state != Print.State.DONE or not path.is_file():
+        raise Missing(f"Print {print_id} has no {kind.upper()} yet.")
+    return FileResponse(path.open("rb"), content_type=CONTENT_TYPES[kind], as_attachment=True, filename=path.name)

@@ -1,0 +1,124 @@
+"""Every change of a project: one class each, the only gate for permission, one transaction."""
+
+import logging
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from lantern.scene.document import Scene
+from lantern.scene.reading import Patch, apply_patch, read_scene
+from server.projects import storage
+from server.projects.errors import Refused
+from server.projects.models import Edit, Project
+from server.projects.policy import Person, project_for
+
+log = logging.getLogger(__name__)
+LARGEST_PATCH = 500
+"""Operations in one edit at most."""
+
+
+@dataclass(frozen=True)
+class CreateProject:
+    """Make a project around a document whose files are stored."""
+
+    person: Person
+    name: str
+    scene: Scene
+    problems: tuple[str, ...] = ()
+
+    def execute(self) -> Project:
+        storage.paths_for(self.scene)
+        project = Project.objects.create(
+            owner=self.person, name=self.name[:200], scene=self.scene.plain(), problems=list(self.problems)
+        )
+        log.info("project %s created by %s", project.pk, self.person)
+        return project
+
+
+@dataclass(frozen=True)
+class ApplyEdit:
+    """Apply a JSON Patch as one step of undo; what was undone before it is dropped."""
+
+    person: Person
+    project_id: int
+    patch: Patch
+    label: str
+
+    def execute(self) -> Project:
+        if not self.patch or len(self.patch) > LARGEST_PATCH:
+            raise Refused(f"An edit has 1 to {LARGEST_PATCH} operations, not {len(self.patch)}.")
+        with transaction.atomic():
+            project = _locked(self.person, self.project_id)
+            scene, inverse = apply_patch(project.scene, self.patch)
+            if scene == project.scene:
+                return project
+            storage.paths_for(read_scene(scene))
+            project.edits.filter(number__gt=project.cursor).delete()
+            Edit.objects.create(
+                project=project,
+                number=project.cursor + 1,
+                patch=self.patch,
+                inverse=inverse,
+                label=self.label[:200] or "Edit",
+                author=self.person,
+            )
+            _store(project, scene, project.cursor + 1)
+        return project
+
+
+@dataclass(frozen=True)
+class Undo:
+    """Take back the newest applied edit."""
+
+    person: Person
+    project_id: int
+
+    def execute(self) -> Project:
+        with transaction.atomic():
+            project = _locked(self.person, self.project_id)
+            edit = project.edits.filter(number=project.cursor).first()
+            if edit is None:
+                raise Refused("There is nothing to undo.")
+            scene, _ = apply_patch(project.scene, edit.inverse)
+            _store(project, scene, project.cursor - 1)
+        return project
+
+
+@dataclass(frozen=True)
+class Redo:
+    """Apply the edit again that was undone last."""
+
+    person: Person
+    project_id: int
+
+    def execute(self) -> Project:
+        with transaction.atomic():
+            project = _locked(self.person, self.project_id)
+            edit = project.edits.filter(number=project.cursor + 1).first()
+            if edit is None:
+                raise Refused("There is nothing to redo.")
+            scene, _ = apply_patch(project.scene, edit.patch)
+            _store(project, scene, project.cursor + 1)
+        return project
+
+
+@dataclass(frozen=True)
+class DeleteProject:
+    """Remove a project with its edits and prints; stored files stay, others may use them."""
+
+    person: Person
+    project_id: int
+
+    def execute(self) -> None:
+        project_for(self.person, self.project_id).delete()
+        log.info("project %s deleted by %s", self.project_id, self.person)
+
+
+def _locked(person: Person, number: int) -> Project:
+    project = project_for(person, number)
+    return Project.objects.select_for_update().get(pk=project.pk)
+
+
+def _store(project: Project, scene: dict, cursor: int) -> None:
+    project.scene, project.cursor, project.revision = scene, cursor, project.revision + 1
+    project.save(update_fields=("scene", "cursor", "revision", "updated"))

@@ -1,0 +1,79 @@
+"""Projects and imports over HTTP. Edits go through the viewport's socket."""
+
+from datetime import datetime
+from pathlib import Path
+
+from django.conf import settings
+from django.http import HttpRequest
+from ninja import File, Router, Schema, UploadedFile
+
+from lantern.scene.document import Scene
+from server.projects import storage
+from server.projects.actions import DeleteProject
+from server.projects.errors import Missing
+from server.projects.importing import start_import
+from server.projects.models import AssetImport, Project
+from server.projects.policy import project_for, visible_projects
+
+router = Router(tags=["projects"])
+
+
+class ProjectSummary(Schema):
+    id: int
+    name: str
+    revision: int
+    updated: datetime
+
+
+class ProjectDetail(ProjectSummary):
+    scene: Scene
+    can_undo: bool
+    can_redo: bool
+    problems: list[str]
+
+
+class ImportState(Schema):
+    id: int
+    file_name: str
+    state: str
+    stage: str
+    share: float
+    error: str
+    project_id: int | None = None
+
+
+@router.get("projects", response=list[ProjectSummary])
+def list_projects(request: HttpRequest) -> list[Project]:
+    """The projects of the person signed in, newest first."""
+    return list(visible_projects(request.user))
+
+
+@router.get("projects/{project_id}", response=ProjectDetail)
+def get_project(request: HttpRequest, project_id: int) -> Project:
+    """One project with its document."""
+    return project_for(request.user, project_id)
+
+
+@router.delete("projects/{project_id}", response={204: None})
+def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
+    """Remove a project."""
+    DeleteProject(request.user, project_id).execute()
+    return 204, None
+
+
+@router.post("imports", response=ImportState)
+def import_file(request: HttpRequest, file: File[UploadedFile]) -> AssetImport:
+    """Upload an asset; it becomes a project in the background."""
+    path = storage.receive(file, settings.ASSET_SIZE_LIMIT)
+    record = AssetImport.objects.create(owner=request.user, file_name=Path(file.name or "asset").name[:200])
+    start_import(record, path)
+    return record
+
+
+@router.get("imports/{import_id}", response=ImportState)
+def get_import(request: HttpRequest, import_id: int) -> AssetImport:
+    """How far an import is."""
+    record = AssetImport.objects.filter(pk=import_id, owner=request.user).first()
+    if record is None:
+        raise Missing(f"There is no import {import_id} for you.")
+    return record

@@ -1,0 +1,36 @@
+"""`manage.py load_demo`: the built-in environments, the demo account and the demo project, each made only once."""
+
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand, CommandParser
+
+from demo.environments import ENVIRONMENTS
+from demo.project import ACCOUNT, ASSET_FILE, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from server.library.actions import AddEnvironment
+from server.library.models import EnvironmentItem
+from server.projects import storage
+from server.projects.actions import CreateProject
+from server.projects.models import Project
+
+
+class Command(BaseCommand):
+    help = "Load the built-in environments and, unless --library-only, the demo account and project."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--library-only", action="store_true")
+
+    def handle(self, *arguments: Any, **options: Any) -> None:
+        files = demo_files()
+        for key, (name, _) in ENVIRONMENTS.items():
+            if not EnvironmentItem.objects.filter(owner=None, name=name).exists():
+                AddEnvironment(None, files[f"{key}.hdr"], f"{key}.hdr", name).execute()
+        if options["library_only"]:
+            return
+        account, created = get_user_model().objects.get_or_create(username=ACCOUNT)
+        if created:
+            account.set_password(PASSWORD)
+            account.save()
+        if not Project.objects.filter(owner=account, name=PROJECT_NAME).exists():
+            storage.keep(files[ASSET_FILE], ASSET_FILE)
+            CreateProject(account, PROJECT_NAME, demo_scene()[0]).execute()

@@ -1,0 +1,87 @@
+"""Projects, their edits, and files by content."""
+
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+
+from lantern.scene.document import Scene
+from lantern.scene.reading import read_scene
+
+
+def content_path(instance: "StoredFile", name: str) -> str:
+    """Where a file lies in the storage: by its digest, in one of 256 folders."""
+    return f"{instance.sha256[:2]}/{instance.sha256}"
+
+
+class StoredFile(models.Model):
+    """A file named by its content; the same content is stored once."""
+
+    sha256 = models.CharField(max_length=64, unique=True)
+    size = models.BigIntegerField()
+    file = models.FileField(upload_to=content_path, max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Project(models.Model):
+    """A scene document with its revision. `cursor` is the number of the newest edit that is applied."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="projects")
+    name = models.CharField(max_length=200)
+    scene = models.JSONField()
+    revision = models.PositiveIntegerField(default=1)
+    cursor = models.PositiveIntegerField(default=0)
+    problems = models.JSONField(default=list)
+    created = models.DateTimeField(auto_now_add=True)
+    updated = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("-updated",)
+
+    def document(self) -> Scene:
+        """The scene as a typed document."""
+        return read_scene(self.scene)
+
+    @property
+    def can_undo(self) -> bool:
+        return self.cursor > 0
+
+    @property
+    def can_redo(self) -> bool:
+        return self.edits.filter(number__gt=self.cursor).exists()
+
+
+class Edit(models.Model):
+    """One step of undo: a JSON Patch and its inverse."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="edits")
+    number = models.PositiveIntegerField()
+    patch = models.JSONField()
+    inverse = models.JSONField()
+    label = models.CharField(max_length=200)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("project", "number"), name="one_edit_a_number"),)
+
+
+class AssetImport(models.Model):
+    """An uploaded asset on its way to becoming a project."""
+
+    class State(models.TextChoices):
+        RUNNING = "running"
+        DONE = "done"
+        FAILED = "failed"
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    file_name = models.CharField(max_length=200)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
+    stage = models.CharField(max_length=80, default="Waiting")
+    share = models.FloatField(default=0.0)
+    error = models.TextField(default="")
+    project = models.ForeignKey(Project, on_delete=models.SET_NULL, null=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+

@@ -1,0 +1,56 @@
+"""Files by content in Django's storage."""
+
+import shutil
+import tempfile
+from pathlib import Path
+
+from django.core.files import File
+from django.core.files.uploadedfile import UploadedFile
+
+from lantern.assets.hashing import sha256_of
+from lantern.scene.document import FileRef, Scene
+from server.projects.errors import Refused
+from server.projects.models import StoredFile
+
+
+def keep(path: Path, name: str) -> FileRef:
+    """Store a file by its content and return the reference that documents use."""
+    digest = sha256_of(path)
+    if not StoredFile.objects.filter(sha256=digest).exists():
+        with path.open("rb") as content:
+            stored = StoredFile(sha256=digest, size=path.stat().st_size)
+            stored.file.save(digest, File(content), save=False)
+        # Somebody may have stored the same content meanwhile.
+        StoredFile.objects.get_or_create(sha256=digest, defaults={"size": stored.size, "file": stored.file.name})
+    return FileRef(sha256=digest, name=name)
+
+
+def path_of(reference: FileRef) -> Path:
+    """Where the file of a reference lies. Raises Refused when it is not stored."""
+    stored = StoredFile.objects.filter(sha256=reference.sha256).first()
+    if stored is None:
+        raise Refused(f"The file {reference.name} is not stored here: upload it again.")
+    return Path(stored.file.path)
+
+
+def paths_for(scene: Scene) -> dict[str, str]:
+    """Paths of all files of a document by digest. Raises Refused when one is not stored."""
+    return {reference.sha256: str(path_of(reference)) for reference in scene.files()}
+
+
+def receive(upload: UploadedFile, limit: int) -> Path:
+    """An upload as a file in a folder of its own that the caller removes. Raises Refused when it is too large."""
+    name = Path(upload.name or "upload").name
+    if upload.size is not None and upload.size > limit:
+        raise Refused(f"{name} is {upload.size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB.")
+    folder = Path(tempfile.mkdtemp(prefix="lantern-upload-"))
+    path = folder / "upload"
+    with path.open("wb") as target:
+        for chunk in upload.chunks():
+            target.write(chunk)
+    return path
+
+
+def discard(path: Path) -> None:
+    """Remove what `receive` made."""
+    shutil.rmtree(path.parent, ignore_errors=True)

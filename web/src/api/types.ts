@@ -1,0 +1,23 @@
+/** Names for the generated types. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Scene = Schemas["Scene"];
+export type Material = Schemas["Material"];
+export type Part = Schemas["Part"];
+export type Camera = Schemas["Camera"];
+export type FileRef = Schemas["FileRef"];
+export type ProjectSummary = Schemas["ProjectSummary"];
+export type ProjectDetail = Schemas["ProjectDetail"];
+export type ImportState = Schemas["ImportState"];
+export type EnvironmentEntry = Schemas["EnvironmentEntry"];
+export type PrintEntry = Schemas["PrintEntry"];
+export type Session = Schemas["Session"];
+export type Color = [number, number, number];
+
+/** One operation of a JSON Patch (RFC 6902), as far as edits use it. */
+export interface Operation {
+  op: "replace" | "add" | "remove";
+  path: string;
+  value?: unknown;
+}

@@ -1,0 +1,55 @@
+/** Camera: lens, focus, framing, exposure. */
+import Button from "@mui/material/Button";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import Typography from "@mui/material/Typography";
+import { Scan } from "lucide-react";
+import { BoundQuantity, Section } from "../controls/bound";
+import { useSlice, useWorkspace } from "../store/context";
+import { replace } from "../store/patch";
+
+export function CameraStop() {
+  const workspace = useWorkspace();
+  const view = useSlice((s) => s.scene.look.view);
+  const aperture = useSlice((s) => s.scene.camera.f_number);
+  return (
+    <>
+      <Section title="Lens">
+        <BoundQuantity model="Camera" at={["camera"]} name="focal_length" />
+        <BoundQuantity model="Camera" at={["camera"]} name="f_number" />
+        {aperture > 0 && <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />}
+        <Button
+          fullWidth
+          variant="outlined"
+          size="small"
+          startIcon={<Scan size={15} />}
+          onClick={() => workspace.fit()}
+        >
+          Fit to asset
+        </Button>
+      </Section>
+      <Section title="Exposure">
+        <BoundQuantity model="Look" at={["look"]} name="exposure" />
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          value={view}
+          aria-label="Display transform"
+          onChange={(_, value: string | null) =>
+            value && workspace.commit([replace("/look/view", value)], "Display transform")
+          }
+        >
+          <ToggleButton value="filmic">Filmic</ToggleButton>
+          <ToggleButton value="plain">Plain</ToggleButton>
+        </ToggleButtonGroup>
+      </Section>
+      <Section title="Proof">
+        <BoundQuantity model="Proof" at={["proof"]} name="samples" />
+        <Typography variant="caption" color="text.secondary">
+          The proof settles after so many samples.
+        </Typography>
+      </Section>
+    </>
+  );
+}

@@ -1,0 +1,71 @@
+import Alert from "@mui/material/Alert";
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Stack from "@mui/material/Stack";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { type FormEvent, useState } from "react";
+import { api } from "../api/client";
+import { Wordmark } from "../shell/Wordmark";
+
+export function SignIn({ onSignedIn }: { onSignedIn: (username: string) => void }) {
+  const [username, setUsername] = useState("");
+  const [password, setPassword] = useState("");
+  const [problem, setProblem] = useState("");
+  const [busy, setBusy] = useState(false);
+
+  const submit = async (event: FormEvent) => {
+    event.preventDefault();
+    setBusy(true);
+    setProblem("");
+    try {
+      const session = await api.signIn(username, password);
+      onSignedIn(session.username ?? username);
+    } catch (error) {
+      setProblem((error as Error).message);
+      setBusy(false);
+    }
+  };
+
+  return (
+    <Box
+      sx={{
+        height: "100vh",
+        display: "grid",
+        placeItems: "center",
+        background: "radial-gradient(60% 50% at 50% 42%, #2b2520 0%, #171717 70%)",
+      }}
+    >
+      <Stack component="form" onSubmit={submit} spacing={2} sx={{ width: 320 }}>
+        <Box sx={{ textAlign: "center", mb: 1 }}>
+          <Wordmark size={34} />
+          <Typography color="text.secondary" sx={{ mt: 0.5 }}>
+            See it lit before you print it.
+          </Typography>
+        </Box>
+        <TextField
+          label="Name"
+          value={username}
+          onChange={(e) => setUsername(e.target.value)}
+          autoComplete="username"
+          autoFocus
+          required
+          size="small"
+        />
+        <TextField
+          label="Password"
+          type="password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+          autoComplete="current-password"
+          required
+          size="small"
+        />
+        {problem && <Alert severity="error">{problem}</Alert>}
+        <Button type="submit" variant="contained" disabled={busy}>
+          Sign in
+        </Button>
+      </Stack>
+    </Box>
+  );
+}

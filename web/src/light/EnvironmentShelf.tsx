@@ -1,0 +1,120 @@
+/** The environments to choose from, as pictures; one click changes the light. */
+import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
+import CircularProgress from "@mui/material/CircularProgress";
+import Typography from "@mui/material/Typography";
+import { Plus } from "lucide-react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, thumbnailUrl } from "../api/client";
+import type { EnvironmentEntry } from "../api/types";
+import { useSlice, useWorkspace } from "../store/context";
+import { replace } from "../store/patch";
+
+export function EnvironmentShelf() {
+  const workspace = useWorkspace();
+  const chosen = useSlice((s) => s.scene.environment.map?.sha256);
+  const [items, setItems] = useState<EnvironmentEntry[]>([]);
+  const [share, setShare] = useState<number | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+
+  const fail = useCallback(
+    (error: Error) => workspace.notify({ severity: "error", text: error.message }),
+    [workspace],
+  );
+  useEffect(() => {
+    api.environments().then(setItems, fail);
+  }, [fail]);
+
+  const choose = (item: EnvironmentEntry) =>
+    workspace.commit([replace("/environment/map", item.map)], `Environment: ${item.name}`);
+
+  const add = async (file: File) => {
+    setShare(0);
+    try {
+      const item = await api.addEnvironment(file, setShare);
+      for (const problem of item.problems)
+        workspace.notify({ severity: "warning", text: `${file.name}: ${problem}` });
+      setItems(await api.environments());
+      choose(item);
+    } catch (error) {
+      fail(error as Error);
+    }
+    setShare(null);
+  };
+
+  return (
+    <Box
+      sx={{ display: "flex", gap: 1.25 }}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const [file] = event.dataTransfer.files;
+        if (file) add(file);
+      }}
+    >
+      {items.map((item) => (
+        <ButtonBase
+          key={item.id}
+          onClick={() => choose(item)}
+          aria-label={`Environment ${item.name}`}
+          aria-pressed={item.map.sha256 === chosen}
+          sx={{
+            flexDirection: "column",
+            alignItems: "flex-start",
+            borderRadius: 1,
+            outlineOffset: 2,
+            ...(item.map.sha256 === chosen && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+          }}
+        >
+          <Box
+            component="img"
+            src={thumbnailUrl(item)}
+            alt=""
+            sx={{ width: 136, height: 68, objectFit: "cover", borderRadius: 1, display: "block" }}
+          />
+          <Typography variant="caption" noWrap sx={{ maxWidth: 132, px: 0.5 }}>
+            {item.name}
+          </Typography>
+        </ButtonBase>
+      ))}
+      <ButtonBase
+        onClick={() => input.current?.click()}
+        disabled={share !== null}
+        aria-label="Add an HDR map"
+        sx={{
+          width: 104,
+          height: 68,
+          flexDirection: "column",
+          border: "1px dashed",
+          borderColor: "divider",
+          borderRadius: 1,
+          color: "text.secondary",
+        }}
+      >
+        {share === null ? (
+          <Plus size={18} />
+        ) : (
+          <CircularProgress
+            size={18}
+            color="secondary"
+            variant={share < 1 ? "determinate" : "indeterminate"}
+            value={share * 100}
+          />
+        )}
+        <Typography variant="caption">.hdr or .exr</Typography>
+      </ButtonBase>
+      <input
+        ref={input}
+        hidden
+        type="file"
+        accept=".hdr,.exr"
+        aria-label="HDR map file"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) add(file);
+          event.target.value = "";
+        }}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,51 @@
+/** Light: the environment, what the camera sees behind the asset, the ground. */
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import Typography from "@mui/material/Typography";
+import { BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
+import { useSlice, useWorkspace } from "../store/context";
+import { replace } from "../store/patch";
+
+export function LightStop() {
+  const workspace = useWorkspace();
+  const map = useSlice((s) => s.scene.environment.map);
+  const kind = useSlice((s) => s.scene.backdrop.kind);
+  const ground = useSlice((s) => s.scene.ground.enabled);
+  return (
+    <>
+      <Section title="Environment">
+        <Typography variant="body2" noWrap sx={{ mb: 1 }}>
+          {map?.name ?? "Even white light"}
+        </Typography>
+        <BoundQuantity model="Environment" at={["environment"]} name="rotation" />
+        <BoundQuantity model="Environment" at={["environment"]} name="intensity" />
+      </Section>
+      <Section title="Backdrop">
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          value={kind}
+          aria-label="Backdrop"
+          onChange={(_, value: string | null) =>
+            value && workspace.commit([replace("/backdrop/kind", value)], "Backdrop")
+          }
+          sx={{ mb: 1.5 }}
+        >
+          <ToggleButton value="environment">Environment</ToggleButton>
+          <ToggleButton value="color">Plain colour</ToggleButton>
+        </ToggleButtonGroup>
+        {kind === "color" && <BoundColor model="Backdrop" at={["backdrop"]} name="color" />}
+      </Section>
+      <Section title="Ground">
+        <BoundSwitch model="Ground" at={["ground"]} name="enabled" />
+        {ground && (
+          <>
+            <BoundColor model="Ground" at={["ground"]} name="reflectance" />
+            <BoundQuantity model="Ground" at={["ground"]} name="height" />
+          </>
+        )}
+      </Section>
+    </>
+  );
+}

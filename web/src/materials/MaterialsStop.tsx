@@ -1,0 +1,102 @@
+/** Materials: the surface of the selected part. */
+import Chip from "@mui/material/Chip";
+import Stack from "@mui/material/Stack";
+import Typography from "@mui/material/Typography";
+import type { Material } from "../api/types";
+import { PartsList } from "../asset/AssetStop";
+import { BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
+import { useSlice } from "../store/context";
+
+const TEXTURES: [keyof Material, string][] = [
+  ["base_color_texture", "Colour"],
+  ["metallic_roughness_texture", "Metalness and roughness"],
+  ["normal_texture", "Normal"],
+  ["emission_texture", "Emission"],
+  ["transmission_texture", "Transmission"],
+];
+
+export function MaterialsStop() {
+  const selected = useSlice((s) => s.selected);
+  const part = useSlice((s) => (s.selected ? s.scene.parts[s.selected] : undefined));
+  if (!selected || !part) {
+    return (
+      <>
+        <Typography color="text.secondary" variant="body2" sx={{ mb: 2 }}>
+          Click a part in the picture, or choose one here.
+        </Typography>
+        <PartsList />
+      </>
+    );
+  }
+  return <MaterialControls key={part.material} material={part.material} />;
+}
+
+function MaterialControls({ material: key }: { material: string }) {
+  const material = useSlice((s) => s.scene.materials[key]!);
+  const users = useSlice((s) =>
+    Object.values(s.scene.parts)
+      .filter((p) => p.material === key)
+      .map((p) => p.name)
+      .join(", "),
+  );
+  const at = ["materials", key];
+  const maps = TEXTURES.filter(([field]) => material[field]);
+  return (
+    <>
+      <Typography sx={{ fontWeight: 600 }}>{material.name}</Typography>
+      <Typography variant="caption" color="text.secondary" component="p" sx={{ mb: 1.5 }}>
+        on {users}
+      </Typography>
+      {maps.length > 0 && (
+        <Stack
+          direction="row"
+          useFlexGap
+          sx={{ flexWrap: "wrap", gap: 0.5, mb: 1.5 }}
+          aria-label="Texture maps"
+        >
+          {maps.map(([field, label]) => (
+            <Chip
+              key={field}
+              size="small"
+              variant="outlined"
+              label={`${label} map`}
+              sx={{ fontSize: 11, height: 20 }}
+            />
+          ))}
+        </Stack>
+      )}
+      <Section title="Base">
+        <BoundColor model="Material" at={at} name="base_color" />
+        <BoundQuantity model="Material" at={at} name="base_metalness" />
+        <BoundQuantity model="Material" at={at} name="specular_roughness" />
+        <BoundQuantity model="Material" at={at} name="specular_ior" />
+        {material.base_metalness > 0 && <BoundColor model="Material" at={at} name="specular_color" />}
+        {material.normal_texture && <BoundQuantity model="Material" at={at} name="normal_scale" />}
+      </Section>
+      <Section title="Transmission">
+        <BoundQuantity model="Material" at={at} name="transmission_weight" />
+        {material.transmission_weight > 0 && (
+          <>
+            <BoundColor model="Material" at={at} name="transmission_color" />
+            <BoundQuantity model="Material" at={at} name="transmission_depth" />
+            <BoundSwitch model="Material" at={at} name="geometry_thin_walled" />
+          </>
+        )}
+      </Section>
+      <Section title="Coat">
+        <BoundQuantity model="Material" at={at} name="coat_weight" />
+        {material.coat_weight > 0 && (
+          <>
+            <BoundQuantity model="Material" at={at} name="coat_roughness" />
+            <BoundColor model="Material" at={at} name="coat_color" />
+            <BoundQuantity model="Material" at={at} name="coat_ior" />
+          </>
+        )}
+      </Section>
+      <Section title="Emission">
+        <BoundQuantity model="Material" at={at} name="emission_luminance" />
+        {material.emission_luminance > 0 && <BoundColor model="Material" at={at} name="emission_color" />}
+      </Section>
+    </>
+  );
+}

@@ -1,0 +1,79 @@
+/** The materials of the project; with a part selected, one click dresses it. */
+import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
+import Typography from "@mui/material/Typography";
+import type { Color, Material } from "../api/types";
+import { toHex } from "../controls/color";
+import { useSlice, useWorkspace } from "../store/context";
+import { pointer, replace } from "../store/patch";
+
+const nature = (material: Material) =>
+  material.emission_luminance > 0
+    ? "light"
+    : material.transmission_weight > 0.5
+      ? "glass"
+      : material.base_metalness > 0.5
+        ? "metal"
+        : "solid";
+
+export function SwatchShelf() {
+  const workspace = useWorkspace();
+  const materials = useSlice((s) => s.scene.materials);
+  const parts = useSlice((s) => s.scene.parts);
+  const selected = useSlice((s) => s.selected);
+  const worn = selected ? parts[selected]?.material : undefined;
+
+  const use = (key: string) => {
+    if (selected) {
+      const label = `${materials[key]!.name} on ${parts[selected]!.name}`;
+      workspace.commit([replace(pointer("parts", selected, "material"), key)], label);
+      return;
+    }
+    const wearer = Object.entries(parts).find(([, part]) => part.material === key);
+    if (wearer) workspace.select(wearer[0]);
+  };
+
+  return (
+    <Box sx={{ display: "flex", gap: 1 }}>
+      {Object.entries(materials).map(([key, material]) => (
+        <ButtonBase
+          key={key}
+          onClick={() => use(key)}
+          aria-label={
+            selected ? `Dress ${parts[selected]!.name} in ${material.name}` : `Material ${material.name}`
+          }
+          aria-pressed={key === worn}
+          sx={{
+            width: 92,
+            flexDirection: "column",
+            borderRadius: 1,
+            p: 0.5,
+            ...(key === worn && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+          }}
+        >
+          <Box
+            sx={{
+              width: 84,
+              height: 48,
+              borderRadius: 1,
+              bgcolor: toHex(material.base_color as Color),
+              display: "grid",
+              placeItems: "end",
+              p: 0.5,
+            }}
+          >
+            <Typography
+              variant="caption"
+              sx={{ fontSize: 10, px: 0.5, borderRadius: 0.5, bgcolor: "rgba(20,20,20,0.72)" }}
+            >
+              {nature(material)}
+            </Typography>
+          </Box>
+          <Typography variant="caption" noWrap sx={{ maxWidth: 88 }}>
+            {material.name}
+          </Typography>
+        </ButtonBase>
+      ))}
+    </Box>
+  );
+}

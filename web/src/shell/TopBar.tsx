@@ -1,0 +1,172 @@
+/** The bar on top: project and saving on the left, the proof in the middle, undo, redo and print on the right. */
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import IconButton from "@mui/material/IconButton";
+import LinearProgress from "@mui/material/LinearProgress";
+import Tooltip from "@mui/material/Tooltip";
+import Typography from "@mui/material/Typography";
+import { ArrowLeft, Pause, Play, Printer, Redo2, Undo2 } from "lucide-react";
+import type { ReactNode } from "react";
+import { hint } from "../actions/registry";
+import { useSlice, useWorkspace } from "../store/context";
+import { Wordmark } from "./Wordmark";
+import { duration, percent, rate } from "./words";
+
+export const BAR_HEIGHT = 46;
+
+export function TopBar({ onLeave }: { onLeave: () => void }) {
+  const workspace = useWorkspace();
+  const name = useSlice((s) => s.name);
+  const canUndo = useSlice((s) => s.canUndo);
+  const canRedo = useSlice((s) => s.canRedo);
+  return (
+    <Box
+      component="header"
+      sx={{
+        height: BAR_HEIGHT,
+        px: 1,
+        display: "grid",
+        gridTemplateColumns: "1fr auto 1fr",
+        alignItems: "center",
+        bgcolor: "background.paper",
+        borderBottom: "1px solid",
+        borderColor: "divider",
+      }}
+    >
+      <Box sx={{ display: "flex", alignItems: "center", gap: 1, minWidth: 0 }}>
+        <Hinted title="All projects" onClick={onLeave}>
+          <ArrowLeft size={17} />
+        </Hinted>
+        <Wordmark />
+        <Typography noWrap color="text.secondary" sx={{ ml: 1 }}>
+          {name}
+        </Typography>
+        <Saving />
+      </Box>
+      <ProofReadout />
+      <Box sx={{ display: "flex", justifyContent: "flex-end", gap: 0.5 }}>
+        <Hinted title={hint("undo")} disabled={!canUndo} onClick={workspace.undo}>
+          <Undo2 size={17} />
+        </Hinted>
+        <Hinted title={hint("redo")} disabled={!canRedo} onClick={workspace.redo}>
+          <Redo2 size={17} />
+        </Hinted>
+        <Button
+          size="small"
+          variant="outlined"
+          startIcon={<Printer size={15} />}
+          onClick={() => workspace.go("print")}
+          sx={{ ml: 1 }}
+        >
+          Print
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+interface HintedProps {
+  title: string;
+  disabled?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}
+
+function Hinted({ title, disabled = false, onClick, children }: HintedProps) {
+  return (
+    <Tooltip title={title}>
+      <span>
+        <IconButton
+          size="small"
+          aria-label={title.replace(/ \(.*/, "")}
+          disabled={disabled}
+          onClick={onClick}
+        >
+          {children}
+        </IconButton>
+      </span>
+    </Tooltip>
+  );
+}
+
+function Saving() {
+  const saved = useSlice((s) => s.saved);
+  const connection = useSlice((s) => s.connection);
+  const text = connection === "lost" ? "Not connected" : saved ? "Saved" : "Saving";
+  return (
+    <Typography
+      variant="caption"
+      color={connection === "lost" ? "error" : "text.secondary"}
+      data-testid="saving"
+      noWrap
+      sx={{ flexShrink: 0 }}
+    >
+      · {text}
+    </Typography>
+  );
+}
+
+function ProofReadout() {
+  const workspace = useWorkspace();
+  const status = useSlice((s) => s.status);
+  const running = useSlice((s) => s.running);
+  const share = status ? (status.samples / status.wanted) * 100 : 0;
+  const state = !running ? "Held" : status?.settled ? "Settled" : "Running";
+  return (
+    <Box
+      sx={{ display: "flex", alignItems: "center", gap: 1.25 }}
+      data-testid="proof"
+      data-state={state.toLowerCase()}
+    >
+      <Tooltip title={hint("run")}>
+        <IconButton
+          size="small"
+          color={running && !status?.settled ? "secondary" : "default"}
+          aria-label={running ? "Hold the proof" : "Run the proof"}
+          onClick={() => workspace.setRunning(!running)}
+        >
+          {running ? <Pause size={17} /> : <Play size={17} />}
+        </IconButton>
+      </Tooltip>
+      <Box sx={{ width: 92 }}>
+        <Typography variant="caption" component="p" noWrap sx={{ lineHeight: 1.3 }}>
+          {state} {status ? `${status.samples}/${status.wanted}` : ""}
+        </Typography>
+        <LinearProgress
+          color="secondary"
+          variant="determinate"
+          value={share}
+          aria-label="Samples of the proof"
+          sx={{ height: 3, borderRadius: 1 }}
+        />
+      </Box>
+      {status && (
+        <Box
+          sx={{
+            display: "grid",
+            gridTemplateColumns: "repeat(4, auto)",
+            columnGap: 1.75,
+            m: 0,
+            "& dt": { fontSize: 10, color: "text.secondary", lineHeight: 1.2 },
+            "& dd": { m: 0, fontSize: 12, lineHeight: 1.25 },
+          }}
+          component="dl"
+        >
+          <Pair name="Size" value={`${status.width}×${status.height}`} />
+          <Pair name="Noise" value={status.noise === null ? "–" : percent(status.noise)} />
+          <Pair name="Left" value={status.settled ? "0 s" : duration(status.seconds_left)} />
+          <Pair name="Speed" value={rate(status.rays_per_second)} />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Pair({ name, value }: { name: string; value: string }) {
+  return (
+    <Box sx={{ minWidth: 52 }}>
+      <dt>{name}</dt>
+      <dd>{value}</dd>
+    </Box>
+  );
+}

@@ -1,0 +1,28 @@
+/** The stops of the walk, in the order of work: name, icon, drawer, shelf. */
+import { Aperture, Box as BoxIcon, Layers, type LucideIcon, Printer, Sun } from "lucide-react";
+import type { ComponentType } from "react";
+import { AssetStop } from "../asset/AssetStop";
+import { CameraStop } from "../camera/CameraStop";
+import { EnvironmentShelf } from "../light/EnvironmentShelf";
+import { LightStop } from "../light/LightStop";
+import { MaterialsStop } from "../materials/MaterialsStop";
+import { SwatchShelf } from "../materials/SwatchShelf";
+import { PrintShelf } from "../print/PrintShelf";
+import { PrintStop } from "../print/PrintStop";
+import type { Stop } from "../store/workspace";
+
+export interface StopView {
+  id: Stop;
+  label: string;
+  icon: LucideIcon;
+  drawer: ComponentType;
+  shelf: ComponentType | null;
+}
+
+export const stops: StopView[] = [
+  { id: "asset", label: "Asset", icon: BoxIcon, drawer: AssetStop, shelf: null },
+  { id: "materials", label: "Materials", icon: Layers, drawer: MaterialsStop, shelf: SwatchShelf },
+  { id: "light", label: "Light", icon: Sun, drawer: LightStop, shelf: EnvironmentShelf },
+  { id: "camera", label: "Camera", icon: Aperture, drawer: CameraStop, shelf: null },
+  { id: "print", label: "Print", icon: Printer, drawer: PrintStop, shelf: PrintShelf },
+];

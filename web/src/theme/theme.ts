@@ -1,0 +1,38 @@
+/** The look: quiet charcoal, warm off-white text, plum for selection, amber only for light and what is running. */
+import { createTheme } from "@mui/material/styles";
+
+/** Neutral grey around the picture: equal red, green and blue, so that colour can be judged. */
+export const SURROUND = "#2a2a2a";
+
+export const theme = createTheme({
+  palette: {
+    mode: "dark",
+    primary: { main: "#b978ab", contrastText: "#1b141a" },
+    secondary: { main: "#e9a63f", contrastText: "#1c1408" },
+    background: { default: "#171717", paper: "#1f1f1f" },
+    text: { primary: "#f2ece3", secondary: "#b5aea5" },
+    divider: "#343434",
+  },
+  shape: { borderRadius: 6 },
+  typography: {
+    fontFamily: "'Figtree Variable', system-ui, sans-serif",
+    fontSize: 13,
+    body2: { fontSize: 12.5 },
+    caption: { fontSize: 11.5 },
+    button: { textTransform: "none", fontWeight: 600 },
+    overline: { letterSpacing: "0.08em", fontWeight: 600, fontSize: 11 },
+  },
+  components: {
+    MuiCssBaseline: {
+      styleOverrides: {
+        body: { overflow: "hidden", fontVariantNumeric: "tabular-nums" },
+        "*:focus-visible": { outline: "2px solid #d9a3cd", outlineOffset: 1 },
+      },
+    },
+    MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiTooltip: { defaultProps: { arrow: true, enterDelay: 500 } },
+    MuiPaper: { styleOverrides: { root: { backgroundImage: "none" } } },
+    MuiSwitch: { defaultProps: { size: "small" } },
+    MuiSlider: { defaultProps: { size: "small" } },
+  },
+});

@@ -1,0 +1,57 @@
+/** What stands in the picture's place, or over it, while the render host is not there. */
+import Box from "@mui/material/Box";
+import LinearProgress from "@mui/material/LinearProgress";
+import Typography from "@mui/material/Typography";
+import { useSlice } from "../store/context";
+
+const WORDS = {
+  starting: ["Preparing the proof", "The asset is being read and its light measured."],
+  restarting: [
+    "The render host stopped and is coming back",
+    "Nothing is lost: every edit is kept in the project.",
+  ],
+  failed: [
+    "The render host keeps stopping",
+    "Undo the last edit or open another project; the server's log says more.",
+  ],
+  lost: ["The connection is lost", "Trying again. Edits made meanwhile are sent when it is back."],
+  unknown: ["This project is not there", "It may have been removed, or belong to somebody else."],
+} as const;
+
+export function HostVeil() {
+  const host = useSlice((s) => s.host);
+  const connection = useSlice((s) => s.connection);
+  const empty = useSlice((s) => s.frame === null);
+  const lost = connection === "lost";
+  const unknown = connection === "unknown-project";
+  if (!lost && !unknown && (host === "ready" || (host === "starting" && !empty))) return null;
+  const [title, hint] = unknown
+    ? WORDS.unknown
+    : lost
+      ? WORDS.lost
+      : WORDS[host as "starting" | "restarting" | "failed"];
+  const ended = unknown || (!lost && host === "failed");
+  return (
+    <Box
+      role="status"
+      data-testid="veil"
+      sx={{
+        position: "absolute",
+        ...(empty ? { top: "50%", transform: "translateY(-50%)" } : { top: 16 }),
+        px: 3,
+        py: 2,
+        maxWidth: 420,
+        textAlign: "center",
+        bgcolor: "background.paper",
+        borderRadius: 2,
+        boxShadow: 6,
+      }}
+    >
+      <Typography sx={{ fontWeight: 600 }}>{title}</Typography>
+      <Typography variant="body2" color="text.secondary" sx={{ mb: ended ? 0 : 1.5 }}>
+        {hint}
+      </Typography>
+      {!ended && <LinearProgress color="secondary" aria-label={title} />}
+    </Box>
+  );
+}
