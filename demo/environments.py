@@ -31,7 +31,12 @@ def _smooth(low: float, high: float, x: np.ndarray) -> np.ndarray:
 
 
 def _soft_box(
-    directions: np.ndarray, azimuth: float, elevation: float, width: float, height: float, light: tuple[float, float, float]
+    directions: np.ndarray,
+    azimuth: float,
+    elevation: float,
+    width: float,
+    height: float,
+    light: tuple[float, float, float],
 ) -> np.ndarray:
     """A rectangular diffuser seen from the middle; sizes are tangents of half angles, brightest in its centre."""
     towards = _towards(azimuth, elevation)
@@ -42,7 +47,9 @@ def _soft_box(
     ahead = np.maximum(facing, 1e-6)
     x, y = directions @ right / ahead / width, directions @ up / ahead / height
     edge = 0.06
-    inside = (1 - _smooth(1 - edge, 1 + edge, np.abs(x))) * (1 - _smooth(1 - edge, 1 + edge, np.abs(y))) * (facing > 0.05)
+    inside = (
+        (1 - _smooth(1 - edge, 1 + edge, np.abs(x))) * (1 - _smooth(1 - edge, 1 + edge, np.abs(y))) * (facing > 0.05)
+    )
     falloff = 0.55 + 0.45 * np.exp(-1.2 * (x * x + y * y))
     return (inside * falloff)[..., None] * np.array(light)
 

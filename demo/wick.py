@@ -55,7 +55,9 @@ def _chimney() -> Shape:
     ribs[-1] = ribs[0]
     outside = turned(outer, segments, ribs, u_repeat=6)
     inside = turned(inner[::-1], segments, u_repeat=6)
-    return merged(outside, inside, _rim(outer[-1], inner[-1], ribs, segments), _rim(inner[0], outer[0], ribs, segments, True))
+    return merged(
+        outside, inside, _rim(outer[-1], inner[-1], ribs, segments), _rim(inner[0], outer[0], ribs, segments, True)
+    )
 
 
 def _rim(first: np.ndarray, last: np.ndarray, ribs: np.ndarray, segments: int, ribs_on_last: bool = False) -> Shape:
@@ -65,7 +67,9 @@ def _rim(first: np.ndarray, last: np.ndarray, ribs: np.ndarray, segments: int, r
     angle = np.linspace(0, 2 * math.pi, segments + 1)
     weight = rings if ribs_on_last else 1 - rings
     radius = profile[:, :1] + weight[:, None] * ribs[None]
-    points = np.stack([radius * np.sin(angle), np.broadcast_to(profile[:, 1:], radius.shape), radius * np.cos(angle)], -1)
+    points = np.stack(
+        [radius * np.sin(angle), np.broadcast_to(profile[:, 1:], radius.shape), radius * np.cos(angle)], -1
+    )
     points[:, -1] = points[:, 0]
     uvs = np.stack(np.meshgrid(np.linspace(0, 6, segments + 1), rings), -1)
     return from_grid(points[::-1], uvs[::-1])
@@ -110,15 +114,20 @@ def _studs() -> Shape:
     stud = turned(dense(rounded(profile), 0.0008), 64)
     right = np.array([[0, 1, 0], [-1, 0, 0], [0, 0, 1]], np.float32)
     left = np.array([[0, -1, 0], [1, 0, 0], [0, 0, 1]], np.float32)
-    studs = [
-        Shape(stud.positions @ turn.T, stud.normals @ turn.T, stud.uvs, stud.indices) for turn in (right, left)
-    ]
+    studs = [Shape(stud.positions @ turn.T, stud.normals @ turn.T, stud.uvs, stud.indices) for turn in (right, left)]
     return merged(moved(studs[0], (0.0505, 0.1905, 0)), moved(studs[1], (-0.0505, 0.1905, 0)))
 
 
 def _wick() -> Shape:
     """The light: a slender rounded rod."""
-    profile = [(0.0, 0.0840, 0), (0.0036, 0.0845, 0.0012), (0.0042, 0.110, 0.01), (0.0036, 0.150, 0.01), (0.0016, 0.1655, 0.002), (0.0, 0.1665, 0)]
+    profile = [
+        (0.0, 0.0840, 0),
+        (0.0036, 0.0845, 0.0012),
+        (0.0042, 0.110, 0.01),
+        (0.0036, 0.150, 0.01),
+        (0.0016, 0.1655, 0.002),
+        (0.0, 0.1665, 0),
+    ]
     return turned(dense(rounded(profile), 0.002), 48)
 
 
@@ -163,7 +172,9 @@ def _leather(writer: GlbWriter) -> int:
             "name": "Cognac Leather",
             "pbrMetallicRoughness": {
                 "baseColorTexture": {
-                    "index": writer.add_texture(tinted((0.36, 0.17, 0.085), (0.56, 0.29, 0.15), 0.65 * height + 0.2 * creases))
+                    "index": writer.add_texture(
+                        tinted((0.36, 0.17, 0.085), (0.56, 0.29, 0.15), 0.65 * height + 0.2 * creases)
+                    )
                 },
                 "metallicRoughnessTexture": {
                     "index": writer.add_texture(metallic_roughness(0.42 + 0.22 * pebbles, 0.0))
@@ -201,7 +212,11 @@ def _light(writer: GlbWriter) -> int:
     return writer.add_material(
         {
             "name": "LED Wick",
-            "pbrMetallicRoughness": {"baseColorFactor": [0.9, 0.85, 0.75, 1], "metallicFactor": 0, "roughnessFactor": 0.5},
+            "pbrMetallicRoughness": {
+                "baseColorFactor": [0.9, 0.85, 0.75, 1],
+                "metallicFactor": 0,
+                "roughnessFactor": 0.5,
+            },
             "emissiveFactor": [1.0, 0.58, 0.24],
             "emissiveTexture": {"index": writer.add_texture(picture)},
             "extensions": {"KHR_materials_emissive_strength": {"emissiveStrength": 42.0}},
@@ -216,13 +231,21 @@ def write_wick(path: Path) -> None:
     felt = writer.add_material(
         {
             "name": "Moss Felt",
-            "pbrMetallicRoughness": {"baseColorFactor": [0.045, 0.06, 0.04, 1], "metallicFactor": 0, "roughnessFactor": 0.95},
+            "pbrMetallicRoughness": {
+                "baseColorFactor": [0.045, 0.06, 0.04, 1],
+                "metallicFactor": 0,
+                "roughnessFactor": 0.95,
+            },
         }
     )
     porcelain = writer.add_material(
         {
             "name": "Glazed Porcelain",
-            "pbrMetallicRoughness": {"baseColorFactor": [0.82, 0.80, 0.76, 1], "metallicFactor": 0, "roughnessFactor": 0.45},
+            "pbrMetallicRoughness": {
+                "baseColorFactor": [0.82, 0.80, 0.76, 1],
+                "metallicFactor": 0,
+                "roughnessFactor": 0.45,
+            },
             "extensions": {"KHR_materials_clearcoat": {"clearcoatFactor": 1.0, "clearcoatRoughnessFactor": 0.08}},
         }
     )

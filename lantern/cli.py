@@ -172,8 +172,10 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
         data["environment"]["map"] = {"sha256": digest, "name": options.environment.name}
         if scene.backdrop == Backdrop():
             data["backdrop"]["kind"] = "environment"
-    width, height = options.size or ((1280, 800) if options.source.suffix.lower() != ".json" else (None, None))
-    samples = options.samples or (None if options.source.suffix.lower() == ".json" else 64)
+    is_asset = options.source.suffix.lower() != ".json"
+    width, height = options.size or ((1280, 800) if is_asset else (None, None))
+    samples = 64 if options.samples is None and is_asset else options.samples
+    denoise = False if options.denoise is None and is_asset else options.denoise
     for section, field, value in (
         ("environment", "rotation", options.rotate_environment),
         ("look", "exposure", options.exposure),
@@ -181,13 +183,11 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
         ("print", "width", width),
         ("print", "height", height),
         ("print", "samples", samples),
-        ("print", "denoise", options.denoise),
+        ("print", "denoise", denoise),
         ("print", "transparent", options.transparent),
     ):
         if value is not None:
             data[section][field] = value
-    if options.source.suffix.lower() != ".json" and options.denoise is None:
-        data["print"]["denoise"] = False
     return read_scene(data)
 
 

@@ -51,7 +51,12 @@ class AccessorReader:
         view = self._document.bufferViews[number]
         data = self.buffer(view.buffer)
         start = view.byteOffset or 0
-        if start < 0 or not isinstance(view.byteLength, int) or view.byteLength < 0 or start + view.byteLength > len(data):
+        if (
+            start < 0
+            or not isinstance(view.byteLength, int)
+            or view.byteLength < 0
+            or start + view.byteLength > len(data)
+        ):
             raise self.fail(f"buffer view {number} reaches beyond its buffer")
         return data, view
 
@@ -74,7 +79,9 @@ class AccessorReader:
             array = self._with_sparse(number, accessor.sparse, array)
         return array[:, 0] if width == 1 else array
 
-    def _strided(self, number: int, view_number: int, offset: int, count: int, component: np.dtype, width: int) -> np.ndarray:
+    def _strided(
+        self, number: int, view_number: int, offset: int, count: int, component: np.dtype, width: int
+    ) -> np.ndarray:
         data, view = self._view(view_number)
         item = component.itemsize * width
         stride = view.byteStride or item

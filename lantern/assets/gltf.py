@@ -178,9 +178,7 @@ def _read_parts(container: Container, reader: AccessorReader, asset: ImportedAss
             )
 
 
-def _material_of(
-    container: Container, primitive: pygltflib.Primitive, asset: ImportedAsset, keys: list[str]
-) -> str:
+def _material_of(container: Container, primitive: pygltflib.Primitive, asset: ImportedAsset, keys: list[str]) -> str:
     if primitive.material is None:
         if "default" not in asset.materials:
             asset.materials["default"] = Material(name="Default", specular_roughness=0.5)
@@ -218,7 +216,9 @@ def _read_primitive(
         if flat.dtype.kind != "u":
             raise AssetError(container.name, f"{here}: indices must be unsigned integers")
         if len(flat) and int(flat.max()) >= len(positions):
-            raise AssetError(container.name, f"{here}: index {int(flat.max())} is out of range, there are {len(positions)} vertices")
+            raise AssetError(
+                container.name, f"{here}: index {int(flat.max())} is out of range, there are {len(positions)} vertices"
+            )
     indices = triangulate(flat, mode)
     if not len(indices):
         asset.problems.append(f"{here}: has no triangles and is left out")
@@ -226,7 +226,9 @@ def _read_primitive(
     normals, uvs, tangents = _attributes(reader, attributes, len(positions), here)
     if normals is None:
         positions, indices, normals, uvs, tangents = flat_shaded(positions, indices, uvs, tangents)
-    asset.meshes.append(Mesh(np.ascontiguousarray(positions), np.ascontiguousarray(indices), unit_normals(normals), uvs, tangents))
+    asset.meshes.append(
+        Mesh(np.ascontiguousarray(positions), np.ascontiguousarray(indices), unit_normals(normals), uvs, tangents)
+    )
     return len(asset.meshes) - 1
 
 

@@ -107,7 +107,11 @@ def _texture_use(
 ) -> TextureUse | None:
     if info is None:
         return None
-    plain = info if isinstance(info, dict) else {"index": info.index, "texCoord": info.texCoord, "extensions": info.extensions}
+    plain = (
+        info
+        if isinstance(info, dict)
+        else {"index": info.index, "texCoord": info.texCoord, "extensions": info.extensions}
+    )
     number = plain.get("index")
     if not isinstance(number, int) or not 0 <= number < len(textures):
         raise AssetError(container.name, f"material {material!r} uses texture {number}, which is missing")

@@ -31,8 +31,16 @@ def triangulate(indices: np.ndarray, mode: int) -> np.ndarray:
     i = np.arange(count)
     if mode == STRIP:
         odd = i % 2
-        return np.stack([indices[i], indices[i + 1 + odd], indices[i + 2 - odd]], 1) if count else np.zeros((0, 3), np.uint32)
-    return np.stack([indices[i + 1], indices[i + 2], np.repeat(indices[:1], count)], 1) if count else np.zeros((0, 3), np.uint32)
+        return (
+            np.stack([indices[i], indices[i + 1 + odd], indices[i + 2 - odd]], 1)
+            if count
+            else np.zeros((0, 3), np.uint32)
+        )
+    return (
+        np.stack([indices[i + 1], indices[i + 2], np.repeat(indices[:1], count)], 1)
+        if count
+        else np.zeros((0, 3), np.uint32)
+    )
 
 
 def flat_shaded(positions: np.ndarray, indices: np.ndarray, *others: np.ndarray | None) -> tuple:

@@ -45,7 +45,9 @@ def decode_textures(container: Container, reader: AccessorReader) -> list[Textur
         textures.append(Texture(images[source], _WRAPS.get(wraps[0], 0), _WRAPS.get(wraps[1], 0)))
     total = sum(image.size // 4 for image in images.values())
     if total > MOST_TEXELS:
-        raise AssetError(container.name, f"its textures have {total / 1e6:.0f} M texels; the limit is {MOST_TEXELS / 1e6:.0f} M")
+        raise AssetError(
+            container.name, f"its textures have {total / 1e6:.0f} M texels; the limit is {MOST_TEXELS / 1e6:.0f} M"
+        )
     return textures
 
 

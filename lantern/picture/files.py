@@ -98,4 +98,6 @@ def write_exr(
     spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
     # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
     limited = np.minimum(radiance, np.float32(65504.0))
-    _write(path, spec, np.concatenate([limited, alpha[..., None], albedo, normal, depth[..., None]], 2).astype(np.float32))
+    _write(
+        path, spec, np.concatenate([limited, alpha[..., None], albedo, normal, depth[..., None]], 2).astype(np.float32)
+    )

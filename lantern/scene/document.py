@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, quantity
+from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, count, quantity
 
 SCHEMA_VERSION = 1
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_-]{1,80}$")]
@@ -124,16 +124,16 @@ class Look(Model):
 class Proof(Model):
     """When the live picture has settled."""
 
-    samples: int = Field(256, title="Samples", ge=1, le=65536, json_schema_extra={"unit": ""})
+    samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
     denoise: bool = choice(True, "Denoise")
 
 
 class PrintSettings(Model):
     """The next final frame; its shape is also the shape of the proof."""
 
-    width: int = Field(1920, title="Width", ge=16, le=16384, json_schema_extra={"unit": "px"})
-    height: int = Field(1200, title="Height", ge=16, le=16384, json_schema_extra={"unit": "px"})
-    samples: int = Field(256, title="Samples", ge=1, le=65536, json_schema_extra={"unit": ""})
+    width: int = count(1920, "Width", "px", (16, 16384), (256, 4096))
+    height: int = count(1200, "Height", "px", (16, 16384), (256, 4096))
+    samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
     denoise: bool = choice(True, "Denoise")
     transparent: bool = choice(False, "Transparent background")
 

@@ -24,6 +24,12 @@ def quantity(
     return Field(default, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
+def count(default: int, label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int]) -> Any:
+    """A whole number; `hard` and `soft` as for `quantity`."""
+    extra = {"unit": unit, "soft_minimum": soft[0], "soft_maximum": soft[1], "step": 1, "whole": True}
+    return Field(default, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
+
+
 def choice(default: Any, label: str) -> Any:
     """A switch or one of several words."""
     return Field(default, title=label)

@@ -5,8 +5,11 @@ Layers are scaled with these so that a closed white room stays white: a lobe ove
 microfacet models", 2019). Axes: cos θ linear, roughness = √alpha linear, s = (η - 1) / (η + 1) linear.
 """
 
+import os
+from pathlib import Path
 from typing import NamedTuple
 
+import numba
 import numpy as np
 from numba import njit
 from numpy import float32 as f32
@@ -19,7 +22,7 @@ from lantern.surface.transmission import refract
 
 COSINES, ROUGHNESSES, INDICES = 32, 24, 16
 LARGEST_S = 0.5  # η = 3
-SAMPLES_A_SIDE = 24
+SAMPLES_A_SIDE = 64
 _PLANE = COSINES * ROUGHNESSES
 _VOLUME = _PLANE * INDICES
 
@@ -47,23 +50,26 @@ def measure_albedos(cosine, alpha, eta, side):
     lambda_o = smith_lambda(wo, alpha)
     mirror, reflected, refracted = f32(0.0), f32(0.0), f32(0.0)
     for i in range(side):
+        # Strata crowd towards u2 = 1: the lobe's long tail is where light goes below the horizon.
+        rest = f32(1.0) - (f32(i) + f32(0.5)) / f32(side)
+        cube = rest * rest * rest
+        share = f32(4.0) * cube / f32(side * side)
+        u2 = f32(1.0) - cube * rest
         for j in range(side):
-            u1 = (f32(i) + f32(0.5)) / f32(side)
-            u2 = (f32(j) + f32(0.5)) / f32(side)
+            u1 = (f32(j) + f32(0.5)) / f32(side)
             h = sample_visible_normal(wo, alpha, u1, u2)
             c = dot(wo, h)
             fresnel = fresnel_dielectric(c, eta)
             wi = sub(scale(h, f32(2.0) * c), wo)
             if wi[2] > f32(0.0):
-                weight = (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha))
+                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha))
                 mirror += weight
                 reflected += weight * fresnel
             possible, wt = refract(wo, h, eta)
             if possible and wt[2] < f32(0.0):
-                weight = (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wt, alpha))
+                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wt, alpha))
                 refracted += weight * (f32(1.0) - fresnel)
-    n = f32(side * side)
-    return Albedos(mirror / n, reflected / n, (reflected + refracted) / n)
+    return Albedos(mirror, reflected, reflected + refracted)
 
 
 @njit(cache=True, **EXACT)
@@ -88,9 +94,15 @@ def _fill(block, side):
 
 
 def albedo_block() -> np.ndarray:
-    """The tables as one (BLOCK_SIZE,) float32 block; takes about a second, once a process."""
+    """The tables as one (BLOCK_SIZE,) float32 block, kept beside the compiled kernels: measuring takes seconds."""
+    kept = Path(numba.config.CACHE_DIR) / "albedos.npy"
+    if kept.is_file():
+        return np.ascontiguousarray(np.load(kept))
     block = np.empty(BLOCK_SIZE, np.float32)
     _fill(block, SAMPLES_A_SIDE)
+    partial = kept.with_name(f"{os.getpid()}-{kept.name}")
+    np.save(partial, block)
+    partial.replace(kept)
     return block
 
 

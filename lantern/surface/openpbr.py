@@ -143,9 +143,12 @@ def _evaluate_reflection(s, m, wo, wi):
     glass_share = f32(0.0)
     dielectric = f32(1.0) - s.metalness
     if dielectric > f32(0.0):
-        fresnel = fresnel_dielectric(o_dot_h, m.eta)
+        # The opaque share is lit from outside whichever side is seen; only the glass knows an inside.
+        fresnel = fresnel_dielectric(o_dot_h, s.ior)
         mirror = dielectric * (f32(1.0) - s.transmission) * fresnel
         if s.transmission > f32(0.0):
+            if not s.entering:
+                fresnel = fresnel_dielectric(o_dot_h, m.eta)
             glass_share = _thin_wall_reflectance(fresnel) if s.thin_walled else fresnel
             mirror += dielectric * s.transmission * glass_share * m.glass_gain
     value = (mirror, mirror, mirror)

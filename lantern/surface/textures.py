@@ -13,7 +13,9 @@ from numpy import uint32 as u32
 from lantern.kernel.memory import Table, load_f32, load_i32, load_u32
 from lantern.kernel.vectors import SMALL
 
-TEXTURE = Table("texture", [("offset", "i", 1), ("width", "i", 1), ("height", "i", 1), ("wrap_u", "i", 1), ("wrap_v", "i", 1)])
+TEXTURE = Table(
+    "texture", [("offset", "i", 1), ("width", "i", 1), ("height", "i", 1), ("wrap_u", "i", 1), ("wrap_v", "i", 1)]
+)
 BINDING = Table("binding", [("texture", "i", 1), ("matrix", "f", 6)])
 REPEAT, CLAMP, MIRROR = 0, 1, 2
 

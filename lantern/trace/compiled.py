@@ -22,7 +22,8 @@ from lantern.trace.embree import InstanceTree, MeshTree
 from lantern.trace.film import Film
 from lantern.trace.layout import CAMERA, MESH, PART, SCENE, SETTINGS
 
-LONGEST_PATH = 16
+LONGEST_PATH = 64
+"""Segments of a path at most. Russian roulette ends nearly all before; light caught inside rough glass needs many."""
 LEAST_IOR = 1.001
 """At exactly 1 a boundary bends nothing and its half vector is undefined."""
 
@@ -88,7 +89,9 @@ class CompiledScene:
 
     def _check_mesh(self, key: str, part: Part) -> None:
         if part.mesh >= len(self._meshes):
-            raise ValueError(f"parts/{key}/mesh: the asset has {len(self._meshes)} meshes, there is no number {part.mesh}")
+            raise ValueError(
+                f"parts/{key}/mesh: the asset has {len(self._meshes)} meshes, there is no number {part.mesh}"
+            )
 
     def _write_part(self, number: int, part: Part) -> None:
         matrix = np.array(part.matrix, np.float64).reshape(3, 4)
@@ -137,7 +140,9 @@ class CompiledScene:
             if use:
                 available = len(self._asset.textures) if self._asset else 0
                 if use.texture >= available:
-                    raise ValueError(f"material {material.name!r}: the asset has {available} textures, there is no number {use.texture}")
+                    raise ValueError(
+                        f"material {material.name!r}: the asset has {available} textures, there is no number {use.texture}"
+                    )
                 self._bindings[place]["texture"], self._bindings[place]["matrix"] = use.texture, use.matrix
         self.counts.material_rows += 1
 

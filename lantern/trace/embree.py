@@ -41,7 +41,9 @@ def _library_path(stem: str) -> Path:
     for entry in files("embreex") or []:
         if entry.name.startswith(stem):
             return Path(str(entry.locate())).resolve()
-    raise RayLibraryError(f"{stem} is not in the embreex package: reinstall it with `pip install --force-reinstall embreex`")
+    raise RayLibraryError(
+        f"{stem} is not in the embreex package: reinstall it with `pip install --force-reinstall embreex`"
+    )
 
 
 def _load() -> ctypes.CDLL:

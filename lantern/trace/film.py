@@ -68,10 +68,14 @@ class Film:
         )
 
     def noise(self) -> float:
-        """Root mean square standard error of pixel luminance relative to the mean luminance; inf below 2 samples."""
-        n = self.rows["samples"].astype(np.float64)
+        """Mean relative standard error of pixel luminance [-]; inf below 2 samples.
+
+        A pixel darker than a twentieth of the mean counts against that, so that black corners do not decide.
+        """
+        n = self.rows["samples"].astype(np.float32)
         if n.min() < 2:
             return float("inf")
-        mean = self.rows["radiance"].astype(np.float64) @ np.array([0.2126, 0.7152, 0.0722]) / n
+        mean = self.rows["radiance"] @ np.array([0.2126, 0.7152, 0.0722], np.float32) / n
         variance = np.maximum(self.rows["squared_luminance"] / n - mean * mean, 0.0) / (n - 1)
-        return float(np.sqrt(variance.mean()) / max(mean.mean(), 1e-12))
+        floor = max(float(mean.mean()) / 20, 1e-12)
+        return float((np.sqrt(variance) / np.maximum(mean, floor)).mean())

@@ -45,9 +45,18 @@ def _vertex3(base, index):
 def _transform_point(parts, row, p):
     m = row + _MATRIX
     return (
-        load_f32(parts, m) * p[0] + load_f32(parts, m + 1) * p[1] + load_f32(parts, m + 2) * p[2] + load_f32(parts, m + 3),
-        load_f32(parts, m + 4) * p[0] + load_f32(parts, m + 5) * p[1] + load_f32(parts, m + 6) * p[2] + load_f32(parts, m + 7),
-        load_f32(parts, m + 8) * p[0] + load_f32(parts, m + 9) * p[1] + load_f32(parts, m + 10) * p[2] + load_f32(parts, m + 11),
+        load_f32(parts, m) * p[0]
+        + load_f32(parts, m + 1) * p[1]
+        + load_f32(parts, m + 2) * p[2]
+        + load_f32(parts, m + 3),
+        load_f32(parts, m + 4) * p[0]
+        + load_f32(parts, m + 5) * p[1]
+        + load_f32(parts, m + 6) * p[2]
+        + load_f32(parts, m + 7),
+        load_f32(parts, m + 8) * p[0]
+        + load_f32(parts, m + 9) * p[1]
+        + load_f32(parts, m + 10) * p[2]
+        + load_f32(parts, m + 11),
     )
 
 
@@ -154,7 +163,9 @@ def resolve_hit(parts, meshes, materials, textures, bindings, texels, part, prim
                 # dP/du of the triangle; v runs downwards in glTF, hence the sign of the bitangent.
                 du1, dv1, du2, dv2 = u1 - u0, v1 - v0, u2 - u0, v2 - v0
                 determinant = du1 * dv2 - du2 * dv1
-                tangent = scale(sub(scale(edge1, dv2), scale(edge2, dv1)), f32(1.0) if determinant >= f32(0.0) else f32(-1.0))
+                tangent = scale(
+                    sub(scale(edge1, dv2), scale(edge2, dv1)), f32(1.0) if determinant >= f32(0.0) else f32(-1.0)
+                )
                 handedness = f32(-1.0) if determinant >= f32(0.0) else f32(1.0)
                 if determinant == f32(0.0):
                     tangent = edge1

@@ -254,12 +254,8 @@ def trace_path(scene, tree, scratch, x, y, index):
                 radiance = add(radiance, mul(beta, scale(sky, weight)))
             break
         else:
-            hit = resolve_hit(
-                parts, meshes, materials, textures, bindings, texels, part, primitive, bu, bv, direction
-            )
-            surface = surface_at(
-                materials, textures, bindings, texels, hit.material, hit.u, hit.v, hit.entering
-            )
+            hit = resolve_hit(parts, meshes, materials, textures, bindings, texels, part, primitive, bu, bv, direction)
+            surface = surface_at(materials, textures, bindings, texels, hit.material, hit.u, hit.v, hit.entering)
             if not hit.entering:
                 # The segment ran inside this part: Beer's law.
                 row = hit.material * MATERIAL_WIDTH

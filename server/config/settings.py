@@ -23,7 +23,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "servestatic.middleware.ServeStaticMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -47,8 +47,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "tasks"
 
 WEB_BUILD = CHECKOUT / "web" / "dist"
-WHITENOISE_ROOT = WEB_BUILD
-WHITENOISE_INDEX_FILE = True
+SERVESTATIC_ROOT = WEB_BUILD
+SERVESTATIC_INDEX_FILE = True
+SERVESTATIC_USE_STATIC_ROOT = False
 STATIC_URL = "/static/"
 
 MEDIA_ROOT = DATA / "files"

@@ -1,4 +1,4 @@
-"""URLs: the API; the front end is served by WhiteNoise from its build."""
+"""URLs: the API; the front end is served by ServeStatic from its build."""
 
 from django.urls import path
 

@@ -58,4 +58,6 @@ def environment_thumbnail(request: HttpRequest, item_id: int) -> HttpResponse:
     item = EnvironmentItem.objects.filter(Q(owner=None) | Q(owner=request.user), pk=item_id).first()
     if item is None:
         raise Missing(f"There is no environment {item_id} for you.")
-    return HttpResponse(bytes(item.thumbnail), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+    return HttpResponse(
+        bytes(item.thumbnail), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"}
+    )

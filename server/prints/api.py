@@ -1,9 +1,12 @@
 """Prints over HTTP."""
 
+import asyncio
+from collections.abc import AsyncIterator
 from datetime import datetime
+from pathlib import Path
 from typing import Literal
 
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema
 
 from server.prints.actions import CancelPrint, QueuePrint, print_for
@@ -12,6 +15,7 @@ from server.projects.errors import Missing
 from server.projects.policy import project_for
 
 router = Router(tags=["prints"])
+CHUNK_BYTES = 1 << 20
 CONTENT_TYPES = {"png": "image/png", "exr": "image/x-exr"}
 
 
@@ -58,10 +62,17 @@ def cancel_print(request: HttpRequest, print_id: int) -> Print:
 
 
 @router.get("prints/{print_id}/files/{kind}")
-def print_file(request: HttpRequest, print_id: int, kind: Literal["png", "exr"]) -> FileResponse:
+def print_file(request: HttpRequest, print_id: int, kind: Literal["png", "exr"]) -> StreamingHttpResponse:
     """A finished file."""
     found = print_for(request.user, print_id)
     path = found.file(kind)
     if found.state != Print.State.DONE or not path.is_file():
         raise Missing(f"Print {print_id} has no {kind.upper()} yet.")
-    return FileResponse(path.open("rb"), content_type=CONTENT_TYPES[kind], as_attachment=True, filename=path.name)
+    headers = {"Content-Disposition": f'attachment; filename="{path.name}"', "Content-Length": str(path.stat().st_size)}
+    return StreamingHttpResponse(_chunks(path), content_type=CONTENT_TYPES[kind], headers=headers)
+
+
+async def _chunks(path: Path) -> AsyncIterator[bytes]:
+    with path.open("rb") as file:
+        while chunk := await asyncio.to_thread(file.read, CHUNK_BYTES):
+            yield chunk

@@ -62,7 +62,14 @@ def _fail(record: AssetImport, message: str) -> None:
 def _read_apart(record: AssetImport, path: Path) -> dict[str, Any]:
     """Run `import_process` on the file and follow its progress lines."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "server.projects.import_process", str(path), record.file_name, str(settings.ASSET_SIZE_LIMIT)],
+        [
+            sys.executable,
+            "-m",
+            "server.projects.import_process",
+            str(path),
+            record.file_name,
+            str(settings.ASSET_SIZE_LIMIT),
+        ],
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
@@ -86,5 +93,7 @@ def _read_apart(record: AssetImport, path: Path) -> dict[str, Any]:
         process.kill()
         process.wait()
     if result is None:
-        raise ImportFailed(f"{record.file_name}: reading it took too much time or memory, or it is damaged in a way that stopped the reader")
+        raise ImportFailed(
+            f"{record.file_name}: reading it took too much time or memory, or it is damaged in a way that stopped the reader"
+        )
     return result

@@ -83,5 +83,3 @@ class AssetImport(models.Model):
     error = models.TextField(default="")
     project = models.ForeignKey(Project, on_delete=models.SET_NULL, null=True)
     created = models.DateTimeField(auto_now_add=True)
-
-

@@ -306,6 +306,10 @@ export const fields = {
       "minimum": 1,
       "maximum": 65536,
       "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 1024,
+      "step": 1,
+      "whole": true,
       "default": 256
     },
     "denoise": {
@@ -319,6 +323,10 @@ export const fields = {
       "minimum": 16,
       "maximum": 16384,
       "unit": "px",
+      "soft_minimum": 256,
+      "soft_maximum": 4096,
+      "step": 1,
+      "whole": true,
       "default": 1920
     },
     "height": {
@@ -326,6 +334,10 @@ export const fields = {
       "minimum": 16,
       "maximum": 16384,
       "unit": "px",
+      "soft_minimum": 256,
+      "soft_maximum": 4096,
+      "step": 1,
+      "whole": true,
       "default": 1200
     },
     "samples": {
@@ -333,6 +345,10 @@ export const fields = {
       "minimum": 1,
       "maximum": 65536,
       "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 1024,
+      "step": 1,
+      "whole": true,
       "default": 256
     },
     "denoise": {

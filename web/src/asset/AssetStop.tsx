@@ -46,9 +46,11 @@ export function PartsList() {
   const parts = useSlice((s) => s.scene.parts);
   const materials = useSlice((s) => s.scene.materials);
   const selected = useSlice((s) => s.selected);
+  // The database does not keep the order of keys; the asset's own order does not change.
+  const ordered = Object.entries(parts).sort(([, a], [, b]) => a.mesh - b.mesh);
   return (
     <List dense disablePadding aria-label="Parts">
-      {Object.entries(parts).map(([key, part]) => (
+      {ordered.map(([key, part]) => (
         <ListItem
           key={key}
           disablePadding

@@ -18,6 +18,7 @@ export interface QuantityField {
   soft_minimum?: number;
   soft_maximum?: number;
   step?: number;
+  whole?: boolean;
   default: number;
 }
 
@@ -31,7 +32,8 @@ interface Props {
 const KEY_REST_MS = 400;
 
 export function Quantity({ field, value, onPreview, onCommit }: Props) {
-  const { label, unit = "", minimum = -1e9, maximum = 1e9, step = 1 } = field;
+  const { label, unit = "", minimum = -1e9, maximum = 1e9, step = 1, whole = false } = field;
+  const finest = whole ? 1 : step / 10;
   const low = Math.min(field.soft_minimum ?? minimum, value);
   const high = Math.max(field.soft_maximum ?? maximum, value);
   const id = useId();
@@ -40,7 +42,7 @@ export function Quantity({ field, value, onPreview, onCommit }: Props) {
   const rest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const pending = useRef<number | null>(null);
 
-  const limited = (v: number) => Math.min(Math.max(v, minimum), maximum);
+  const limited = (v: number) => Math.min(Math.max(whole ? Math.round(v) : v, minimum), maximum);
   const finish = (v: number) => {
     clearTimeout(rest.current);
     pending.current = null;
@@ -98,12 +100,12 @@ export function Quantity({ field, value, onPreview, onCommit }: Props) {
         </Typography>
         {before !== null && before !== value && (
           <Typography variant="caption" color="text.secondary">
-            was {shown(before, step / 10)}
+            was {shown(before, finest)}
           </Typography>
         )}
         <InputBase
           id={id}
-          value={text ?? shown(value, step / 10)}
+          value={text ?? shown(value, finest)}
           onChange={(event) => setText(event.target.value)}
           onFocus={(event) => event.target.select()}
           onBlur={onBlur}
@@ -123,7 +125,7 @@ export function Quantity({ field, value, onPreview, onCommit }: Props) {
         value={value}
         min={low}
         max={high}
-        step={step / 10}
+        step={finest}
         aria-label={`${label} slider`}
         onChange={(_, v) => {
           if (before === null) setBefore(value);

@@ -29,6 +29,10 @@ async def _work() -> None:
                 delete_jobs="successful",
             ),
             worker_app.run_worker_async(
-                queues=["prints-upkeep"], name="upkeep", concurrency=1, delete_jobs="always", install_signal_handlers=False
+                queues=["prints-upkeep"],
+                name="upkeep",
+                concurrency=1,
+                delete_jobs="always",
+                install_signal_handlers=False,
             ),
         )

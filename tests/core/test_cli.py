@@ -1,0 +1,85 @@
+"""The command line: what it prints and writes, and how it refuses."""
+
+import json
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+
+from lantern.cli import main
+from lantern.picture.files import write_radiance_hdr
+from tests.core.gltf_files import damaged_files, glb
+
+
+@pytest.fixture
+def files(tmp_path):
+    (tmp_path / "square.glb").write_bytes(glb())
+    write_radiance_hdr(tmp_path / "sky.hdr", np.ones((16, 32, 3), np.float32))
+    return tmp_path
+
+
+def test_inspect_prints_what_the_file_holds(files, capsys):
+    assert main(["inspect", str(files / "square.glb"), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["triangles"] == 2 and found["materials"] == ["Red Enamel"]
+    assert found["bounds_m"] == {"low": [1, 2, 3], "high": [3, 4, 3]}
+    assert main(["inspect", str(files / "square.glb")]) == 0
+    assert "2 triangles" in capsys.readouterr().out
+
+
+def render(files, *extra, out="out.png"):
+    return main(
+        ["render", str(files / "square.glb"), "--environment", str(files / "sky.hdr"), "--size", "40x24", "--samples", "4",
+         "--out", str(files / out), *extra]
+    )  # fmt: skip
+
+
+def test_render_writes_pictures_and_statistics(files):
+    assert render(files, "--denoise", "--stats", str(files / "stats.json")) == 0
+    assert render(files, "--no-floor", "--rotate-environment", "30", out="out.exr") == 0
+    image = oiio.ImageBuf(str(files / "out.exr"))
+    assert (image.spec().width, image.spec().height, image.spec().nchannels) == (40, 24, 11)
+    stats = json.loads((files / "stats.json").read_text())
+    assert stats["samples"] == 4 and stats["rays"]["camera"] == 40 * 24 * 4
+    assert stats["rays_per_second"] > 0 and stats["peak_memory_bytes"] > 0 and stats["libraries"]["embreex"]
+    assert set(stats["seconds"]) == {"importing", "compiling", "tracing", "developing"}
+
+
+def test_threads_do_not_change_the_picture_and_the_seed_does(files):
+    for name, extra in (("a", ["--threads", "1"]), ("b", ["--threads", "2"]), ("c", ["--seed", "5"])):
+        assert render(files, *extra, out=f"{name}.png") == 0
+    a, b, c = ((files / f"{n}.png").read_bytes() for n in "abc")
+    assert a == b != c
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["inspect", "gone.glb"], "no such file"),
+        (["render", "square.glb", "--out", "x.gif"], ".exr or .png"),
+        (["render", "square.glb", "--out", "nowhere/x.png"], "no folder"),
+        (["render", "square.glb", "--environment", "gone.hdr", "--out", "x.png"], "no such file"),
+        (["render", "square.glb", "--samples", "0", "--out", "x.png"], "print/samples"),
+        (["render", "square.glb", "--threads", "0", "--out", "x.png"], "threads"),
+    ],
+)
+def test_bad_input_is_one_line_and_exit_code_2(files, capsys, monkeypatch, arguments, words):
+    monkeypatch.chdir(files)
+    assert main(arguments) == 2
+    error = capsys.readouterr().err
+    assert error.startswith("lantern: ") and error.count("\n") == 1 and words in error
+    assert not (files / "x.png").exists()
+
+
+def test_bad_arguments_too(files, capsys):
+    with pytest.raises(SystemExit) as stop:
+        main(["render", "square.glb", "--size", "big", "--out", "x.png"])
+    assert stop.value.code == 2
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_damaged_assets_too(files, capsys):
+    name, content, _ = damaged_files()["truncated"]
+    (files / name).write_bytes(content)
+    assert main(["render", str(files / name), "--out", str(files / "x.png")]) == 2
+    assert name in capsys.readouterr().err

@@ -1,0 +1,58 @@
+"""The polynomials stay within the error bounds that their docstrings state."""
+
+import numpy as np
+import pytest
+from numba import njit
+
+from lantern.kernel.elementary import arccos, arctan2, sincos_turn
+from lantern.kernel.random import path_key, uniform
+from lantern.surface.textures import srgb_to_linear
+
+
+def test_arctan2_is_within_its_bound_in_every_quadrant():
+    angles = np.linspace(-np.pi, np.pi, 20001)[1:-1]
+    x, y = np.cos(angles).astype(np.float32), np.sin(angles).astype(np.float32)
+    found = np.array([arctan2(b, a) for a, b in zip(x, y, strict=True)])
+    assert np.abs(found - angles).max() < 4e-6
+    assert arctan2(np.float32(0), np.float32(0)) == 0
+
+
+def test_arccos_is_within_its_bound_and_clamps():
+    x = np.linspace(-1, 1, 20001).astype(np.float32)
+    found = np.array([arccos(v) for v in x])
+    assert np.abs(found - np.arccos(x.astype(np.float64))).max() < 1e-6
+    assert arccos(np.float32(1.5)) == 0
+
+
+def test_sincos_is_within_its_bound():
+    u = np.linspace(-1, 2, 30001).astype(np.float32)
+    found = np.array([sincos_turn(v) for v in u])
+    angle = 2 * np.pi * u.astype(np.float64)
+    assert np.abs(found - np.stack([np.sin(angle), np.cos(angle)], 1)).max() < 4e-7
+
+
+def test_srgb_decoding_follows_the_standard():
+    encoded = np.linspace(0, 1, 4097)
+    exact = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+    found = np.array([srgb_to_linear(np.float32(v)) for v in encoded])
+    assert np.abs(found[1:] / exact[1:] - 1).max() < 5e-5
+
+
+@njit
+def _draw(count, dimension):
+    out = np.empty(count, np.float32)
+    for i in range(count):
+        out[i] = uniform(path_key(i, 3, 1), dimension)
+    return out
+
+
+@pytest.mark.parametrize("dimension", [0, 1, 7, 100])
+def test_random_numbers_are_uniform_and_independent_over_pixels(dimension):
+    drawn = _draw(1 << 16, dimension)
+    counts = np.histogram(drawn, 64, (0, 1))[0]
+    chi_square = ((counts - 1024) ** 2 / 1024).sum()
+    assert 0 <= drawn.min() and drawn.max() < 1
+    assert chi_square < 63 + 6 * np.sqrt(2 * 63)
+    assert abs(np.corrcoef(drawn[:-1], drawn[1:])[0, 1]) < 6 / 256
+    other = _draw(1 << 16, dimension + 1)
+    assert abs(np.corrcoef(drawn, other)[0, 1]) < 6 / 256

@@ -1,0 +1,120 @@
+"""Environment sampling against brute force; cleaning; the light on open ground."""
+
+import numpy as np
+import pytest
+from numba import njit
+from numpy import float32 as f32
+from numpy import uint64 as u64
+
+from lantern.kernel.memory import address
+from lantern.kernel.random import path_key, uniform
+from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid
+from lantern.light.environment_kernels import expect_lookup, radiance_and_density, sample_environment
+
+
+@pytest.fixture(scope="module")
+def sky():
+    """A dim gradient with one bright small patch, off the grid's edges."""
+    pixels = np.linspace(0.1, 0.6, 180, dtype=np.float32)[:, None, None] * np.ones((180, 360, 3), np.float32)
+    pixels[41:47, 100:108] = (300.0, 200.0, 100.0)
+    return pixels
+
+
+def blocks(pixels, rotation=0.0, upper_only=False):
+    grid = sampling_grid(pixels, upper_only)
+    return (environment_row(pixels, grid, rotation, 1.0), np.ascontiguousarray(pixels), grid)
+
+
+def addresses(environment, pixels, grid):
+    return tuple(u64(address(a)) for a in (environment, pixels, grid.choices, grid.densities, grid.edges))
+
+
+@njit
+def _estimate(environment, pixels, choices, densities, edges, count):
+    """∫ L max(0, n·ω) dω for n = (0.6, 0.64, 0.48) by the sampler; also worst mismatch of its own density."""
+    total, worst = 0.0, 0.0
+    for i in range(count):
+        key = path_key(i, 0, 2)
+        d, radiance, density = sample_environment(
+            environment, pixels, choices, densities, edges,
+            uniform(key, 0), uniform(key, 1), uniform(key, 2), uniform(key, 3),
+        )  # fmt: skip
+        total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / density
+        u, v = expect_lookup(environment, pixels, densities, d)
+        looked, again = radiance_and_density(environment, pixels, densities, u, v)
+        if abs(again - density) > 1e-3 * density:
+            worst += 1
+    return total / count, worst / count
+
+
+def brute_force(pixels):
+    """The same integral as a sum over bilinear sub-texels with exact solid angles."""
+    h, w = pixels.shape[:2]
+    k = 4
+    v, u = (np.arange(h * k) + 0.5) / (h * k), (np.arange(w * k) + 0.5) / (w * k)
+    y, x = v * h - 0.5, u * w - 0.5
+    y0, x0 = np.floor(y).astype(int), np.floor(x).astype(int)
+    ty, tx = (y - y0)[:, None], (x - x0)[None]
+    red = pixels[..., 0].astype(np.float64)
+
+    def at(yy, xx):
+        return red[np.clip(yy, 0, h - 1)][:, xx % w]
+
+    light = (at(y0, x0) * (1 - tx) + at(y0, x0 + 1) * tx) * (1 - ty) + (
+        at(y0 + 1, x0) * (1 - tx) + at(y0 + 1, x0 + 1) * tx
+    ) * ty
+    theta, phi = v * np.pi, (u - 0.5) * 2 * np.pi
+    d = np.sin(theta)[:, None] * np.sin(phi), np.cos(theta)[:, None], -np.sin(theta)[:, None] * np.cos(phi)
+    cosine = np.maximum(0.6 * d[0] + 0.64 * d[1] + 0.48 * d[2], 0)
+    edges = np.cos(np.linspace(0, np.pi, h * k + 1))
+    return (light * cosine * ((edges[:-1] - edges[1:])[:, None] * 2 * np.pi / (w * k))).sum()
+
+
+def test_sampling_gives_the_brute_force_integral(sky):
+    estimate, mismatch = _estimate(*addresses(*(kept := blocks(sky))), 1 << 19)
+    assert estimate == pytest.approx(brute_force(sky), rel=0.01)
+    assert mismatch < 0.002, "sampler and lookup must agree on the density, but for rounding at cell edges"
+    del kept
+
+
+def test_rotation_turns_the_light_counter_clockwise_seen_from_above():
+    pixels = np.zeros((64, 128, 3), np.float32)
+    pixels[31:33, 63:65] = 1.0  # level, along -Z
+    kept = blocks(pixels, rotation=90.0)
+    environment, texels, _, densities, _ = addresses(*kept)
+
+    def seen(direction):
+        u, v = expect_lookup(environment, texels, densities, tuple(f32(x) for x in direction))
+        return radiance_and_density(environment, texels, densities, u, v)[0][0]
+
+    assert seen((-1, 0, 0)) > 0.9
+    assert seen((0, 0, -1)) == seen((1, 0, 0)) == 0
+
+
+def test_densities_integrate_to_one(sky):
+    for upper_only in (False, True):
+        grid = sampling_grid(sky, upper_only)
+        edges = np.cos(np.linspace(0, np.pi, grid.rows + 1))
+        solid = np.repeat((edges[:-1] - edges[1:]) * 2 * np.pi / grid.columns, grid.columns)
+        assert (grid.densities * solid).sum() == pytest.approx(1, abs=1e-5)
+        lower = grid.densities.reshape(grid.rows, -1)[grid.rows // 2 + 1 :]
+        assert (lower.max() == 0) == upper_only
+
+
+def test_a_black_map_can_be_sampled():
+    grid = sampling_grid(np.zeros((8, 16, 3), np.float32), upper_only=True)
+    assert np.isfinite(grid.densities).all() and grid.densities.min() > 0
+
+
+def test_even_light_puts_pi_on_open_ground():
+    assert open_ground_irradiance(np.ones((90, 180, 3), np.float32)) == pytest.approx([np.pi] * 3, rel=1e-6)
+
+
+def test_cleaning_repairs_and_counts():
+    pixels = np.ones((4, 8, 3), np.float32)
+    pixels[0, 0, 0], pixels[0, 1, 1], pixels[0, 2, 2], pixels[1, 0, 0] = np.nan, np.inf, -np.inf, -2
+    repaired, found = clean(pixels)
+    assert np.isfinite(repaired).all() and repaired.min() >= 0 and repaired[0, 0, 0] == 0
+    assert (found.not_a_number, found.infinite, found.negative) == (1, 2, 1)
+    assert len(found.problems()) == 3
+    assert clean(np.ones((4, 8, 3), np.float32))[1].problems() == []
