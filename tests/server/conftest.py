@@ -1,0 +1,43 @@
+"""People, projects and files in folders of the test's own."""
+
+import pytest
+from django.contrib.auth import get_user_model
+
+from lantern.scene.document import Asset, Scene
+from server.projects import storage
+from server.projects.actions import CreateProject
+from tests.core.gltf_files import glb
+
+
+@pytest.fixture(autouse=True)
+def _own_folders(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "files"
+    settings.PRINTS_FOLDER = tmp_path / "prints"
+
+
+@pytest.fixture
+def people(db):
+    users = get_user_model().objects
+    return {
+        "owner": users.create_user("ada", password="lamp-oil"),
+        "stranger": users.create_user("bo", password="lamp-oil"),
+        "superuser": users.create_superuser("cy", password="lamp-oil"),
+    }
+
+
+@pytest.fixture
+def project(people, tmp_path):
+    """A project of the owner: one square under even light, a small print."""
+    from lantern.assets.gltf import import_asset
+
+    path = tmp_path / "square.glb"
+    path.write_bytes(glb())
+    asset = import_asset(path)
+    scene = Scene(
+        asset=Asset(file=storage.keep(path, "square.glb"), name="Square"), parts=asset.parts, materials=asset.materials
+    )
+    camera = scene.camera.model_copy(update={"position": (2, 3, 12), "target": (2, 3, 3)})
+    printed = scene.print.model_copy(update={"width": 48, "height": 32, "samples": 12})
+    proof = scene.proof.model_copy(update={"samples": 8})
+    scene = scene.model_copy(update={"camera": camera, "print": printed, "proof": proof})
+    return CreateProject(people["owner"], "Square", scene).execute()

@@ -1,0 +1,173 @@
+"""The viewport: protocol, ladder, and the real socket with a real render host."""
+
+import asyncio
+import json
+import os
+import signal
+
+import pytest
+from asgiref.testing import ApplicationCommunicator
+from channels.db import database_sync_to_async
+from django.test import Client
+
+from server.config.asgi import application
+from server.projects.models import Project
+from server.viewport import frames, pipe
+from server.viewport.ladder import LEAST_SCALE, Speed, coarse_size, next_samples
+from server.viewport.session import sessions
+
+
+def test_frames_survive_packing():
+    info = frames.FrameInfo(7, 9, 16, 640, 400, frames.JPEG, frames.DENOISED, (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0))
+    message = frames.pack_frame(info, b"picture")
+    assert frames.HEADER.size == 64
+    assert frames.unpack_frame(message) == (info, b"picture")
+    with pytest.raises(ValueError, match="not a frame"):
+        frames.unpack_frame(b"something else")
+
+
+def test_pipe_messages_survive_and_ends_are_noticed():
+    import io
+
+    stream = io.BytesIO(pipe.pack({"op": "frame"}, b"\0\1") + pipe.pack({"op": "x"})[:6])
+    assert pipe.read(stream) == ({"op": "frame"}, b"\0\1")
+    assert pipe.read(stream) is None
+
+
+def test_the_first_picture_is_as_large_as_the_machine_allows():
+    fast, slow = Speed(1e-9), Speed(1e-3)
+    assert coarse_size(1200, 750, fast) == (1200, 750)
+    width, height = coarse_size(1200, 750, slow)
+    assert width == round(1200 * LEAST_SCALE) and height == round(750 * LEAST_SCALE)
+
+
+def test_passes_double_but_stay_short():
+    speed = Speed(1e-6)
+    assert [next_samples(n, 100, 1000, speed) for n in (0, 1, 2, 8, 64)] == [1, 2, 4, 16, 100]
+    assert next_samples(64, 1000, 1_000_000, speed) == 65
+
+
+class Socket(ApplicationCommunicator):
+    """A WebSocket client that speaks ASGI to the real application."""
+
+    async def send_json_to(self, message):
+        await self.send_input({"type": "websocket.receive", "text": json.dumps(message)})
+
+    async def disconnect(self):
+        await self.send_input({"type": "websocket.disconnect", "code": 1000})
+        await self.wait(10)
+
+
+async def joined(people, project, name="owner", origin=b"http://localhost"):
+    """A connected socket of somebody, or None when it was refused."""
+
+    def cookie():
+        client = Client()
+        client.force_login(people[name])
+        return client.cookies["sessionid"].value
+
+    session = await database_sync_to_async(cookie)()
+    headers = [(b"origin", origin), (b"cookie", f"sessionid={session}".encode()), (b"host", b"localhost")]
+    path = f"/socket/projects/{project.pk}"
+    scope = {"type": "websocket", "path": path, "query_string": b"", "headers": headers, "subprotocols": []}
+    socket = Socket(application, scope)
+    await socket.send_input({"type": "websocket.connect"})
+    answer = await socket.receive_output(timeout=20)
+    return socket if answer["type"] == "websocket.accept" else None
+
+
+async def until(socket, wanted, seconds=90):
+    """The next message that `wanted` accepts: a dict, or (FrameInfo, bytes)."""
+    async with asyncio.timeout(seconds):
+        while True:
+            event = await socket.receive_output(timeout=seconds)
+            if event["type"] == "websocket.close":
+                return event
+            message = json.loads(event["text"]) if event.get("text") else frames.unpack_frame(event["bytes"])
+            if wanted(message):
+                return message
+
+
+def is_type(name):
+    return lambda m: isinstance(m, dict) and m["type"] == name
+
+
+def is_frame(**wanted):
+    return lambda m: isinstance(m, tuple) and all(getattr(m[0], k) >= v for k, v in wanted.items())
+
+
+async def leave(socket):
+    """Disconnect and end the render host at once."""
+    await socket.disconnect()
+    for session in list(sessions._open.values()):
+        await session.close()
+    sessions._open.clear()
+
+
+def reach(document):
+    return document["scene"]["look"]["exposure"]
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_proof_edits_and_a_killed_host(people, project):
+    socket = await joined(people, project)
+    assert socket is not None
+    try:
+        document = await until(socket, is_type("document"))
+        assert document["revision"] == 1
+        await socket.send_json_to({"type": "size", "width": 96, "height": 64})
+        first = await until(socket, is_frame(samples=1))
+        settled = await until(socket, lambda m: isinstance(m, tuple) and m[0].flags & frames.SETTLED)
+        assert settled[1][:4] == b"\x89PNG" and settled[0].samples == 8
+        assert settled[0].width == 96 and first[0].camera[:3] == (2, 3, 12)
+
+        # A preview reaches the picture but not the database; exposure alone traces nothing again.
+        await socket.send_json_to({"type": "preview", "serial": 41, "patch": [{"op": "replace", "path": "/look/exposure", "value": 2}]})
+        shown = await until(socket, is_frame(serial=41))
+        assert shown[0].samples == 8
+        assert (await database_sync_to_async(Project.objects.get)(pk=project.pk)).revision == 1
+
+        edit = {"type": "edit", "request": 5, "label": "Exposure", "patch": [{"op": "replace", "path": "/look/exposure", "value": 3}]}
+        await socket.send_json_to(edit)
+        document = await until(socket, is_type("document"))
+        assert reach(document) == 3 and document["can_undo"]
+        assert (await until(socket, is_type("committed")))["request"] == 5
+
+        (session,) = sessions._open.values()
+        os.kill(session._process.pid, signal.SIGKILL)
+        assert (await until(socket, is_type("host")))["state"] == "restarting"
+        again = await until(socket, is_frame(revision=2))
+        assert again[0].revision == 2, "the host came back with the newest document"
+
+        await socket.send_json_to({"type": "undo", "request": 6})
+        assert reach(await until(socket, is_type("document"))) == 0
+        await socket.send_json_to({"type": "pick", "x": 0.5, "y": 0.5})
+        assert (await until(socket, is_type("picked")))["part"] == "square"
+        await socket.send_json_to({"type": "fit"})
+        assert (await until(socket, is_type("fitted")))["camera"]["target"] == [2, 3, 3]
+    finally:
+        await leave(socket)
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_bad_messages_are_refused_with_a_reason(people, project):
+    socket = await joined(people, project)
+    try:
+        for message, words in (
+            ({"type": "explode", "request": 1}, "no message called"),
+            ({"type": "edit", "request": 2, "patch": [{"op": "replace", "path": "/look/exposure", "value": 99}]}, "look/exposure"),
+            ({"type": "preview"}, "cannot be read"),
+            ({"type": "undo", "request": 3}, "nothing to undo"),
+        ):
+            await socket.send_json_to(message)
+            refused = await until(socket, is_type("refused"))
+            assert words in refused["message"] and refused["request"] == message.get("request")
+    finally:
+        await leave(socket)
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_the_socket_checks_origin_and_owner(people, project):
+    assert await joined(people, project, origin=b"http://elsewhere.example") is None
+    stranger = await joined(people, project, "stranger")
+    assert (await until(stranger, lambda m: False))["code"] == 4404
