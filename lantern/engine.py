@@ -128,10 +128,14 @@ class Engine:
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""
         start = time.perf_counter()
-        layers = film.layers()
-        picture = develop(
-            layers.radiance, layers.alpha, layers.albedo, layers.normal, denoise=denoise, transparent=transparent
-        )
+        if denoise is None and not transparent:
+            radiance = film.radiance()
+            picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
+        else:
+            layers = film.layers()
+            picture = develop(
+                layers.radiance, layers.alpha, layers.albedo, layers.normal, denoise=denoise, transparent=transparent
+            )
         self.timings.developing += time.perf_counter() - start
         return picture
 

@@ -51,20 +51,19 @@ def read_scene(data: Any) -> Scene:
     return scene
 
 
-def apply_patch(data: dict[str, Any], patch: Patch) -> tuple[dict[str, Any], Patch]:
-    """(patched JSON data, inverse patch); the input is left as it was.
+def patched(data: dict[str, Any], patch: Patch) -> dict[str, Any]:
+    """Patched JSON data, valid and normalised; the input is left as it was.
 
     Raises SceneError when an operation is malformed or does not apply, or when the result is not a valid scene.
     """
     try:
-        patched = jsonpatch.JsonPatch(patch).apply(data)
+        result = jsonpatch.JsonPatch(patch).apply(data)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
         raise SceneError(f"the edit does not fit the document: {error}") from error
-    normal = read_scene(patched).plain()
+    return read_scene(result).plain()
+
+
+def apply_patch(data: dict[str, Any], patch: Patch) -> tuple[dict[str, Any], Patch]:
+    """(patched JSON data, inverse patch); raises as `patched` does."""
+    normal = patched(data, patch)
     return normal, jsonpatch.make_patch(normal, data).patch
-
-
-def changed_paths(before: dict[str, Any], after: dict[str, Any]) -> list[tuple[str, ...]]:
-    """Paths of everything that differs, as tuples of keys."""
-    operations = jsonpatch.make_patch(before, after).patch
-    return [tuple(jsonpointer.JsonPointer(operation["path"]).parts) for operation in operations]

@@ -37,7 +37,7 @@ class Film:
 
     def clear(self) -> None:
         """Forget all samples."""
-        self.rows[:] = np.zeros(1, FILM.dtype)
+        self.rows.view(np.uint8).fill(0)
         self.rows["part"] = -1
 
     @property
@@ -49,6 +49,11 @@ class Film:
         """(h, w) int32 number of the part under each pixel, -1 for none."""
         return self.rows["part"].reshape(self.height, self.width)
 
+    def radiance(self) -> np.ndarray:
+        """Mean radiance alone, (h, w, 3) float32: all that a picture without denoising needs."""
+        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
+        return (self.rows["radiance"] / count[:, None]).reshape(self.height, self.width, 3)
+
     def layers(self) -> Layers:
         """Means of everything. Needs at least one sample in every pixel."""
         count = np.maximum(self.rows["samples"], 1).astype(np.float32)
@@ -59,7 +64,7 @@ class Film:
         length = np.linalg.norm(normal, axis=1, keepdims=True)
         normal = np.where(length > 1e-6, normal / np.maximum(length, 1e-6), 0.0)
         return Layers(
-            radiance=np.ascontiguousarray(self.rows["radiance"] / count[:, None]).reshape(*shape, 3),
+            radiance=self.radiance(),
             alpha=np.clip(self.rows["alpha"] / count, 0.0, 1.0).reshape(shape),
             albedo=np.ascontiguousarray(self.rows["albedo"] / count[:, None]).reshape(*shape, 3),
             normal=normal.astype(np.float32).reshape(*shape, 3),

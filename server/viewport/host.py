@@ -10,12 +10,13 @@ import queue
 import sys
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, BinaryIO
 
 from lantern.engine import Engine
 from lantern.picture.denoise import Quality
-from lantern.picture.develop import Developed, display_rgb
+from lantern.picture.develop import Developed, develop, display_rgb
 from lantern.picture.encode import encode_jpeg, encode_png
 from lantern.scene.document import FileRef, Scene
 from lantern.scene.framing import fit_camera
@@ -43,8 +44,13 @@ class Host:
         self._coarse: Film | None = None
         self._shown: Developed | None = None
         self._shown_info: tuple[int, int] = (0, 0)  # samples, flags
+        self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser")
+        self._denoising = False
+        self._generation = 0  # counts restarts: a picture of an older one is thrown away
         self._speed = Speed()
+        self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
         self._settled = False
+        self._develop_again = False  # the denoiser was switched
         self._started = time.monotonic()
         self._status_at = 0.0
 
@@ -118,6 +124,7 @@ class Host:
                 restarts = change.restarts or before.print != scene.print and self._frame_size() != self._film_size()
                 if scene.proof != before.proof:
                     self._settled = False
+                    self._develop_again = True
             if problems:
                 self._send({"op": "problems", "problems": problems})
         except Exception as error:
@@ -141,6 +148,9 @@ class Host:
 
     def _restart(self) -> None:
         self._settled = False
+        self._generation += 1
+        # What was shown belongs to another document: it must not be sent again under this one's number.
+        self._shown = None
         self._started = time.monotonic()
         size = self._frame_size()
         if self._film_size() != size:
@@ -148,7 +158,7 @@ class Host:
         else:
             assert self._film is not None
             self._film.clear()
-        small = coarse_size(*size, self._speed)
+        small = coarse_size(*size, self._first_speed)
         if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
             self._coarse = Film(*small)
         else:
@@ -189,11 +199,11 @@ class Host:
         camera = fit_camera(scene.camera, low, high, shape, keep_direction=True)
         self._send({"op": "fitted", "request": message["request"], "camera": camera.model_dump(mode="json")})
 
-    def _trace(self, film: Film, samples: int) -> bool:
+    def _trace(self, film: Film, samples: int, speed: Speed) -> bool:
         before, start = film.samples, time.perf_counter()
         whole = self._engine.trace(film, samples)
         if whole:
-            self._speed.learn(film.width * film.height * (samples - before), time.perf_counter() - start)
+            speed.learn(film.width * film.height * (samples - before), time.perf_counter() - start)
         return whole
 
     def _climb(self) -> None:
@@ -202,32 +212,78 @@ class Host:
         scene = self._engine.scene
         if self._film.samples == 0 and self._coarse.samples < COARSE_SAMPLES:
             first = self._coarse.samples == 0
-            if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES):
+            if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
                 return
             self._develop(self._coarse, None if first or not scene.proof.denoise else "fast", frames.COARSE)
             return
         wanted = scene.proof.samples
         if self._film.samples < wanted:
             pixels = self._film.width * self._film.height
-            if not self._trace(self._film, next_samples(self._film.samples, wanted, pixels, self._speed)):
+            target = next_samples(self._film.samples, wanted, pixels, self._speed)
+            if not self._trace(self._film, target, self._speed):
                 return
-        done = self._film.samples >= wanted
-        quality: Quality | None = None
-        if scene.proof.denoise:
-            quality = "high" if done else "fast"
-        self._settled = done
-        if done or self._worth_showing():
-            self._develop(self._film, quality, frames.SETTLED if done else 0)
+        self._settled = self._film.samples >= wanted
+        if self._settled or self._worth_showing():
+            self._develop_full(scene.proof.denoise)
         self._status()
+
+    def _develop_full(self, denoise: bool) -> None:
+        """Develop the whole frame; the denoiser works beside the sampling and its picture arrives as a message."""
+        assert self._film is not None
+        flags = frames.SETTLED if self._settled else 0
+        if not denoise:
+            self._develop(self._film, None, flags)
+            return
+        if self._denoising:
+            return  # `_on_developed` asks again when a newer picture is worth it
+        self._denoising = True
+        self._develop_again = False
+        layers, generation = self._film.layers(), self._generation
+        quality: Quality = "high" if self._settled else "fast"
+
+        def work() -> None:
+            picture = develop(
+                layers.radiance, layers.alpha, layers.albedo, layers.normal, denoise=quality, transparent=False
+            )
+            self._inbox.put(
+                {
+                    "op": "developed",
+                    "picture": picture,
+                    "generation": generation,
+                    "samples": layers.samples,
+                    "flags": flags | frames.DENOISED,
+                }
+            )
+
+        self._denoiser.submit(work)
+
+    def _on_developed(self, message: dict[str, Any]) -> None:
+        self._denoising = False
+        scene = self._engine.scene
+        current = message["generation"] == self._generation and scene.proof.denoise
+        if current:
+            self._shown = message["picture"]
+            self._show(message["samples"], message["flags"])
+        # A proof that settled while the denoiser was busy with an older picture still waits for its own.
+        if self._settled and not (current and message["flags"] & frames.SETTLED):
+            self._develop_full(scene.proof.denoise)
 
     def _worth_showing(self) -> bool:
         """A picture is developed when its samples have doubled since the last, the denoiser being dear."""
         assert self._film is not None
         samples, flags = self._shown_info
-        return bool(flags & frames.COARSE) or self._film.samples >= 2 * samples or self._film.samples < samples
+        if self._denoising:
+            return False
+        return (
+            self._develop_again
+            or bool(flags & frames.COARSE)
+            or self._film.samples >= 2 * samples
+            or self._film.samples < samples
+        )
 
     def _develop(self, film: Film, quality: Quality | None, flags: int) -> None:
         self._shown = self._engine.develop(film, denoise=quality)
+        self._develop_again = False
         if quality is not None:
             flags |= frames.DENOISED
         self._show(film.samples, flags)

@@ -5,7 +5,7 @@ Pure decisions, no I/O: given what has been measured, which film is filled next 
 
 from dataclasses import dataclass
 
-FIRST_PICTURE_SECONDS = 0.045
+FIRST_PICTURE_SECONDS = 0.05
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 6
 LONGEST_PASS_SECONDS = 1.0
@@ -20,7 +20,10 @@ class Speed:
     def learn(self, pixel_samples: int, seconds: float) -> None:
         """Take in a measured pass."""
         if pixel_samples > 0 and seconds > 0:
-            self.seconds_per_sample += 0.3 * (seconds / pixel_samples - self.seconds_per_sample)
+            measured = seconds / pixel_samples
+            # One pass that something else slowed down must not make the next pictures small.
+            rate = 0.4 if measured < self.seconds_per_sample else 0.15
+            self.seconds_per_sample += rate * (measured - self.seconds_per_sample)
 
 
 def coarse_size(width: int, height: int, speed: Speed) -> tuple[int, int]:

@@ -14,7 +14,7 @@ from typing import Any, Protocol
 
 from channels.db import database_sync_to_async
 
-from lantern.scene.reading import Patch, SceneError, apply_patch, read_scene
+from lantern.scene.reading import Patch, SceneError, patched, read_scene
 from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.models import Project
@@ -122,7 +122,7 @@ class Session:
 
     def preview(self, patch: Patch, serial: int) -> None:
         """Show an edit that is still in hand. Raises SceneError when it does not fit."""
-        self._transient, _ = apply_patch(self._snapshot.scene, patch)
+        self._transient = patched(self._snapshot.scene, patch)
         self._serial = serial
         self._send_scene()
 

@@ -10,9 +10,11 @@ from tests.core.gltf_files import glb
 
 
 @pytest.fixture(autouse=True)
-def _own_folders(settings, tmp_path):
+def _own_settings(settings, tmp_path):
+    """Folders of the test's own; a password hash that is not slow on purpose."""
     settings.MEDIA_ROOT = tmp_path / "files"
     settings.PRINTS_FOLDER = tmp_path / "prints"
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
 @pytest.fixture

@@ -42,7 +42,14 @@ def test_undo_and_redo_have_ends(people, project):
         Redo(people["owner"], project.pk).execute()
 
 
-@pytest.mark.parametrize("patch", [[], [{"op": "replace", "path": "/look/exposure", "value": "bright"}], [{"op": "remove", "path": "/materials/red-enamel"}]])
+@pytest.mark.parametrize(
+    "patch",
+    [
+        [],
+        [{"op": "replace", "path": "/look/exposure", "value": "bright"}],
+        [{"op": "remove", "path": "/materials/red-enamel"}],
+    ],
+)
 def test_a_bad_edit_changes_nothing(people, project, patch):
     with pytest.raises((Refused, SceneError)):
         ApplyEdit(people["owner"], project.pk, patch, "Bad").execute()
@@ -102,8 +109,15 @@ def test_changing_requests_need_the_token(people):
     from django.test import Client
 
     strict = Client(enforce_csrf_checks=True)
-    assert strict.post("/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json").status_code == 403
+    assert (
+        strict.post(
+            "/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json"
+        ).status_code
+        == 403
+    )
     token = strict.get("/api/session").json()["csrf_token"]
     headers = {"X-CSRFToken": token}
-    answer = strict.post("/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json", headers=headers)
+    answer = strict.post(
+        "/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json", headers=headers
+    )
     assert answer.status_code == 200

@@ -38,7 +38,9 @@ def test_an_uploaded_asset_becomes_a_framed_project(client, people):
     assert StoredFile.objects.get(sha256=scene.asset.file.sha256).file.size == len(glb())
 
 
-@pytest.mark.parametrize("damage", ["truncated", "index out of range", "nan position", "outside reference", "cyclic nodes", "no triangles"])
+@pytest.mark.parametrize(
+    "damage", ["truncated", "index out of range", "nan position", "outside reference", "cyclic nodes", "no triangles"]
+)
 def test_a_damaged_asset_leaves_nothing_behind(client, people, damage):
     name, content, words = damaged_files()[damage]
     client.force_login(people["owner"])
@@ -62,7 +64,9 @@ def test_a_map_with_impossible_values_is_cleaned_and_says_so(client, people, tmp
     output.write_image(pixels)
     output.close()
     client.force_login(people["owner"])
-    answer = client.post("/api/environments", {"file": SimpleUploadedFile("odd.exr", (tmp_path / "odd.exr").read_bytes())})
+    answer = client.post(
+        "/api/environments", {"file": SimpleUploadedFile("odd.exr", (tmp_path / "odd.exr").read_bytes())}
+    )
     assert answer.status_code == 200
     assert len(answer.json()["problems"]) == 3 and "not a number" in answer.json()["problems"][0]
     thumbnail = client.get(f"/api/environments/{answer.json()['id']}/thumbnail")

@@ -18,7 +18,9 @@ from server.viewport.session import sessions
 
 
 def test_frames_survive_packing():
-    info = frames.FrameInfo(7, 9, 16, 640, 400, frames.JPEG, frames.DENOISED, (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0))
+    info = frames.FrameInfo(
+        7, 9, 16, 640, 400, frames.JPEG, frames.DENOISED, (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0)
+    )
     message = frames.pack_frame(info, b"picture")
     assert frames.HEADER.size == 64
     assert frames.unpack_frame(message) == (info, b"picture")
@@ -122,12 +124,19 @@ async def test_proof_edits_and_a_killed_host(people, project):
         assert settled[0].width == 96 and first[0].camera[:3] == (2, 3, 12)
 
         # A preview reaches the picture but not the database; exposure alone traces nothing again.
-        await socket.send_json_to({"type": "preview", "serial": 41, "patch": [{"op": "replace", "path": "/look/exposure", "value": 2}]})
+        await socket.send_json_to(
+            {"type": "preview", "serial": 41, "patch": [{"op": "replace", "path": "/look/exposure", "value": 2}]}
+        )
         shown = await until(socket, is_frame(serial=41))
         assert shown[0].samples == 8
         assert (await database_sync_to_async(Project.objects.get)(pk=project.pk)).revision == 1
 
-        edit = {"type": "edit", "request": 5, "label": "Exposure", "patch": [{"op": "replace", "path": "/look/exposure", "value": 3}]}
+        edit = {
+            "type": "edit",
+            "request": 5,
+            "label": "Exposure",
+            "patch": [{"op": "replace", "path": "/look/exposure", "value": 3}],
+        }
         await socket.send_json_to(edit)
         document = await until(socket, is_type("document"))
         assert reach(document) == 3 and document["can_undo"]
@@ -155,7 +164,10 @@ async def test_bad_messages_are_refused_with_a_reason(people, project):
     try:
         for message, words in (
             ({"type": "explode", "request": 1}, "no message called"),
-            ({"type": "edit", "request": 2, "patch": [{"op": "replace", "path": "/look/exposure", "value": 99}]}, "look/exposure"),
+            (
+                {"type": "edit", "request": 2, "patch": [{"op": "replace", "path": "/look/exposure", "value": 99}]},
+                "look/exposure",
+            ),
             ({"type": "preview"}, "cannot be read"),
             ({"type": "undo", "request": 3}, "nothing to undo"),
         ):

@@ -4,7 +4,7 @@ import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
 import { Scan } from "lucide-react";
-import { BoundQuantity, Section } from "../controls/bound";
+import { BoundQuantity, BoundSwitch, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
 
@@ -46,6 +46,7 @@ export function CameraStop() {
       </Section>
       <Section title="Proof">
         <BoundQuantity model="Proof" at={["proof"]} name="samples" />
+        <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
         <Typography variant="caption" color="text.secondary">
           The proof settles after so many samples.
         </Typography>

@@ -1,0 +1,62 @@
+"""Reading the proof off the page."""
+
+import io
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+
+def pixels(page: Page) -> np.ndarray:
+    """What the person sees of the proof, (h, w, 3) float32 in [0, 255]."""
+    shot = page.get_by_test_id("picture").screenshot()
+    return np.asarray(Image.open(io.BytesIO(shot)).convert("RGB"), np.float32)
+
+
+def roughness(image: np.ndarray) -> float:
+    """Mean absolute difference of neighbours: high for noise."""
+    return float(np.abs(np.diff(image, axis=1)).mean())
+
+
+def wait_for_samples(page: Page, samples: int) -> None:
+    """Until the picture shown holds so many samples and is not the coarse one."""
+    page.wait_for_function(
+        """n => { const c = document.querySelector('canvas[data-samples]');
+                  return c && c.dataset.state !== 'coarse' && Number(c.dataset.samples) >= n }""",
+        arg=samples,
+        timeout=60_000,
+    )
+
+
+def revision(page: Page) -> int:
+    """Revision of the document that the picture shows."""
+    return int(page.get_by_test_id("picture").get_attribute("data-revision") or 0)
+
+
+def wait_for_revision(page: Page, least: int) -> None:
+    """Until the picture shows a document of at least this revision."""
+    page.wait_for_function(
+        "n => Number(document.querySelector('canvas[data-revision]').dataset.revision) >= n", arg=least, timeout=60_000
+    )
+
+
+def go(page: Page, stop: str) -> None:
+    """Open a stop of the walk."""
+    page.get_by_role("navigation", name="Walk").get_by_text(stop, exact=True).click()
+
+
+def set_number(page: Page, label: str, text: str) -> None:
+    """Type into a number's field and confirm."""
+    field = page.get_by_role("textbox", name=label)
+    field.fill(text)
+    field.press("Enter")
+
+
+def click_picture(page: Page, x: float, y: float) -> None:
+    """Click at a share of the picture's width and height."""
+    box = page.get_by_test_id("picture").bounding_box()
+    page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+
+
+def expect_saved(page: Page) -> None:
+    expect(page.get_by_test_id("saving")).to_have_text("· Saved")

@@ -1,0 +1,315 @@
+"""The path through the product, as a person walks it."""
+
+import os
+import signal
+import time
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from lantern.picture.files import write_radiance_hdr
+from tests.browser.conftest import sign_in
+from tests.browser.picture import (
+    click_picture,
+    expect_saved,
+    go,
+    pixels,
+    revision,
+    roughness,
+    set_number,
+    wait_for_revision,
+    wait_for_samples,
+)
+from tests.core.gltf_files import damaged_files, glb
+
+
+@pytest.fixture
+def undone(page):
+    """Takes back what the test changed, so that tests do not depend on their order."""
+    yield page
+    for _ in range(40):
+        button = page.get_by_role("button", name="Undo")
+        if button.is_disabled():
+            break
+        before = revision(page)
+        button.click()
+        wait_for_revision(page, before + 1)
+
+
+def test_the_demo_opens_and_its_proof_refines(page):
+    expect(page.get_by_text("Wick No. 4 launch pictures")).to_be_visible()
+    page.get_by_role("button", name="Hide Wick", exact=True).wait_for()
+    early_samples = int(page.get_by_test_id("picture").get_attribute("data-samples"))
+    wait_for_samples(page, 1)
+    early = pixels(page)
+    wait_for_samples(page, 16)
+    late = pixels(page)
+    assert int(page.get_by_test_id("picture").get_attribute("data-samples")) > early_samples
+    assert np.abs(late - early).mean() > 0.05, "the pixels change"
+    background = np.s_[20:200, 20:300]
+    assert roughness(late[background]) <= roughness(early[background]) + 0.05, "and the noise falls"
+    # The lantern stands in the middle: brass and glass there, plain backdrop at the sides.
+    assert late[:, 420:520].std() > 3 * late[:, :150].std()
+
+
+def test_noise_falls_without_the_denoiser_too(undone):
+    page = undone
+    go(page, "Camera")
+    before = revision(page)
+    page.get_by_role("switch", name="Denoise").click()
+    wait_for_revision(page, before + 1)
+    page.get_by_test_id("picture").click(position={"x": 5, "y": 5})
+    page.keyboard.press("ArrowLeft")
+    wait_for_revision(page, before + 2)
+    wait_for_samples(page, 1)
+    early = roughness(pixels(page)[20:200, 20:300])
+    wait_for_samples(page, 16)
+    late = roughness(pixels(page)[20:200, 20:300])
+    assert late < 0.7 * early
+
+
+def test_orbit_pan_and_dolly_with_mouse_and_keyboard(undone):
+    page = undone
+    wait_for_samples(page, 1)
+    box = page.get_by_test_id("picture").bounding_box()
+    centre = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+
+    def drag(modifier=None):
+        page.mouse.move(*centre)
+        if modifier:
+            page.keyboard.down(modifier)
+        page.mouse.down()
+        page.mouse.move(centre[0] + 60, centre[1] + 10, steps=5)
+        page.mouse.up()
+        if modifier:
+            page.keyboard.up(modifier)
+
+    moves = [
+        drag,
+        lambda: drag("Shift"),
+        lambda: page.mouse.wheel(0, -120),
+        lambda: page.keyboard.press("ArrowLeft"),
+        lambda: page.keyboard.press("Shift+ArrowUp"),
+        lambda: page.keyboard.press("PageDown"),
+    ]
+    for move in moves:
+        before, was = revision(page), pixels(page)
+        move()
+        wait_for_revision(page, before + 1)
+        wait_for_samples(page, 1)
+        assert np.abs(pixels(page) - was).mean() > 0.4
+        assert revision(page) == before + 1, "one movement is one step of undo"
+
+
+def test_a_click_selects_a_part_and_its_material_changes_the_picture(undone):
+    page = undone
+    wait_for_samples(page, 2)
+    before = pixels(page)
+    click_picture(page, 0.5, 0.88)
+    expect(page.get_by_text("Brushed Brass").first).to_be_visible()
+    expect(page.get_by_text("Colour map")).to_be_visible()
+    at = revision(page)
+    page.get_by_role("button", name="Base colour").click()
+    entry = page.get_by_label("sRGB hex")
+    entry.fill("#2040ff")
+    entry.press("Enter")
+    page.keyboard.press("Escape")
+    wait_for_revision(page, at + 1)
+    wait_for_samples(page, 2)
+    base = np.s_[int(before.shape[0] * 0.82) : int(before.shape[0] * 0.9), 440:500]
+    after = pixels(page)
+    assert before[base][..., 0].mean() > before[base][..., 2].mean(), "brass is yellow"
+    assert after[base][..., 2].mean() > after[base][..., 0].mean() + 10, "and is blue now"
+    set_number(page, "Roughness", "(1+2)*0.2")
+    expect(page.get_by_role("textbox", name="Roughness")).to_have_value("0.6")
+    wait_for_revision(page, at + 2)
+    expect_saved(page)
+
+
+def test_undo_and_redo(undone):
+    page = undone
+    at = revision(page)
+    page.get_by_role("button", name="Hide Chimney").click()
+    expect(page.get_by_role("button", name="Show Chimney")).to_be_visible()
+    wait_for_revision(page, at + 1)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Hide Chimney")).to_be_visible()
+    page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("button", name="Show Chimney")).to_be_visible()
+    wait_for_revision(page, at + 3)
+
+
+def test_light_is_swapped_in_one_click_and_the_backdrop_is_apart(undone):
+    page = undone
+    go(page, "Light")
+    wait_for_samples(page, 2)
+    before = pixels(page)
+    at = revision(page)
+    page.get_by_role("button", name="Environment Low Sun").click()
+    wait_for_revision(page, at + 1)
+    wait_for_samples(page, 2)
+    after = pixels(page)
+    assert np.abs(after - before).mean() > 5
+    page.get_by_role("button", name="Environment", exact=True).click()
+    wait_for_revision(page, at + 2)
+    wait_for_samples(page, 2)
+    assert np.abs(pixels(page)[:60] - after[:60]).mean() > 5
+
+
+def test_exposure_does_not_restart_the_proof(undone):
+    page = undone
+    wait_for_samples(page, 8)
+    go(page, "Camera")
+    wait_for_samples(page, 8)
+    before = pixels(page)
+    at = revision(page)
+    set_number(page, "Exposure in EV", "-2")
+    wait_for_revision(page, at + 1)
+    assert int(page.get_by_test_id("picture").get_attribute("data-samples")) >= 8
+    assert pixels(page).mean() < before.mean() * 0.75
+
+
+def test_hold_and_run(page):
+    wait_for_samples(page, 1)
+    page.get_by_role("button", name="Hold the proof").click()
+    expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "held")
+    time.sleep(1.5)
+    held = page.get_by_test_id("picture").get_attribute("data-samples")
+    time.sleep(2)
+    assert page.get_by_test_id("picture").get_attribute("data-samples") == held
+    page.get_by_role("button", name="Run the proof").click()
+    wait_for_samples(page, int(held) + 1)
+
+
+def test_upload_an_environment(undone, tmp_path):
+    page = undone
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    red = np.zeros((32, 64, 3), np.float32)
+    red[..., 0] = 1.0
+    write_radiance_hdr(tmp_path / "red_room.hdr", red)
+    at = revision(page)
+    page.get_by_label("HDR map file").set_input_files(str(tmp_path / "red_room.hdr"))
+    wait_for_revision(page, at + 1)
+    expect(page.get_by_role("button", name="Environment red room").first).to_be_visible()
+    wait_for_samples(page, 2)
+    brass = pixels(page)[-120:-60, 420:500]
+    assert brass[..., 0].mean() > 4 * brass[..., 2].mean()
+    (tmp_path / "photo.hdr").write_bytes(b"not light")
+    page.get_by_label("HDR map file").set_input_files(str(tmp_path / "photo.hdr"))
+    expect(page.get_by_role("alert").filter(has_text="photo.hdr")).to_be_visible()
+
+
+def test_upload_an_asset_and_refuse_a_damaged_one(page, tmp_path):
+    name, content, words = damaged_files()["index out of range"]
+    (tmp_path / name).write_bytes(content)
+    page.get_by_label("Asset file").set_input_files(str(tmp_path / name))
+    expect(page.get_by_role("alert").filter(has_text=words)).to_be_visible(timeout=20_000)
+    (tmp_path / "enamel sign.glb").write_bytes(glb())
+    page.get_by_label("Asset file").set_input_files(str(tmp_path / "enamel sign.glb"))
+    expect(page.get_by_role("heading", name="enamel sign").or_(page.get_by_text("enamel sign.glb"))).to_be_visible(
+        timeout=30_000
+    )
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    wait_for_samples(page, 1)
+    expect(page.get_by_role("button", name="Hide Square")).to_be_visible()
+    page.get_by_role("button", name="All projects").click()
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("button", name="Remove enamel sign").click()
+    expect(page.get_by_text("enamel sign")).to_have_count(0)
+
+
+def queue_small_print(page, samples):
+    go(page, "Print")
+    at = revision(page)
+    for label, value in (("Width in px", "240"), ("Height in px", "150"), ("Samples", str(samples))):
+        set_number(page, label, value)
+    wait_for_revision(page, at + 2)
+    expect_saved(page)
+    page.get_by_role("button", name="Print this frame").click()
+    card = page.get_by_role("list", name="Prints").get_by_role("listitem").first
+    expect(card).to_be_visible()
+    return card
+
+
+def test_print_a_small_frame_and_download_it(undone, tmp_path):
+    page = undone
+    card = queue_small_print(page, 24)
+    expect(card).to_have_attribute("data-state", "done", timeout=60_000)
+    for kind in ("PNG", "EXR"):
+        with page.expect_download() as waiting:
+            card.get_by_role("button", name=f"Download {kind}").or_(
+                card.get_by_role("link", name=f"Download {kind}")
+            ).click()
+        waiting.value.save_as(tmp_path / f"frame.{kind.lower()}")
+    png = np.asarray(Image.open(tmp_path / "frame.png").convert("RGB"), np.float32)
+    assert png.shape == (150, 240, 3)
+    layers = oiio.ImageBuf(str(tmp_path / "frame.exr"))
+    names = list(layers.spec().channelnames)
+    light = layers.get_pixels(oiio.FLOAT)
+    assert {"R", "albedo.G", "normal.Z", "Z"} <= set(names)
+    assert 0.5 < light[75, 120, names.index("Z")] < 5, "the lantern stands at a believable distance"
+    # The print shows the same picture as the proof.
+    wait_for_samples(page, 8)
+    proof = Image.fromarray(pixels(page).astype(np.uint8)).resize((240, 150), Image.Resampling.BOX)
+    assert np.abs(np.asarray(proof, np.float32) - png).mean() < 4
+
+
+def test_a_print_can_be_cancelled(undone):
+    page = undone
+    card = queue_small_print(page, 60_000)
+    expect(card).to_have_attribute("data-state", "running", timeout=30_000)
+    expect(card).to_contain_text("left", timeout=20_000)
+    card.get_by_role("button", name="Cancel").click()
+    expect(card).to_have_attribute("data-state", "canceled", timeout=10_000)
+
+
+def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
+    page = undone
+    page.get_by_role("button", name="Hold the proof").click()
+    card = queue_small_print(page, 1000)
+    expect(card).to_have_attribute("data-state", "running", timeout=30_000)
+    expect(card).to_contain_text("left", timeout=20_000)
+    (worker,) = application.processes(r"manage\.py print_worker")
+    os.kill(worker, signal.SIGKILL)
+    expect(card).to_have_attribute("data-state", "done", timeout=120_000)
+    page.get_by_role("button", name="Run the proof").click()
+
+
+def test_a_killed_render_host_is_back_and_says_so(undone, application):
+    page = undone
+    wait_for_samples(page, 1)
+    at = revision(page)
+    page.get_by_role("button", name="Hide Cap").click()
+    wait_for_revision(page, at + 1)
+    for host in application.processes(r"server\.viewport\.host"):
+        os.kill(host, signal.SIGKILL)
+    expect(page.get_by_test_id("veil")).to_contain_text("coming back")
+    expect(page.get_by_test_id("veil")).to_have_count(0, timeout=20_000)
+    expect(page.get_by_role("button", name="Show Cap")).to_be_visible()
+    wait_for_samples(page, 1)
+
+
+def test_closing_the_browser_loses_nothing(browser, page, application):
+    at = revision(page)
+    page.get_by_role("button", name="Hide Base").click()
+    wait_for_revision(page, at + 1)
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    other = context.new_page()
+    sign_in(other, application)
+    expect(other.get_by_role("button", name="Show Base")).to_be_visible()
+    other.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Hide Base")).to_be_visible()
+    context.close()
+
+
+def test_drawer_and_shelf_fold_away_with_one_key(page):
+    wide = page.get_by_test_id("surround").bounding_box()["width"]
+    page.get_by_test_id("picture").focus()
+    page.keyboard.press("b")
+    page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth > w + 200", arg=wide)
+    page.keyboard.press("b")
+    page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth <= w", arg=wide)
