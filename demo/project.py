@@ -74,3 +74,7 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     )
     by_digest = {file_reference(path).sha256: path for path in files.values()}
     return scene, lambda reference: by_digest[reference.sha256]
+
+
+if __name__ == "__main__":
+    print(demo_files()[ASSET_FILE])

@@ -1,5 +1,6 @@
 """Shapes as vertex grids: turned profiles, swept bands. Every grid brings smooth normals and UVs."""
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -68,7 +69,7 @@ def rounded(profile: list[tuple[float, float, float]], arc_steps: int = 6) -> np
 def dense(polyline: np.ndarray, spacing: float) -> np.ndarray:
     """A polyline with points added so that no segment is longer than `spacing`; existing points stay."""
     out = [polyline[0]]
-    for a, b in zip(polyline[:-1], polyline[1:], strict=True):
+    for a, b in itertools.pairwise(polyline):
         steps = max(1, math.ceil(float(np.linalg.norm(b - a)) / spacing))
         out.extend(a + (b - a) * k / steps for k in range(1, steps + 1))
     return np.array(out)

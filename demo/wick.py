@@ -101,8 +101,7 @@ def _strap() -> Shape:
                 )
             )
     section = dense(np.array([*corners, corners[0]]), 0.0015)[:-1]
-    band = swept(path, section, np.array([0.0, 0.0, 1.0]), (40.0, 40.0))
-    return band
+    return swept(path, section, np.array([0.0, 0.0, 1.0]), (40.0, 40.0))
 
 
 def _studs() -> Shape:

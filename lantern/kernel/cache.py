@@ -41,17 +41,23 @@ def source_digest() -> str:
 def activate() -> Path:
     """Point Numba at this state's folder, drop folders unused for a week, and return the folder."""
     root = cache_root()
-    folder = root / f"kernels-{source_digest()}"
-    folder.mkdir(parents=True, exist_ok=True)
-    os.utime(folder)
+    current = folder()
+    current.mkdir(parents=True, exist_ok=True)
+    os.utime(current)
     oldest = time.time() - KEEP_UNUSED_DAYS * 86400
     for other in root.glob("kernels-*"):
-        if other != folder and other.stat().st_mtime < oldest:
+        if other != current and other.stat().st_mtime < oldest:
             shutil.rmtree(other, ignore_errors=True)
-    numba.config.CACHE_DIR = str(folder)
-    return folder
+    # Numba makes its settings attributes at import time, where a type checker cannot see them.
+    setattr(numba.config, "CACHE_DIR", str(current))  # noqa: B010
+    return current
+
+
+def folder() -> Path:
+    """This state's folder; other things made from the kernel sources may be kept in it too."""
+    return cache_root() / f"kernels-{source_digest()}"
 
 
 def is_compiled() -> bool:
-    """Whether a renderer has already left its compiled kernels in this state's folder."""
-    return any(Path(numba.config.CACHE_DIR).rglob("*.nbi"))
+    """Whether the path kernel has already been left in this state's folder."""
+    return any(folder().rglob("path.*.nbi"))

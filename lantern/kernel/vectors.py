@@ -1,13 +1,14 @@
 """3-vectors as tuples of float32: an array would cost an allocation for every operation."""
 
 import math
+from typing import Any
 
 from numba import njit
 from numpy import float32 as f32
 
-EXACT = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
+EXACT: dict[str, Any] = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
 """How every kernel function is compiled: fused multiply-add allowed, NaN and infinity respected."""
-SMALL = EXACT | {"forceinline": True}
+SMALL: dict[str, Any] = EXACT | {"forceinline": True}
 """For helpers of a few lines: a call would pass tuples through memory and check for an exception."""
 
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, count, quantity
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 1  # `Scene.schema_version` says the same to the type checker
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_-]{1,80}$")]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
@@ -141,7 +141,7 @@ class PrintSettings(Model):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[1] = SCHEMA_VERSION
+    schema_version: Literal[1] = 1
     asset: Asset | None = None
     parts: dict[Key, Part] = {}
     materials: dict[Key, Material] = {}

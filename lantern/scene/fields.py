@@ -20,13 +20,18 @@ def quantity(
 ) -> Any:
     """A number with a unit; `hard` and `soft` are inclusive [minimum, maximum]."""
     low, high = soft or hard
-    extra = {"unit": unit, "soft_minimum": low, "soft_maximum": high, "step": step or (high - low) / 100}
+    extra: dict[str, Any] = {
+        "unit": unit,
+        "soft_minimum": low,
+        "soft_maximum": high,
+        "step": step or (high - low) / 100,
+    }
     return Field(default, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
 def count(default: int, label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int]) -> Any:
     """A whole number; `hard` and `soft` as for `quantity`."""
-    extra = {"unit": unit, "soft_minimum": soft[0], "soft_maximum": soft[1], "step": 1, "whole": True}
+    extra: dict[str, Any] = {"unit": unit, "soft_minimum": soft[0], "soft_maximum": soft[1], "step": 1, "whole": True}
     return Field(default, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
 
 

@@ -6,14 +6,13 @@ microfacet models", 2019). Axes: cos θ linear, roughness = √alpha linear, s =
 """
 
 import os
-from pathlib import Path
 from typing import NamedTuple
 
-import numba
 import numpy as np
 from numba import njit
 from numpy import float32 as f32
 
+from lantern.kernel.cache import folder
 from lantern.kernel.memory import load_f32
 from lantern.kernel.vectors import EXACT, dot, scale, sub
 from lantern.surface.fresnel import fresnel_dielectric
@@ -95,7 +94,7 @@ def _fill(block, side):
 
 def albedo_block() -> np.ndarray:
     """The tables as one (BLOCK_SIZE,) float32 block, kept beside the compiled kernels: measuring takes seconds."""
-    kept = Path(numba.config.CACHE_DIR) / "albedos.npy"
+    kept = folder() / "albedos.npy"
     if kept.is_file():
         return np.ascontiguousarray(np.load(kept))
     block = np.empty(BLOCK_SIZE, np.float32)

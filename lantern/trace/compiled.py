@@ -97,7 +97,7 @@ class CompiledScene:
         matrix = np.array(part.matrix, np.float64).reshape(3, 4)
         linear = matrix[:, :3]
         determinant = np.linalg.det(linear)
-        # The cofactor matrix is the inverse transpose times the determinant; unlike the inverse it exists for flat scales.
+        # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
         cofactors = np.stack(
             [np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])]
         )
@@ -140,9 +140,8 @@ class CompiledScene:
             if use:
                 available = len(self._asset.textures) if self._asset else 0
                 if use.texture >= available:
-                    raise ValueError(
-                        f"material {material.name!r}: the asset has {available} textures, there is no number {use.texture}"
-                    )
+                    wrong = f"there is no texture {use.texture}, the asset has {available}"
+                    raise ValueError(f"material {material.name!r}: {wrong}")
                 self._bindings[place]["texture"], self._bindings[place]["matrix"] = use.texture, use.matrix
         self.counts.material_rows += 1
 

@@ -1,8 +1,8 @@
 """The path kernel: unidirectional path tracing with light sampling, multiple importance sampling and features.
 
 Kajiya, "The Rendering Equation", 1986; Veach, "Robust Monte Carlo Methods", 1997, ch. 9 (power heuristic) and
-section 10.4.1 (Russian roulette). One kernel call a thread and pass: it takes tiles from an atomic counter, brings every
-pixel of a tile to the wanted number of samples, and polls a cancel flag between tiles. A film row remembers
+section 10.4.1 (Russian roulette). One kernel call a thread and pass: it takes tiles from an atomic counter, brings
+every pixel of a tile to the wanted number of samples, and polls a cancel flag between tiles. A film row remembers
 its own sample count, so a cancelled pass leaves a film that can be resumed without a trace.
 """
 

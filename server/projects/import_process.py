@@ -1,4 +1,7 @@
-"""`python -m server.projects.import_process PATH NAME LIMIT`: read an asset, print JSON lines: progress, then the document."""
+"""`python -m server.projects.import_process PATH NAME LIMIT`: read an asset and print JSON lines.
+
+Progress first, then the document of a new project, or an error.
+"""
 
 import json
 import resource

@@ -93,7 +93,6 @@ def _read_apart(record: AssetImport, path: Path) -> dict[str, Any]:
         process.kill()
         process.wait()
     if result is None:
-        raise ImportFailed(
-            f"{record.file_name}: reading it took too much time or memory, or it is damaged in a way that stopped the reader"
-        )
+        reason = "reading it took too much time or memory, or it is damaged in a way that stopped the reader"
+        raise ImportFailed(f"{record.file_name}: {reason}")
     return result

@@ -1,7 +1,5 @@
 """Projects, their edits, and files by content."""
 
-from typing import Any
-
 from django.conf import settings
 from django.db import models
 

@@ -90,7 +90,7 @@ def _compile_kernels() -> None:
     if is_compiled():
         return
     start = time.monotonic()
-    process = subprocess.Popen([sys.executable, "-m", "lantern.trace.warm_up"], cwd=CHECKOUT)
+    process = subprocess.Popen([sys.executable, "-m", "lantern.warm_up"], cwd=CHECKOUT)
     while True:
         try:
             code = process.wait(1.0 if sys.stdout.isatty() else 15.0)

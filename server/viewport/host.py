@@ -121,7 +121,7 @@ class Host:
                 before = self._engine.scene
                 change = self._engine.apply(scene, self._resolve)
                 problems = change.problems
-                restarts = change.restarts or before.print != scene.print and self._frame_size() != self._film_size()
+                restarts = change.restarts or (before.print != scene.print and self._frame_size() != self._film_size())
                 if scene.proof != before.proof:
                     self._settled = False
                     self._develop_again = True

@@ -84,6 +84,8 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
     cyclic["nodes"].append({"children": [0]})
     outside = changed("buffers", 0, "uri", value="../../etc/passwd")
     remote = changed("buffers", 0, "uri", value="https://example.org/mesh.bin")
+    far = np.array([0, 1, 2, 2, 1, 9])
+    packed = changed("extensionsRequired", value=["KHR_draco_mesh_compression"])
     lines = changed("meshes", 0, "primitives", 0, "mode", value=1)
     return {
         "not an asset": ("photo.glb", b"\xff\xd8\xff\xe0 not a mesh", "neither a GLB"),
@@ -92,7 +94,7 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
         "truncated header": ("cut.glb", whole[:9], "truncated"),
         "broken json": ("broken.gltf", b'{"asset": {"version": "2.0"', "JSON"),
         "another version": ("old.gltf", b'{"asset": {"version": "1.0"}}', "version 2.0"),
-        "index out of range": ("index.glb", glb(data=binary(indices=np.array([0, 1, 2, 2, 1, 9]))), "index 9 is out of range"),
+        "index out of range": ("index.glb", glb(data=binary(indices=far)), "index 9 is out of range"),
         "nan position": ("nan.glb", glb(data=binary(nan)), "vertex 2 is not finite"),
         "outside reference": ("outside.gltf", json.dumps(outside).encode(), "outside its own files"),
         "remote reference": ("remote.gltf", json.dumps(remote).encode(), "outside its own files"),
@@ -103,7 +105,7 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
         "no triangles": ("lines.glb", glb(lines), "no triangles"),
         "missing mesh": ("mesh.glb", glb(changed("nodes", 0, "mesh", value=7)), "mesh 7"),
         "missing node": ("node.glb", glb(changed("scenes", 0, "nodes", value=[5])), "node 5 is missing"),
-        "required extension": ("packed.glb", glb(changed("extensionsRequired", value=["KHR_draco_mesh_compression"])), "KHR_draco"),
+        "required extension": ("packed.glb", glb(packed), "KHR_draco"),
         "negative offset": ("offset.glb", glb(changed("bufferViews", 0, "byteOffset", value=-8)), "reaches beyond"),
         "wrong types": ("types.glb", glb(changed("nodes", 0, "translation", value="up")), "follow glTF"),
     }  # fmt: skip

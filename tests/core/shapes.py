@@ -21,7 +21,8 @@ def sphere_mesh(radius: float = 0.1, rings: int = 64) -> Mesh:
 def slab_mesh(thickness: float, half_width: float = 1.0) -> Mesh:
     """A plate across the line of sight, facing +Z and -Z, with flat normals; its rim is left open."""
     square = np.array([[-1, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0]], np.float32) * half_width
-    positions = np.concatenate([square + [0, 0, thickness / 2], square - [0, 0, thickness / 2]]).astype(np.float32)
+    shift = np.array([0, 0, thickness / 2])
+    positions = np.concatenate([square + shift, square - shift]).astype(np.float32)
     indices = np.array([[0, 1, 2], [0, 2, 3], [4, 6, 5], [4, 7, 6]], np.uint32)
     normals = np.repeat(np.array([[0, 0, 1], [0, 0, -1]], np.float32), 4, 0)
     return Mesh(positions, indices, normals, None, None)

@@ -29,8 +29,8 @@ def test_inspect_prints_what_the_file_holds(files, capsys):
 
 def render(files, *extra, out="out.png"):
     return main(
-        ["render", str(files / "square.glb"), "--environment", str(files / "sky.hdr"), "--size", "40x24", "--samples", "4",
-         "--out", str(files / out), *extra]
+        ["render", str(files / "square.glb"), "--environment", str(files / "sky.hdr"), "--size", "40x24",
+         "--samples", "4", "--out", str(files / out), *extra]
     )  # fmt: skip
 
 

@@ -51,7 +51,7 @@ def test_random_numbers_are_uniform_and_independent_over_pixels(dimension):
     drawn = _draw(1 << 16, dimension)
     counts = np.histogram(drawn, 64, (0, 1))[0]
     chi_square = ((counts - 1024) ** 2 / 1024).sum()
-    assert 0 <= drawn.min() and drawn.max() < 1
+    assert drawn.min() >= 0 and drawn.max() < 1
     assert chi_square < 63 + 6 * np.sqrt(2 * 63)
     assert abs(np.corrcoef(drawn[:-1], drawn[1:])[0, 1]) < 6 / 256
     other = _draw(1 << 16, dimension + 1)

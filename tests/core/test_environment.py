@@ -41,7 +41,7 @@ def _estimate(environment, pixels, choices, densities, edges, count):
         )  # fmt: skip
         total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / density
         u, v = expect_lookup(environment, pixels, densities, d)
-        looked, again = radiance_and_density(environment, pixels, densities, u, v)
+        _, again = radiance_and_density(environment, pixels, densities, u, v)
         if abs(again - density) > 1e-3 * density:
             worst += 1
     return total / count, worst / count

@@ -56,7 +56,7 @@ def test_a_white_object_vanishes_in_a_white_room(material):
 
 
 def test_diffuse_sphere_in_even_light_shows_its_albedo():
-    """Closed form: radiance = albedo · (1 - E_spec) + E_spec; with IOR 1 the coat of gloss vanishes: radiance = albedo."""
+    """Closed form: radiance = albedo · (1 - E_spec) + E_spec; with IOR 1 the gloss vanishes."""
     scene, asset = one_part(Material(name="m", base_color=(0.6, 0.3, 0.1), specular_ior=1.0))
     assert middle(traced(scene, asset, 256)) == pytest.approx([0.6, 0.3, 0.1], abs=0.004)
 

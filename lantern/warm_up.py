@@ -1,4 +1,4 @@
-"""`python -m lantern.trace.warm_up`: compile every kernel into the cache by tracing one small frame."""
+"""`python -m lantern.warm_up`: compile every kernel into the cache by tracing one small frame."""
 
 import numpy as np
 
