@@ -18,7 +18,7 @@ from numpy import uint32 as u32
 
 from lantern.kernel.elementary import INV_PI, INV_TWO_PI, arccos, arctan2, sincos_turn
 from lantern.kernel.memory import Table, load_f32, load_i32, load_u32, prefetch
-from lantern.kernel.vectors import EXACT, SMALL
+from lantern.kernel.vectors import SMALL
 
 ENVIRONMENT = Table(
     "environment",
@@ -115,7 +115,7 @@ def expect_sample(environment, choices, u_cell):
     prefetch(choices, i32(u_cell * f32(count)))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sample_environment(environment, pixels, choices, densities, edges, u_cell, u_keep, u1, u2):
     """(unit world direction, radiance rgb [cd/m²], density [1/sr]) from four uniforms.
 
@@ -127,8 +127,10 @@ def sample_environment(environment, pixels, choices, densities, edges, u_cell, u
     choice = load_u32(choices, cell)
     if u_keep >= f32(choice >> u32(16)) * _INV_65536:
         cell = i32(choice & u32(0xFFFF))
-    row = i32(cell // columns)
-    u = (f32(i32(cell - row * columns)) + u1) * load_f32(environment, _CELL_ACROSS)
+    across = load_f32(environment, _CELL_ACROSS)
+    # An integer division would cost as much as the rest; float32 is exact here, the grid has at most 2^16 cells.
+    row = i32((f32(cell) + f32(0.5)) * across)
+    u = (f32(i32(cell - row * columns)) + u1) * across
     top = load_f32(edges, row)
     y = top + (load_f32(edges, row + 1) - top) * u2
     r = math.sqrt(max(f32(1.0) - y * y, f32(0.0)))

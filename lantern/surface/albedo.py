@@ -14,7 +14,7 @@ from numpy import float32 as f32
 
 from lantern.kernel.cache import folder
 from lantern.kernel.memory import load_f32
-from lantern.kernel.vectors import EXACT, dot, scale, sub
+from lantern.kernel.vectors import EXACT, SMALL, dot, scale, sub
 from lantern.surface.fresnel import fresnel_dielectric
 from lantern.surface.ggx import SMALLEST_ALPHA, sample_visible_normal, smith_lambda
 from lantern.surface.transmission import refract
@@ -105,7 +105,7 @@ def albedo_block() -> np.ndarray:
     return block
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _plane_at(block, base, row, column):
     i = min(int(row), COSINES - 2)
     j = min(int(column), ROUGHNESSES - 2)
@@ -116,13 +116,13 @@ def _plane_at(block, base, row, column):
     return low * (f32(1.0) - y) + high * y
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def look_up_mirror(block, cosine, roughness):
     """Albedo of a perfect mirror of this roughness."""
     return _plane_at(block, MIRROR, cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1))
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def look_up_volume(block, base, cosine, roughness, eta):
     """Interpolate one of the three volumes; eta > 1 is n_dense / n_thin, whichever side wo is on."""
     s = (eta - f32(1.0)) / (eta + f32(1.0))

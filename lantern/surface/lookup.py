@@ -6,7 +6,7 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.memory import Table, load_f32, load_i32
-from lantern.kernel.vectors import EXACT, SMALL
+from lantern.kernel.vectors import SMALL
 from lantern.surface.ggx import SMALLEST_ALPHA
 from lantern.surface.openpbr import Surface
 from lantern.surface.textures import fetch, srgb_to_linear
@@ -52,7 +52,7 @@ def _color(materials, slot):
     return load_f32(materials, slot), load_f32(materials, slot + 1), load_f32(materials, slot + 2)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def surface_at(materials, textures, bindings, texels, material, u, v, entering):
     """The `Surface` of a material row at mesh coordinates (u, v), seen from outside (`entering`) or inside."""
     row = material * MATERIAL_WIDTH

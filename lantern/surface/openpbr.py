@@ -13,7 +13,7 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.elementary import INV_PI
-from lantern.kernel.vectors import EXACT, add, dot, luminance, max_component, mul, normalize, scale, sub
+from lantern.kernel.vectors import SMALL, add, dot, luminance, max_component, mul, normalize, scale, sub
 from lantern.surface.albedo import GLASS_ENTERING, GLASS_LEAVING, REFLECTED, look_up_mirror, look_up_volume
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.fresnel import fresnel_dielectric, fresnel_metal
@@ -61,7 +61,7 @@ class Mixture(NamedTuple):
     chance_diffuse: float
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def prepare(s, wo, albedo_block):
     """Layer scales and lobe chances for wo (wo.z > 0)."""
     cosine = min(wo[2], f32(1.0))
@@ -124,13 +124,13 @@ def prepare(s, wo, albedo_block):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _thin_wall_reflectance(fresnel):
     """Reflectance of both faces of a thin sheet, inter-reflections summed: 2R / (1 + R)."""
     return f32(2.0) * fresnel / (f32(1.0) + fresnel)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _evaluate_reflection(s, m, wo, wi):
     h = normalize(add(wo, wi))
     o_dot_h = dot(wo, h)
@@ -172,7 +172,7 @@ def _evaluate_reflection(s, m, wo, wi):
     return value, pdf
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _evaluate_refraction(s, m, wo, wi):
     share = (f32(1.0) - s.metalness) * s.transmission
     zero = f32(0.0)
@@ -197,7 +197,7 @@ def _evaluate_refraction(s, m, wo, wi):
     return mul(scale(s.transmission_color, value), m.base_scale), pdf
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def evaluate(s, m, wo, wi):
     """(f·|cos θi| rgb, pdf [1/sr]) of the whole mixture for a pair of directions."""
     if wi[2] > f32(0.0):
@@ -207,7 +207,7 @@ def evaluate(s, m, wo, wi):
     return (f32(0.0), f32(0.0), f32(0.0)), f32(0.0)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def sample(s, m, wo, u_lobe, u1, u2):
     """A direction drawn from the mixture; a zero vector when the microfacet points into the surface."""
     nothing = (f32(0.0), f32(0.0), f32(0.0))
@@ -234,7 +234,7 @@ def sample(s, m, wo, u_lobe, u1, u2):
     return wi if wi[2] > f32(0.0) else nothing
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def is_smooth(s):
     """Whether every lobe is too narrow for light sampling to help."""
     rough = s.alpha > SMOOTH_ALPHA

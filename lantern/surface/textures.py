@@ -28,7 +28,7 @@ _INV_255 = f32(1.0 / 255.0)
 
 @njit(**SMALL)
 def _fold(t, mode):
-    """A coordinate brought into [0, 1] in floating point: an integer remainder a texel would cost more than the lookup."""
+    """A coordinate brought into [0, 1] in floating point: an integer remainder would cost more than the lookup."""
     if mode == CLAMP:
         return min(max(t, f32(0.0)), f32(1.0))
     if mode == MIRROR:

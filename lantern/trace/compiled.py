@@ -218,6 +218,7 @@ class CompiledScene:
         settings["open_irradiance"] = self._irradiance * light.intensity
         settings["part_count"] = len(self.part_keys)
         self._camera["half_height"] = self._camera["half_width"] * film.height / film.width
+        self._camera["pixel"] = self._camera["half_width"] * 2 / film.width
         arrays = {
             "settings": settings.copy(),
             "camera": self._camera.copy(),

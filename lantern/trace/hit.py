@@ -7,7 +7,7 @@ from numpy import float32 as f32
 from numpy import int32 as i32
 
 from lantern.kernel.memory import f32_as_i32, i32_as_f32, load_f32, load_i32, load_u32, load_u64
-from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, neg, normalize, scale, sub
+from lantern.kernel.vectors import SMALL, add, cross, dot, neg, normalize, scale, sub
 from lantern.surface.lookup import MATERIAL_WIDTH, NORMAL_BINDING, NORMAL_SCALE
 from lantern.surface.textures import fetch
 from lantern.trace.layout import MESH, PART
@@ -114,7 +114,7 @@ def _mapped_normal(hit_normal, tangent, handedness, sample, strength):
     )
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def resolve_hit(parts, meshes, materials, textures, bindings, texels, part, primitive, bu, bv, direction):
     """The `Hit` of barycentrics (bu, bv) on a triangle of a part, for a ray along `direction`."""
     row = part * _PART_WIDTH

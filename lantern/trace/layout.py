@@ -53,6 +53,7 @@ CAMERA = Table(
         ("forward", "f", 3),
         ("half_width", "f", 1),  # of the picture at unit distance
         ("half_height", "f", 1),
+        ("pixel", "f", 1),  # side of a pixel at unit distance
         ("lens_radius", "f", 1),  # m
         ("focus_distance", "f", 1),  # m
     ],

@@ -7,11 +7,12 @@ from numpy import float32 as f32
 
 from lantern.kernel.elementary import sincos_turn
 from lantern.kernel.memory import load_f32
-from lantern.kernel.vectors import EXACT, SMALL, normalize
+from lantern.kernel.vectors import SMALL, normalize
 from lantern.trace.layout import CAMERA
 
 _POSITION, _RIGHT, _UP, _FORWARD = (CAMERA.slot(n) for n in ("position", "right", "up", "forward"))
 _HALF_WIDTH, _HALF_HEIGHT = CAMERA.slot("half_width"), CAMERA.slot("half_height")
+_PIXEL = CAMERA.slot("pixel")
 _LENS_RADIUS, _FOCUS = CAMERA.slot("lens_radius"), CAMERA.slot("focus_distance")
 
 
@@ -34,12 +35,13 @@ def forward_axis(camera):
     return _vector(camera, _FORWARD)
 
 
-@njit(**EXACT)
-def camera_ray(camera, x, y, width, height, u1, u2, u3, u4):
+@njit(**SMALL)
+def camera_ray(camera, x, y, u1, u2, u3, u4):
     """(origin, unit direction) through pixel (x, y), row 0 on top; u1, u2 pick the filter, u3, u4 the lens point."""
-    px = (f32(x) + f32(0.5) + _tent(u1)) / f32(width) * f32(2.0) - f32(1.0)
-    py = f32(1.0) - (f32(y) + f32(0.5) + _tent(u2)) / f32(height) * f32(2.0)
-    sx, sy = px * load_f32(camera, _HALF_WIDTH), py * load_f32(camera, _HALF_HEIGHT)
+    half_width, half_height = load_f32(camera, _HALF_WIDTH), load_f32(camera, _HALF_HEIGHT)
+    pixel = load_f32(camera, _PIXEL)
+    sx = (f32(x) + f32(0.5) + _tent(u1)) * pixel - half_width
+    sy = half_height - (f32(y) + f32(0.5) + _tent(u2)) * pixel
     right, up, forward = _vector(camera, _RIGHT), _vector(camera, _UP), _vector(camera, _FORWARD)
     origin = _vector(camera, _POSITION)
     radius = load_f32(camera, _LENS_RADIUS)

@@ -153,7 +153,7 @@ def _feature_albedo(s):
     return lerp(s.base_color, s.transmission_color, clear)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def trace_path(scene, tree, scratch, x, y, index):
     """Follow one path of pixel (x, y), sample number `index`; addresses of the scene block, tree and scratch."""
     settings = load_u64(scene, _SETTINGS)
@@ -166,13 +166,11 @@ def trace_path(scene, tree, scratch, x, y, index):
     densities, edges = load_u64(scene, _DENSITIES), load_u64(scene, _EDGES)
     ray = scratch + SCRATCH_RAY
 
-    width, height = load_i32(settings, _WIDTH), load_i32(settings, _HEIGHT)
-    key = path_key(y * width + x, index, load_i32(settings, _SEED))
-    origin, direction = camera_ray(
-        camera, x, y, width, height, uniform(key, 0), uniform(key, 1), uniform(key, 2), uniform(key, 3)
-    )
+    key = path_key(y * load_i32(settings, _WIDTH) + x, index, load_i32(settings, _SEED))
+    origin, direction = camera_ray(camera, x, y, uniform(key, 0), uniform(key, 1), uniform(key, 2), uniform(key, 3))
     depth_limit = load_i32(settings, _DEPTH)
     view = forward_axis(camera)
+    sees_environment = load_i32(settings, _SEES_ENVIRONMENT) != 0
 
     radiance, beta = _BLACK, _WHITE
     alpha, hit_depth, hit_part = f32(1.0), f32(-1.0), -1
@@ -186,7 +184,9 @@ def trace_path(scene, tree, scratch, x, y, index):
         _count(scratch, _CAMERA_RAYS if bounce == 0 else _BOUNCE_RAYS)
         _record(scratch, origin, direction, FAR)
         dimension = u32(_LENS_DIMENSIONS + bounce * _DIMENSIONS_A_BOUNCE)
-        map_u, map_v = expect_lookup(environment, pixels, densities, direction)
+        map_u, map_v = f32(0.0), f32(0.0)
+        if bounce > 0 or sees_environment:
+            map_u, map_v = expect_lookup(environment, pixels, densities, direction)
         expect_sample(environment, choices, uniform(key, dimension))
         part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction)
         to_ground = _ground_distance(settings, origin, direction)
@@ -205,7 +205,7 @@ def trace_path(scene, tree, scratch, x, y, index):
                     # The picture there is the backdrop times (light that arrives / light that would arrive).
                     is_catching = True
                     backdrop = _vector(settings, _BACKDROP)
-                    if load_i32(settings, _SEES_ENVIRONMENT) != 0:
+                    if sees_environment:
                         backdrop = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
                     reflectance = (
                         PI / open_irradiance[0],
@@ -242,7 +242,7 @@ def trace_path(scene, tree, scratch, x, y, index):
             sky, sky_density = radiance_and_density(environment, pixels, densities, map_u, map_v)
             if bounce == 0:
                 alpha = f32(0.0)
-                if load_i32(settings, _SEES_ENVIRONMENT) != 0:
+                if sees_environment:
                     radiance = sky
                     albedo = (min(sky[0], f32(1.0)), min(sky[1], f32(1.0)), min(sky[2], f32(1.0)))
                 else:
@@ -345,7 +345,7 @@ def trace_path(scene, tree, scratch, x, y, index):
     return Sample(radiance, alpha, albedo, normal, hit_depth, hit_part)
 
 
-@njit(**EXACT)
+@njit(**SMALL)
 def _add_to_film(film, row, s):
     """Add one sample; in a fixed order for each pixel, so that sums do not depend on how a frame was split."""
     for c in range(3):
