@@ -79,7 +79,10 @@ class Host:
                 self._climb()
 
     def _has_work(self) -> bool:
-        return self._opened and self._running and not self._settled
+        if not self._opened:
+            return False
+        # A held proof makes one coarse picture of a change, so that what is seen is always the document.
+        return not self._settled if self._running else self._shown is None
 
     def _take_messages(self) -> bool:
         """Handle all waiting messages, or wait for one when there is nothing to trace; False at the end."""
@@ -210,7 +213,7 @@ class Host:
         """One step up: the coarse picture, then a clean coarse one, then the whole frame pass by pass."""
         assert self._film is not None and self._coarse is not None
         scene = self._engine.scene
-        if self._film.samples == 0 and self._coarse.samples < COARSE_SAMPLES:
+        if self._film.samples == 0 and self._coarse.samples < (COARSE_SAMPLES if self._running else 1):
             first = self._coarse.samples == 0
             if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
                 return

@@ -180,8 +180,14 @@ def test_hold_and_run(page):
     held = page.get_by_test_id("picture").get_attribute("data-samples")
     time.sleep(2)
     assert page.get_by_test_id("picture").get_attribute("data-samples") == held
+    at, was = revision(page), pixels(page)
+    page.get_by_role("button", name="Hide Chimney").click()
+    wait_for_revision(page, at + 1)
+    assert np.abs(pixels(page) - was).mean() > 0.3, "a held proof still shows a change, coarsely"
+    page.get_by_role("button", name="Undo").click()
+    wait_for_revision(page, at + 2)
     page.get_by_role("button", name="Run the proof").click()
-    wait_for_samples(page, int(held) + 1)
+    wait_for_samples(page, 2)
 
 
 def test_upload_an_environment(undone, tmp_path):

@@ -50,18 +50,22 @@ describe("ViewportSocket", () => {
     vi.unstubAllGlobals();
   });
 
-  it("sends again what was not acknowledged, and the size of the view", () => {
+  it("sends edits again that were not acknowledged, and the size of the view, but no undo", () => {
     const [first] = Wire.all;
     first!.open();
     socket.resize(800, 500);
     socket.edit([{ op: "replace", path: "/look/exposure", value: 1 }], "Exposure");
+    socket.edit([{ op: "replace", path: "/look/exposure", value: 2 }], "Exposure");
     socket.undo();
     first!.onmessage?.({ data: JSON.stringify({ type: "committed", request: 1, revision: 2 }) });
     expect(socket.saved).toBe(false);
     first!.drop();
     vi.advanceTimersByTime(300);
     Wire.all[1]!.open();
-    expect(Wire.all[1]!.sent.map((m) => m.type)).toEqual(["size", "undo"]);
+    expect(Wire.all[1]!.sent.map((m) => [m.type, m.request])).toEqual([
+      ["size", undefined],
+      ["edit", 2],
+    ]);
     expect(states).toEqual(["connecting", "open", "lost", "connecting", "open"]);
   });
 

@@ -76,7 +76,7 @@ export class ViewportSocket {
       this.wait = FIRST_WAIT_MS;
       this.listener.onConnection("open");
       if (this.size) this.send({ type: "size", ...this.size });
-      for (const commit of this.unacknowledged.values()) this.send(commit);
+      this.sendAgain();
     };
     socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
       if (typeof event.data === "string") this.receive(JSON.parse(event.data) as ServerMessage);
@@ -92,6 +92,14 @@ export class ViewportSocket {
       setTimeout(() => !this.closed && this.connect(), this.wait);
       this.wait = Math.min(this.wait * 2, LONGEST_WAIT_MS);
     };
+  }
+
+  /** Edits replace values, so one that did arrive may arrive twice; an undo may not, and is dropped instead. */
+  private sendAgain(): void {
+    for (const [request, commit] of this.unacknowledged) {
+      if (commit.type === "edit") this.send(commit);
+      else this.unacknowledged.delete(request);
+    }
   }
 
   private receive(message: ServerMessage): void {
