@@ -11,7 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 from demo.project import ACCOUNT, PASSWORD
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-CLEAN_SAMPLES = 64
+CLEAN_SAMPLES = 32
 
 
 def _wait_until_clean(page: Page, samples: int = CLEAN_SAMPLES) -> None:
