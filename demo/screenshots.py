@@ -58,7 +58,7 @@ def take(url: str) -> None:
         shot("camera")
         _go(page, "Print")
         page.get_by_role("button", name="Print this frame").click()
-        page.get_by_text("left").last.wait_for(timeout=60_000)
+        page.locator("li[data-state=running]").get_by_text("left").wait_for(timeout=60_000)
         shot("print")
         page.get_by_role("button", name="Cancel print").first.click()
         _go(page, "Light")

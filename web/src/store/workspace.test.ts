@@ -1,0 +1,132 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Scene } from "../api/types";
+import { replace } from "./patch";
+import { openWorkspace, type Workspace } from "./workspace";
+
+const sent: { type: string; request?: number; patch?: unknown }[] = [];
+let wire: { onmessage?: (event: { data: string }) => void; onopen?: () => void };
+
+class Wire {
+  static readonly OPEN = 1;
+  readyState = 1;
+  constructor() {
+    wire = this as typeof wire;
+  }
+  send(text: string) {
+    sent.push(JSON.parse(text));
+  }
+  close() {}
+}
+
+const scene = (exposure: number) =>
+  ({
+    look: { exposure, view: "filmic" },
+    camera: { focal_length: 50 },
+    parts: { cap: { name: "Cap" } },
+    materials: {},
+  }) as unknown as Scene;
+
+const receive = (message: object) => wire.onmessage?.({ data: JSON.stringify(message) });
+const document = (revision: number, exposure: number) => ({
+  type: "document",
+  revision,
+  scene: scene(exposure),
+  can_undo: true,
+  can_redo: false,
+});
+const exposed = (value: number) => [replace("/look/exposure", value)];
+
+describe("workspace", () => {
+  let workspace: Workspace;
+  const state = () => workspace.getState();
+
+  beforeEach(() => {
+    vi.stubGlobal("WebSocket", Wire);
+    vi.stubGlobal("location", { protocol: "http:", host: "here" });
+    sent.length = 0;
+    workspace = openWorkspace({
+      id: 1,
+      name: "Lamp",
+      scene: scene(0),
+      revision: 1,
+      can_undo: false,
+      can_redo: false,
+      problems: ["an old fault"],
+    });
+    wire.onopen?.();
+  });
+  afterEach(() => {
+    workspace.close();
+    vi.unstubAllGlobals();
+  });
+
+  it("shows an edit in hand at once and saves it on release", () => {
+    workspace.preview(exposed(1));
+    workspace.preview(exposed(2));
+    expect(state().scene.look.exposure).toBe(2);
+    expect(state().committed.look.exposure).toBe(0);
+    workspace.commit(exposed(2), "Exposure");
+    expect(state().saved).toBe(false);
+    receive(document(2, 2));
+    receive({ type: "committed", request: 1, revision: 2 });
+    expect(state()).toMatchObject({ saved: true, revision: 2, canUndo: true });
+    expect(sent.map((m) => m.type)).toEqual(["preview", "preview", "edit"]);
+  });
+
+  it("keeps an edit in hand over a document that somebody else changed", () => {
+    workspace.preview(exposed(3));
+    receive(document(2, -1));
+    expect(state().scene.look.exposure).toBe(3);
+    expect(state().committed.look.exposure).toBe(-1);
+    workspace.abandon();
+    expect(state().scene.look.exposure).toBe(-1);
+  });
+
+  it("takes a refused edit back and says why", () => {
+    workspace.commit(exposed(99), "Exposure");
+    receive({ type: "refused", request: 1, message: "look/exposure: too high" });
+    expect(state().scene.look.exposure).toBe(0);
+    expect(state().saved).toBe(true);
+    expect(state().notices.at(-1)).toEqual({ severity: "error", text: "look/exposure: too high" });
+  });
+
+  it("says a problem once", () => {
+    receive({ type: "problems", problems: ["an old fault", "a new fault"] });
+    expect(state().notices.map((n) => n.text)).toEqual(["an old fault", "a new fault"]);
+    workspace.dismiss(state().notices[0]!);
+    expect(state().notices).toHaveLength(1);
+  });
+
+  it("selects what was picked and opens its materials", () => {
+    receive({ type: "picked", part: "cap" });
+    expect(state()).toMatchObject({ selected: "cap", stop: "materials" });
+    receive({ ...document(2, 0), scene: { ...scene(0), parts: {} } });
+    expect(state().selected).toBeNull();
+  });
+
+  it("commits the camera that fits, as one edit", () => {
+    workspace.fit();
+    receive({ type: "fitted", camera: { focal_length: 85 } });
+    expect(sent.at(-1)).toMatchObject({
+      type: "edit",
+      patch: [{ path: "/camera", value: { focal_length: 85 } }],
+    });
+  });
+
+  it("undoes only when there is something to undo", () => {
+    workspace.undo();
+    expect(sent).toHaveLength(0);
+    receive(document(2, 1));
+    workspace.undo();
+    expect(sent.at(-1)).toMatchObject({ type: "undo" });
+  });
+
+  it("holds, folds away and walks", () => {
+    receive({ type: "running", running: false });
+    expect(state().running).toBe(false);
+    workspace.togglePanels();
+    expect(state().panels).toBe(false);
+    workspace.go("light");
+    expect(state()).toMatchObject({ panels: true, stop: "light" });
+  });
+});
