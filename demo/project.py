@@ -5,6 +5,7 @@ Files are made once into a folder of the cache named after the code that makes t
 
 import hashlib
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from demo.environments import ENVIRONMENTS, write_environment
@@ -38,14 +39,14 @@ def demo_files() -> dict[str, Path]:
     folder = cache_root() / f"demo-{digest.hexdigest()[:16]}"
     makers: dict[str, Callable[[Path], None]] = {ASSET_FILE: write_wick}
     for key in ENVIRONMENTS:
-        makers[f"{key}.hdr"] = lambda path, key=key: write_environment(key, path)  # type: ignore[misc]
+        makers[f"{key}.hdr"] = partial(write_environment, key)
     files = {}
     for name, make in makers.items():
         files[name] = folder / name
         if not files[name].is_file():
-            partial = folder / f"partial-{name}"
-            make(partial)
-            partial.replace(files[name])
+            unfinished = folder / f"partial-{name}"
+            make(unfinished)
+            unfinished.replace(files[name])
     return files
 
 

@@ -1,5 +1,7 @@
 """`python -m lantern.warm_up`: compile every kernel into the cache by tracing one small frame."""
 
+from pathlib import Path
+
 import numpy as np
 
 from lantern.assets.gltf import ImportedAsset
@@ -18,11 +20,11 @@ def main() -> None:
         parts={"triangle": Part(name="triangle", mesh=0, material="grey")}, materials={"grey": Material(name="grey")}
     )
 
-    def no_files(reference: FileRef) -> None:
+    def no_files(reference: FileRef) -> Path:
         raise LookupError(f"the warm-up scene has no file {reference.name}")
 
     engine = Engine(1)
-    engine.open(scene, no_files, asset)  # type: ignore[arg-type]
+    engine.open(scene, no_files, asset)
     engine.trace(Film(16, 16), 1)
     engine.close()
 

@@ -4,7 +4,7 @@ In: the path of a GLB, glTF or zip. Out: an `ImportedAsset`. Called by the engin
 when a file is uploaded, and by the command line.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -46,10 +46,10 @@ class ImportedAsset:
         return bounds_of(self.meshes, self.parts.values())
 
 
-def bounds_of(meshes: list[Mesh], parts: object) -> tuple[np.ndarray, np.ndarray]:
+def bounds_of(meshes: list[Mesh], parts: Iterable[Part]) -> tuple[np.ndarray, np.ndarray]:
     """Lowest and highest corner (3,) float64 [m] of some parts in world space."""
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    for part in parts:  # type: ignore[attr-defined]
+    for part in parts:
         matrix = np.array(part.matrix, np.float64).reshape(3, 4)
         points = meshes[part.mesh].positions @ matrix[:, :3].T + matrix[:, 3]
         low, high = np.minimum(low, points.min(0)), np.maximum(high, points.max(0))

@@ -4,12 +4,11 @@ In: a `Scene`, an imported asset, an environment map. Out: a block of addresses 
 A colour changes one row of a table; a placement one instance; nothing rebuilds a mesh but a new mesh.
 """
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.gltf import ImportedAsset, bounds_of
 from lantern.assets.textures import Texture
 from lantern.kernel.memory import address
 from lantern.light.environment import SamplingGrid, environment_row, open_ground_irradiance, sampling_grid
@@ -216,7 +215,6 @@ class CompiledScene:
         settings["ground"], settings["ground_height"] = scene.ground.enabled, scene.ground.height
         settings["ground_reflectance"] = scene.ground.reflectance
         settings["open_irradiance"] = self._irradiance * light.intensity
-        settings["part_count"] = len(self.part_keys)
         self._camera["half_height"] = self._camera["half_width"] * film.height / film.width
         self._camera["pixel"] = self._camera["half_width"] * 2 / film.width
         arrays = {
@@ -239,15 +237,8 @@ class CompiledScene:
         }
         return Bound(SCENE.block(arrays), arrays, self.tree)
 
-    def largest_side(self) -> float:
-        """Longest edge [m] of the visible asset's bounds; 1 without an asset."""
-        low, high = self.bounds()
-        return float((high - low).max()) if math.isfinite(low[0]) else 1.0
-
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         """Bounds [m] of the visible parts; ±infinity when there are none."""
-        from lantern.assets.gltf import bounds_of
-
         visible = [part for part in self._scene.parts.values() if part.visible]
         return bounds_of(self._asset.meshes if self._asset else [], visible)
 

@@ -40,7 +40,6 @@ SETTINGS = Table(
         ("ground_height", "f", 1),
         ("ground_reflectance", "f", 3),
         ("open_irradiance", "f", 3),  # on unshadowed ground
-        ("part_count", "i", 1),
     ],
 )
 
