@@ -71,7 +71,7 @@ def take(url: str) -> None:
             page.get_by_role("button", name="Undo").click()
             page.wait_for_timeout(800)
         page.get_by_role("button", name="All projects").click()
-        page.get_by_text("Drop an asset here").wait_for()
+        page.get_by_role("button", name="Remove").first.wait_for()
         shot("projects")
         browser.close()
 

@@ -12,9 +12,11 @@ const nature = (material: Material) =>
     ? "light"
     : material.transmission_weight > 0.5
       ? "glass"
-      : material.base_metalness > 0.5
-        ? "metal"
-        : "solid";
+      : material.metallic_roughness_texture
+        ? "mapped"
+        : material.base_metalness > 0.5
+          ? "metal"
+          : "solid";
 
 export function SwatchShelf() {
   const workspace = useWorkspace();
