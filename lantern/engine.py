@@ -9,6 +9,7 @@ import numpy as np
 
 from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.light.environment import clean
+from lantern.light.profiles import Profile, ProfileError, read_profile
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.files import read_hdr
@@ -18,6 +19,15 @@ from lantern.trace.film import Film
 from lantern.trace.renderer import RayCounts, Renderer
 
 Resolver = Callable[[FileRef], Path]
+
+SHOWN = (
+    "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "rendering",
+)  # fmt: skip
+"""Sections of the document that the film shows: a change there asks for new samples."""
+
+
+def _profile_files(scene: Scene) -> list[FileRef]:
+    return [light.profile for light in scene.lights.values() if light.profile is not None]
 
 
 @dataclass
@@ -84,7 +94,9 @@ class Engine:
             asset = import_asset(resolve(scene.asset.file), name=scene.asset.file.name)
         imported = time.perf_counter()
         pixels, problems = self._environment(scene, resolve)
-        self._compiled = CompiledScene(scene, asset, pixels)
+        profiles, unread = self._profiles(scene, resolve)
+        problems += unread
+        self._compiled = CompiledScene(scene, asset, pixels, profiles)
         self._scene, self._asset = scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
@@ -99,12 +111,16 @@ class Engine:
             same_asset = self._asset if scene.asset == before.asset else None
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
         problems: list[str] = []
+        if _profile_files(scene) != _profile_files(before):
+            profiles, problems = self._profiles(scene, resolve)
+            self.compiled.use_profiles(profiles)
+            self.compiled.update(scene)
         if scene.environment.map != before.environment.map:
-            pixels, problems = self._environment(scene, resolve)
+            pixels, unclean = self._environment(scene, resolve)
+            problems += unclean
             self.compiled.use_environment(pixels)
         self._scene = scene
-        shows = ("parts", "materials", "environment", "backdrop", "ground", "camera")
-        restarts = any(getattr(scene, name) != getattr(before, name) for name in shows)
+        restarts = any(getattr(scene, name) != getattr(before, name) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
 
     def _environment(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
@@ -113,6 +129,17 @@ class Engine:
             return None, []
         pixels, repaired = clean(read_hdr(resolve(reference), reference.name))
         return pixels, [f"{reference.name}: {problem}" for problem in repaired.problems()]
+
+    def _profiles(self, scene: Scene, resolve: Resolver) -> tuple[dict[str, Profile], list[str]]:
+        """IES profiles by digest; one that cannot be used is a problem, and its light shines evenly."""
+        profiles, problems = {}, []
+        for reference in _profile_files(scene):
+            try:
+                text = resolve(reference).read_text(encoding="latin-1")
+                profiles[reference.sha256] = read_profile(text, reference.name)
+            except ProfileError as error:
+                problems.append(f"{error}; its light shines evenly")
+        return profiles, problems
 
     def trace(self, film: Film, samples: int, *, seed: int = 0, transparent: bool = False) -> bool:
         """Bring every pixel of `film` to `samples` samples; False when `cancel` came first.

@@ -8,19 +8,28 @@ kernels. Addresses are uint64; an index counts elements, not bytes.
 memory that this or another thread may have changed.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from enum import IntEnum
 from typing import Any
 
 import numpy as np
 from llvmlite import ir
-from numba import types
+from numba import njit, types
 from numba.extending import intrinsic
+
+from lantern.kernel.vectors import SMALL
+
+
+def _numbered(name: str, slots: dict[str, int]) -> Any:
+    """Slot numbers as an enumeration, whose members compile to literal numbers."""
+    make: Any = IntEnum
+    return make(f"{name}_slots", slots)
 
 
 class Table:
     """A row of 32-bit slots (float32 or int32), described once for the host and the kernels.
 
-    `fields` is a sequence of (name, "f" or "i", count).
+    `fields` is a sequence of (name, "f" or "i", count). `slots` names the first slot of every field for the kernels.
     """
 
     def __init__(self, name: str, fields: Sequence[tuple[str, str, int]]) -> None:
@@ -35,6 +44,7 @@ class Table:
             slot += count
         self.width = slot
         self.dtype = np.dtype(numpy_fields)
+        self.slots: Any = _numbered(name, self._slots)
 
     def slot(self, field: str) -> int:
         """Number of the first 32-bit slot of `field` within a row."""
@@ -122,6 +132,55 @@ def fetch_add_i32(typing_context: Any, base: Any, index: Any, amount: Any) -> An
     return types.int32(types.uint64, types.int64, types.int32), codegen
 
 
+@intrinsic
+def blend_half_rgb(typing_context: Any, base: Any, a: Any, b: Any, c: Any, d: Any, weights: Any) -> Any:
+    """Σ weight · texel over four texels of four half floats each, as an rgb tuple of float32.
+
+    `a` to `d` number the texels, `weights` is a tuple of four float32. Written as vectors, because one instruction
+    widens four halves, and the compiler does not find that by itself.
+    """
+    result = types.UniTuple(types.float32, 3)
+    signature = result(types.uint64, *(types.int64,) * 4, types.UniTuple(types.float32, 4))
+
+    def codegen(context: Any, builder: Any, _: Any, args: Any) -> Any:
+        wide, narrow = ir.VectorType(ir.FloatType(), 4), ir.VectorType(ir.HalfType(), 4)
+        lanes = ir.Constant(ir.VectorType(ir.IntType(32), 4), [0, 0, 0, 0])
+        pointer = builder.inttoptr(args[0], narrow.as_pointer())
+        total = None
+        for i in range(4):
+            texel = builder.load(builder.gep(pointer, [args[1 + i]]))
+            texel.align = 8
+            one = builder.insert_element(
+                ir.Constant(wide, ir.Undefined), builder.extract_value(args[5], i), ir.Constant(ir.IntType(32), 0)
+            )
+            part = builder.fmul(builder.fpext(texel, wide), builder.shuffle_vector(one, one, lanes))
+            total = part if total is None else builder.fadd(total, part)
+        channels = [builder.extract_element(total, ir.Constant(ir.IntType(32), k)) for k in range(3)]
+        return context.make_tuple(builder, result, channels)
+
+    return signature, codegen
+
+
+@njit(**SMALL)
+def load_vector(base, index):
+    """Three consecutive floats that no kernel writes, as a tuple."""
+    return load_f32(base, index), load_f32(base, index + 1), load_f32(base, index + 2)
+
+
+@njit(**SMALL)
+def peek_vector(base, index):
+    """Three consecutive floats that may have been written, as a tuple."""
+    return peek_f32(base, index), peek_f32(base, index + 1), peek_f32(base, index + 2)
+
+
+@njit(**SMALL)
+def store_vector(base, index, v):
+    """Write three consecutive floats."""
+    store_f32(base, index, v[0])
+    store_f32(base, index + 1, v[1])
+    store_f32(base, index + 2, v[2])
+
+
 def _bit_cast(source: Any, llvm_target: Any, target: Any) -> Any:
     def typer(typing_context: Any, value: Any) -> Any:
         def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
@@ -139,16 +198,18 @@ i32_as_f32 = _bit_cast(types.int32, ir.FloatType(), types.float32)
 class Addresses:
     """A row of 64-bit addresses, described once for the host and the kernels."""
 
-    def __init__(self, names: Sequence[str]) -> None:
+    def __init__(self, name: str, names: Sequence[str]) -> None:
         self._slots = {name: index for index, name in enumerate(names)}
+        self.width = len(names)
+        self.slots: Any = _numbered(name, self._slots)
 
     def slot(self, name: str) -> int:
         """Number of the 64-bit slot called `name`."""
         return self._slots[name]
 
-    def block(self, arrays: dict[str, np.ndarray]) -> np.ndarray:
-        """uint64 row with the addresses of the named arrays; unnamed slots stay 0."""
+    def block(self, named: Mapping[str, "np.ndarray | int"]) -> np.ndarray:
+        """uint64 row with the addresses of the named arrays, or plain handles; unnamed slots stay 0."""
         row = np.zeros(len(self._slots), np.uint64)
-        for name, array in arrays.items():
-            row[self._slots[name]] = address(array)
+        for name, value in named.items():
+            row[self._slots[name]] = value if isinstance(value, int) else address(value)
         return row

@@ -66,20 +66,19 @@ def grid_weights(pixels: np.ndarray) -> np.ndarray:
     return sums / np.outer(np.diff(row_edges), np.diff(column_edges))
 
 
-def alias_table(probabilities: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Vose's alias method: (keep [0, 1] float32, alias int32) for a (n,) distribution that sums to 1."""
-    n = len(probabilities)
-    scaled = (probabilities * n).tolist()
-    keep, alias = [1.0] * n, list(range(n))
-    small = [i for i, p in enumerate(scaled) if p < 1.0]
-    large = [i for i, p in enumerate(scaled) if p >= 1.0]
-    while small and large:
-        low, high = small.pop(), large[-1]
-        keep[low], alias[low] = scaled[low], high
-        scaled[high] -= 1.0 - scaled[low]
-        if scaled[high] < 1.0:
-            small.append(large.pop())
-    return np.array(keep, np.float32), np.array(alias, np.int32)
+def _cumulative(weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """((n + 1,) float32 cumulative distribution, (n,) uint8 guide) of n ≤ 256 weights, not all 0.
+
+    Guide entry k is the last step that begins at or before k / n.
+    """
+    n = len(weights)
+    steps = np.zeros(n + 1)
+    np.cumsum(weights / weights.sum(), out=steps[1:])
+    steps = steps.astype(np.float32)
+    # Everything from the last possible step on is 1, so that rounding never picks an impossible one.
+    steps[np.flatnonzero(weights)[-1] + 1 :] = 1.0
+    guide = np.searchsorted(steps[1:], np.arange(n, dtype=np.float32) / np.float32(n), side="right")
+    return steps, np.minimum(guide, n - 1).astype(np.uint8)
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,7 +87,9 @@ class SamplingGrid:
 
     rows: int
     columns: int
-    choices: np.ndarray  # uint32
+    row_steps: np.ndarray  # float32
+    cell_steps: np.ndarray  # float32
+    guides: np.ndarray  # uint8
     densities: np.ndarray  # float32, 1/sr
     edges: np.ndarray  # float32
 
@@ -104,14 +105,30 @@ def sampling_grid(pixels: np.ndarray, upper_only: bool) -> SamplingGrid:
         power[edges[:-1] <= 1e-9] = 0.0
     if power.sum() <= 0.0:
         power = solid_angle.copy()
-    keep, alias = alias_table((power / power.sum()).ravel())
-    # 16 bits for each keep the table in the cache; densities follow the rounded table, so nothing is biased.
-    kept = np.minimum(np.round(keep.astype(np.float64) * 65536), 65535).astype(np.uint32)
-    kept[(alias == np.arange(len(alias))) & (keep > 0)] = 65535
-    chance = kept / 65536.0
-    own = chance + np.bincount(alias, 1.0 - chance, len(alias))
-    densities = (own / len(alias) / solid_angle.ravel()).astype(np.float32)
-    return SamplingGrid(rows, columns, (kept << 16) | alias.astype(np.uint32), densities, edges.astype(np.float32))
+    row_steps, row_guide = _cumulative(power.sum(axis=1))
+    steps, guides = [], [row_guide]
+    for row in power:
+        row_cells, guide = _cumulative(row if row.sum() > 0 else np.ones(columns))
+        steps.append(row_cells)
+        guides.append(guide)
+    cell_steps = np.stack(steps)
+    # Densities follow the rounded steps, so nothing is biased.
+    chance = np.diff(row_steps.astype(np.float64))[:, None] * np.diff(cell_steps.astype(np.float64), axis=1)
+    densities = (chance / solid_angle).astype(np.float32).ravel()
+    return SamplingGrid(
+        rows, columns, row_steps, cell_steps.ravel(), np.concatenate(guides), densities, edges.astype(np.float32)
+    )
+
+
+def stored_pixels(pixels: np.ndarray) -> tuple[np.ndarray, float]:
+    """((h, w, 4) float16, factor) such that half float times factor is the map: half the memory traffic of float32.
+
+    Rounding is 2^-11 of a value; the factor keeps the brightest value within a half float's range.
+    """
+    factor = max(float(pixels.max()) / 60000.0, 1.0)
+    stored = np.zeros((*pixels.shape[:2], 4), np.float16)
+    stored[..., :3] = pixels / factor
+    return stored, factor
 
 
 def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:

@@ -6,7 +6,7 @@ textures and maps are files named by the SHA-256 of their content; the document 
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, count, quantity
 
@@ -37,30 +37,57 @@ class TextureUse(Model):
 
 
 class Material(Model):
-    """A first part of OpenPBR Surface 1.1; names of the parameters are the standard's."""
+    """OpenPBR Surface 1.1; names of the parameters are the standard's, those without its prefixes are ours."""
 
     name: Name
+    base_weight: float = quantity(1.0, "Base weight", "", (0, 1), step=0.01)
     base_color: Tint = color((0.8, 0.8, 0.8), "Base colour")
+    base_diffuse_roughness: float = quantity(0.0, "Diffuse roughness", "", (0, 1), step=0.01)
     base_metalness: float = quantity(0.0, "Metalness", "", (0, 1), step=0.01)
-    specular_color: Tint = color((1, 1, 1), "Metal edge tint")
+    specular_weight: float = quantity(1.0, "Specular weight", "", (0, 1), step=0.01)
+    specular_color: Tint = color((1, 1, 1), "Specular colour, metal edge tint")
     specular_roughness: float = quantity(0.3, "Roughness", "", (0, 1), step=0.01)
+    specular_roughness_anisotropy: float = quantity(0.0, "Anisotropy", "", (0, 1), step=0.01)
     specular_ior: float = quantity(1.5, "Index of refraction", "", (1, 3), (1, 2.5), 0.01)
     transmission_weight: float = quantity(0.0, "Transmission", "", (0, 1), step=0.01)
     transmission_color: Tint = color((1, 1, 1), "Transmission colour")
     transmission_depth: float = quantity(0.0, "Depth of that colour", "m", (0, 1000), (0, 0.2), 0.001)
+    transmission_scatter: Tint = color((0, 0, 0), "Scattering inside")
+    transmission_scatter_anisotropy: float = quantity(0.0, "Scattering forwards", "", (-1, 1), step=0.01)
+    transmission_dispersion_scale: float = quantity(0.0, "Dispersion", "", (0, 1), step=0.01)
+    transmission_dispersion_abbe_number: float = quantity(20.0, "Abbe number", "", (9, 91), step=0.5)
+    subsurface_weight: float = quantity(0.0, "Subsurface", "", (0, 1), step=0.01)
+    subsurface_color: Tint = color((0.8, 0.8, 0.8), "Subsurface colour")
+    subsurface_radius: float = quantity(0.01, "Subsurface radius", "m", (0, 10), (0, 0.05), 0.0005)
+    subsurface_radius_scale: Tint = color((1, 0.5, 0.25), "Radius by colour")
+    subsurface_scatter_anisotropy: float = quantity(0.0, "Subsurface forwards", "", (-1, 1), step=0.01)
     coat_weight: float = quantity(0.0, "Coat", "", (0, 1), step=0.01)
     coat_color: Tint = color((1, 1, 1), "Coat colour")
     coat_roughness: float = quantity(0.0, "Coat roughness", "", (0, 1), step=0.01)
+    coat_roughness_anisotropy: float = quantity(0.0, "Coat anisotropy", "", (0, 1), step=0.01)
     coat_ior: float = quantity(1.6, "Coat index", "", (1, 3), (1, 2.5), 0.01)
+    coat_darkening: float = quantity(1.0, "Coat darkening", "", (0, 1), step=0.01)
+    fuzz_weight: float = quantity(0.0, "Fuzz", "", (0, 1), step=0.01)
+    fuzz_color: Tint = color((1, 1, 1), "Fuzz colour")
+    fuzz_roughness: float = quantity(0.5, "Fuzz roughness", "", (0, 1), step=0.01)
     emission_color: LightColor = color((1, 1, 1), "Emission colour")
     emission_luminance: float = quantity(0.0, "Emission", "cd/m²", (0, 1e6), (0, 200), 0.1)
+    thin_film_weight: float = quantity(0.0, "Thin film", "", (0, 1), step=0.01)
+    thin_film_thickness: float = quantity(0.5, "Film thickness", "µm", (0, 10), (0, 1.5), 0.01)
+    thin_film_ior: float = quantity(1.4, "Film index", "", (1, 3), (1, 2.5), 0.01)
+    geometry_opacity: float = quantity(1.0, "Opacity", "", (0, 1), step=0.01)
     geometry_thin_walled: bool = choice(False, "Thin-walled")
     normal_scale: float = quantity(1.0, "Normal map strength", "", (0, 10), (0, 2), 0.01)
+    tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
+    interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))
+    alpha_mode: Literal["opaque", "blend", "mask"] = choice("opaque", "Alpha of the base colour texture")
+    alpha_cutoff: float = quantity(0.5, "Alpha cut-off", "", (0, 1), step=0.01)
     base_color_texture: TextureUse | None = None
     metallic_roughness_texture: TextureUse | None = None
     normal_texture: TextureUse | None = None
     emission_texture: TextureUse | None = None
     transmission_texture: TextureUse | None = None
+    coat_normal_texture: TextureUse | None = None
 
 
 class Part(Model):
@@ -70,6 +97,10 @@ class Part(Model):
     mesh: int = Field(ge=0, title="Mesh number in the asset")
     material: Key
     visible: bool = choice(True, "Visible")
+    seen_by_camera: bool = choice(True, "Seen by the camera")
+    seen_in_reflections: bool = choice(True, "Seen in reflections")
+    casts_shadow: bool = choice(True, "Casts shadow")
+    receives_shadow: bool = choice(True, "Receives shadow")
     matrix: Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)] = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
 
 
@@ -86,6 +117,63 @@ class Environment(Model):
     map: FileRef | None = None
     rotation: float = quantity(0.0, "Rotation", "°", (-3600, 3600), (-180, 180), 1)
     intensity: float = quantity(1.0, "Intensity", "×", (0, 1e6), (0, 4), 0.01)
+
+
+class Sky(Model):
+    """A clear sky computed from the sun's place; while it is on, it stands in for the environment map."""
+
+    enabled: bool = choice(False, "Sky")
+    azimuth: float = quantity(150.0, "Sun azimuth, from north to east", "°", (-360, 720), (0, 360), 1)
+    elevation: float = quantity(40.0, "Sun elevation", "°", (0, 90), step=0.5)
+    turbidity: float = quantity(2.5, "Turbidity", "", (1.9, 10), step=0.1)
+    sun: bool = choice(True, "Sun disk")
+    ground_albedo: Tint = color((0.2, 0.2, 0.2), "Ground of the sky")
+
+
+class Light(Model):
+    """A light of its own shape. It shines from `position` towards `target`."""
+
+    name: Name
+    kind: Literal["rectangle", "disk", "sphere", "tube", "point", "spot", "directional"] = choice("rectangle", "Shape")
+    enabled: bool = choice(True, "On")
+    position: Vector = Field((0.5, 0.8, 0.5), title="Position", json_schema_extra={"unit": "m"})
+    target: Vector = Field((0, 0.1, 0), title="Aims at", json_schema_extra={"unit": "m"})
+    roll: float = quantity(0.0, "Roll", "°", (-360, 360), (-180, 180), 1)
+    width: float = quantity(0.3, "Width", "m", (0, 1000), (0, 2), 0.01)
+    height: float = quantity(0.3, "Height, length of a tube", "m", (0, 1000), (0, 2), 0.01)
+    radius: float = quantity(0.1, "Radius", "m", (0, 1000), (0, 1), 0.005)
+    cone: float = quantity(40.0, "Cone of a spot", "°", (0.1, 180), (5, 120), 1)
+    softness: float = quantity(0.2, "Soft edge of a spot", "", (0, 1), step=0.01)
+    spread: float = quantity(0.53, "Angle that a directional light fills", "°", (0, 90), (0, 10), 0.01)
+    unit: Literal["lm", "cd", "lx", "cd/m²"] = choice("lm", "Unit")
+    amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1)
+    color: LightColor = color((1, 1, 1), "Colour")
+    temperature: float = quantity(0.0, "Colour temperature (0 is none)", "K", (0, 20000), (1500, 10000), 50)
+    profile: FileRef | None = None
+    seen_by_camera: bool = choice(False, "Seen by the camera")
+    seen_in_reflections: bool = choice(True, "Seen in reflections")
+    casts_shadow: bool = choice(True, "Casts shadow")
+    group: Name = Field("lights", title="Light group")
+    unlit_parts: tuple[Key, ...] = Field((), title="Parts it does not light")
+
+    @model_validator(mode="after")
+    def _unit_fits(self) -> "Light":
+        if self.kind in ("point", "spot") and self.unit == "cd/m²":
+            raise ValueError(f"a {self.kind} has no area: give its amount in lm, cd or lx, not cd/m²")
+        if self.kind == "directional" and self.unit != "lx":
+            raise ValueError(f"a directional light is measured where it falls: give its amount in lx, not {self.unit}")
+        return self
+
+
+class Haze(Model):
+    """Homogeneous air that scatters: in a box, or everywhere when the box is empty."""
+
+    enabled: bool = choice(False, "Haze")
+    visibility: float = quantity(5.0, "Length by which light falls to 37 %", "m", (0.001, 1e6), (0.2, 50), 0.1)
+    color: Tint = color((0.9, 0.9, 0.9), "Share scattered rather than absorbed")
+    anisotropy: float = quantity(0.0, "Scattering forwards", "", (-0.99, 0.99), step=0.01)
+    low: Vector = Field((0, 0, 0), title="Corner of the box", json_schema_extra={"unit": "m"})
+    high: Vector = Field((0, 0, 0), title="Opposite corner", json_schema_extra={"unit": "m"})
 
 
 class Backdrop(Model):
@@ -112,6 +200,19 @@ class Camera(Model):
     sensor_width: float = quantity(36.0, "Sensor width", "mm", (1, 200), (10, 60), 0.1)
     f_number: float = quantity(0.0, "Aperture (0 is all sharp)", "f/", (0, 128), (0, 22), 0.1)
     focus_distance: float = quantity(1.0, "Focus distance", "m", (0.001, 1e6), (0.05, 5), 0.01)
+    blades: int = count(0, "Aperture blades (0 is round)", "", (0, 24), (0, 12))
+    blade_rotation: float = quantity(0.0, "Turn of the blades", "°", (-360, 360), (-90, 90), 1)
+    blade_roundness: float = quantity(0.0, "Roundness of the blades", "", (0, 1), step=0.01)
+    shift_x: float = quantity(0.0, "Shift sideways", "mm", (-200, 200), (-15, 15), 0.1)
+    shift_y: float = quantity(0.0, "Shift up", "mm", (-200, 200), (-15, 15), 0.1)
+    distortion: float = quantity(0.0, "Distortion (barrel below 0)", "", (-0.3, 0.3), (-0.1, 0.1), 0.005)
+
+
+class Rendering(Model):
+    """How paths are followed; proof and print share it."""
+
+    caustics: Literal["exact", "filtered"] = choice("exact", "Caustics")
+    caustic_roughness: float = quantity(0.25, "Roughness that filters caustics", "", (0.05, 1), step=0.01)
 
 
 class Look(Model):
@@ -146,9 +247,13 @@ class Scene(Model):
     parts: dict[Key, Part] = {}
     materials: dict[Key, Material] = {}
     environment: Environment = Environment()
+    sky: Sky = Sky()
+    lights: dict[Key, Light] = {}
+    haze: Haze = Haze()
     backdrop: Backdrop = Backdrop()
     ground: Ground = Ground()
     camera: Camera = Camera()
+    rendering: Rendering = Rendering()
     look: Look = Look()
     proof: Proof = Proof()
     print: PrintSettings = PrintSettings()
@@ -156,6 +261,7 @@ class Scene(Model):
     def files(self) -> list[FileRef]:
         """Every file that the document needs."""
         found = [self.asset.file if self.asset else None, self.environment.map]
+        found += [light.profile for light in self.lights.values()]
         return [f for f in found if f is not None]
 
     def plain(self) -> dict[str, Any]:

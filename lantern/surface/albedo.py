@@ -5,6 +5,7 @@ Layers are scaled with these so that a closed white room stays white: a lobe ove
 microfacet models", 2019). Axes: cos θ linear, roughness = √alpha linear, s = (η - 1) / (η + 1) linear.
 """
 
+import math
 import os
 from typing import NamedTuple
 
@@ -16,6 +17,7 @@ from lantern.kernel.cache import folder
 from lantern.kernel.memory import load_f32
 from lantern.kernel.vectors import EXACT, SMALL, dot, scale, sub
 from lantern.surface.fresnel import fresnel_dielectric
+from lantern.surface.fuzz import fuzz_value, sample_uniform
 from lantern.surface.ggx import SMALLEST_ALPHA, sample_visible_normal, smith_lambda
 from lantern.surface.transmission import refract
 
@@ -25,9 +27,10 @@ SAMPLES_A_SIDE = 64
 _PLANE = COSINES * ROUGHNESSES
 _VOLUME = _PLANE * INDICES
 
-# One float32 block: E of a perfect mirror, then three volumes.
+# One float32 block: E of a perfect mirror, E of white fuzz, then three volumes.
 MIRROR = 0
-REFLECTED = _PLANE
+FUZZ = _PLANE
+REFLECTED = 2 * _PLANE
 GLASS_ENTERING = REFLECTED + _VOLUME
 GLASS_LEAVING = GLASS_ENTERING + _VOLUME
 BLOCK_SIZE = GLASS_LEAVING + _VOLUME
@@ -46,7 +49,7 @@ def measure_albedos(cosine, alpha, eta, side):
     """Albedos by side² stratified visible-normal samples (weights F·G2/G1)."""
     z = max(cosine, f32(1e-3))
     wo = (f32(np.sqrt(f32(1.0) - z * z)), f32(0.0), z)
-    lambda_o = smith_lambda(wo, alpha)
+    lambda_o = smith_lambda(wo, alpha, alpha)
     mirror, reflected, refracted = f32(0.0), f32(0.0), f32(0.0)
     for i in range(side):
         # Strata crowd towards u2 = 1: the lobe's long tail is where light goes below the horizon.
@@ -56,19 +59,32 @@ def measure_albedos(cosine, alpha, eta, side):
         u2 = f32(1.0) - cube * rest
         for j in range(side):
             u1 = (f32(j) + f32(0.5)) / f32(side)
-            h = sample_visible_normal(wo, alpha, u1, u2)
+            h = sample_visible_normal(wo, alpha, alpha, u1, u2)
             c = dot(wo, h)
             fresnel = fresnel_dielectric(c, eta)
             wi = sub(scale(h, f32(2.0) * c), wo)
             if wi[2] > f32(0.0):
-                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha))
+                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha, alpha))
                 mirror += weight
                 reflected += weight * fresnel
             possible, wt = refract(wo, h, eta)
             if possible and wt[2] < f32(0.0):
-                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wt, alpha))
+                weight = share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wt, alpha, alpha))
                 refracted += weight * (f32(1.0) - fresnel)
     return Albedos(mirror, reflected, reflected + refracted)
+
+
+@njit(**EXACT)
+def measure_fuzz(cosine, roughness, side):
+    """Albedo of white fuzz by side² stratified directions, uniform over the hemisphere."""
+    z = max(cosine, f32(1e-3))
+    wo = (f32(np.sqrt(f32(1.0) - z * z)), f32(0.0), z)
+    total = f32(0.0)
+    for i in range(side):
+        for j in range(side):
+            u1, u2 = (f32(i) + f32(0.5)) / f32(side), (f32(j) + f32(0.5)) / f32(side)
+            total += fuzz_value(roughness, wo, sample_uniform(u1, u2))
+    return total * f32(2.0 * math.pi) / f32(side * side)
 
 
 @njit(cache=True, **EXACT)
@@ -87,6 +103,7 @@ def _fill(block, side):
                 leaving = measure_albedos(cosine, alpha, f32(1.0) / eta, side)
                 if k == 0:
                     block[MIRROR + entry] = entering.mirror
+                    block[FUZZ + entry] = measure_fuzz(cosine, roughness, side)
                 block[REFLECTED + entry] = entering.reflected
                 block[GLASS_ENTERING + entry] = entering.glass
                 block[GLASS_LEAVING + entry] = leaving.glass
@@ -120,6 +137,12 @@ def _plane_at(block, base, row, column):
 def look_up_mirror(block, cosine, roughness):
     """Albedo of a perfect mirror of this roughness."""
     return _plane_at(block, MIRROR, cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1))
+
+
+@njit(**SMALL)
+def look_up_fuzz(block, cosine, roughness):
+    """Albedo of white fuzz of this roughness."""
+    return _plane_at(block, FUZZ, cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1))
 
 
 @njit(**SMALL)

@@ -1,7 +1,7 @@
-"""The GGX microfacet distribution with height-correlated Smith masking and visible-normal sampling.
+"""The anisotropic GGX microfacet distribution with height-correlated Smith masking and visible-normal sampling.
 
 Walter et al., "Microfacet Models for Refraction through Rough Surfaces", EGSR 2007 (distribution);
-Heitz, "Understanding the Masking-Shadowing Function", JCGT 3(2), 2014 (G2, equation 99);
+Heitz, "Understanding the Masking-Shadowing Function", JCGT 3(2), 2014 (anisotropy, section 5.4; G2, equation 99);
 Dupuy & Benyoub, "Sampling Visible GGX Normals with Spherical Caps", CGF 42(8), 2023 (listing 3).
 """
 
@@ -18,30 +18,30 @@ SMALLEST_ALPHA = 1e-3
 
 
 @njit(**SMALL)
-def ggx_density(h, alpha):
+def ggx_density(h, alpha_x, alpha_y):
     """D(h) [1/sr] for a half vector with h.z > 0.
 
     sin² is taken from h.x and h.y: 1 - h.z² would cancel at small alpha.
     """
-    inv_a2 = f32(1.0) / (alpha * alpha)
-    s = (h[0] * h[0] + h[1] * h[1]) * inv_a2 + h[2] * h[2]
-    return INV_PI * inv_a2 / (s * s)
+    x, y = h[0] / alpha_x, h[1] / alpha_y
+    s = x * x + y * y + h[2] * h[2]
+    return INV_PI / (alpha_x * alpha_y * s * s)
 
 
 @njit(**SMALL)
-def smith_lambda(v, alpha):
+def smith_lambda(v, alpha_x, alpha_y):
     """Smith's auxiliary Λ(v) [-]."""
     z2 = max(v[2] * v[2], f32(1e-14))
-    tan2 = (v[0] * v[0] + v[1] * v[1]) / z2
-    return f32(0.5) * (math.sqrt(f32(1.0) + alpha * alpha * tan2) - f32(1.0))
+    x, y = v[0] * alpha_x, v[1] * alpha_y
+    return f32(0.5) * (math.sqrt(f32(1.0) + (x * x + y * y) / z2) - f32(1.0))
 
 
 @njit(**SMALL)
-def sample_visible_normal(wo, alpha, u1, u2):
+def sample_visible_normal(wo, alpha_x, alpha_y, u1, u2):
     """A microfacet normal with density G1(wo) D(h) max(0, wo·h) / wo.z."""
-    v = normalize((wo[0] * alpha, wo[1] * alpha, wo[2]))
+    v = normalize((wo[0] * alpha_x, wo[1] * alpha_y, wo[2]))
     z = (f32(1.0) - u2) * (f32(1.0) + v[2]) - v[2]
     r = math.sqrt(max(f32(1.0) - z * z, f32(0.0)))
     sine, cosine = sincos_turn(u1)
     h = (r * cosine + v[0], r * sine + v[1], z + v[2])
-    return normalize((h[0] * alpha, h[1] * alpha, max(h[2], f32(1e-6))))
+    return normalize((h[0] * alpha_x, h[1] * alpha_y, max(h[2], f32(1e-6))))

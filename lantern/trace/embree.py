@@ -69,8 +69,7 @@ def _load() -> ctypes.CDLL:
         "rtcSetGeometryTransform": (None, [pointer, unsigned, ctypes.c_int, pointer]),
         "rtcCommitGeometry": (None, [pointer]),
         "rtcAttachGeometryByID": (None, [pointer, pointer, unsigned]),
-        "rtcEnableGeometry": (None, [pointer]),
-        "rtcDisableGeometry": (None, [pointer]),
+        "rtcSetGeometryMask": (None, [pointer, unsigned]),
         "rtcReleaseGeometry": (None, [pointer]),
     }
     for name, (result, arguments) in signatures.items():
@@ -107,6 +106,8 @@ class MeshTree:
             (INDEX_BUFFER, UINT3, self.indices, len(self.indices)),
         ):
             _LIBRARY.rtcSetSharedGeometryBuffer(geometry, kind, 0, form, array.ctypes.data, 0, 12, count)
+        # The instance decides who sees the mesh; a geometry's own mask would let only the first kind of ray through.
+        _LIBRARY.rtcSetGeometryMask(geometry, 0xFFFFFFFF)
         _LIBRARY.rtcCommitGeometry(geometry)
         _LIBRARY.rtcAttachGeometryByID(self._scene, geometry, 0)
         _LIBRARY.rtcReleaseGeometry(geometry)
@@ -139,8 +140,11 @@ class InstanceTree:
         """What kernels pass to `intersect` and `is_occluded`."""
         return int(self._scene)
 
-    def add(self, mesh: MeshTree, matrix: np.ndarray, visible: bool) -> int:
-        """Append an instance and return its number; `matrix` is (3, 4) or (4, 4), object to world."""
+    def add(self, mesh: MeshTree, matrix: np.ndarray, mask: int) -> int:
+        """Append an instance and return its number; `matrix` is (3, 4) or (4, 4), object to world.
+
+        `mask` has the bits of the rays that see it.
+        """
         number = len(self._instances)
         instance = _LIBRARY.rtcNewGeometry(_DEVICE, INSTANCE)
         _LIBRARY.rtcSetGeometryInstancedScene(instance, mesh.handle)
@@ -148,7 +152,7 @@ class InstanceTree:
         self._instances.append(instance)
         self._meshes.append(mesh)
         self.place(number, matrix)
-        self.show(number, visible)
+        self.show(number, mask)
         return number
 
     def place(self, number: int, matrix: np.ndarray) -> None:
@@ -157,9 +161,10 @@ class InstanceTree:
         _LIBRARY.rtcSetGeometryTransform(self._instances[number], 0, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
         _LIBRARY.rtcCommitGeometry(self._instances[number])
 
-    def show(self, number: int, visible: bool) -> None:
-        """Show or hide an instance from every ray; takes effect at the next `commit`."""
-        (_LIBRARY.rtcEnableGeometry if visible else _LIBRARY.rtcDisableGeometry)(self._instances[number])
+    def show(self, number: int, mask: int) -> None:
+        """Set which rays see an instance; takes effect at the next `commit`."""
+        _LIBRARY.rtcSetGeometryMask(self._instances[number], mask)
+        _LIBRARY.rtcCommitGeometry(self._instances[number])
 
     def commit(self) -> None:
         """Rebuild the top level."""
@@ -180,27 +185,30 @@ _occluded = ExternalFunction("rtcOccluded1", _call)
 
 
 @njit(**SMALL)
-def write_ray(ray, origin, direction, far):
+def write_ray(ray, origin, direction, near, far, mask):
     """Fill a ray record; `ray` is the address of RAY_SLOTS 32-bit slots, 16-byte aligned."""
     store_f32(ray, ORIGIN, origin[0])
     store_f32(ray, ORIGIN + 1, origin[1])
     store_f32(ray, ORIGIN + 2, origin[2])
-    store_f32(ray, NEAR, f32(0.0))
+    store_f32(ray, NEAR, near)
     store_f32(ray, DIRECTION, direction[0])
     store_f32(ray, DIRECTION + 1, direction[1])
     store_f32(ray, DIRECTION + 2, direction[2])
     store_f32(ray, TIME, f32(0.0))
     store_f32(ray, FAR_SLOT, far)
-    store_u32(ray, MASK, NOTHING)
+    store_u32(ray, MASK, u32(mask))
     store_u32(ray, FLAGS, u32(0))
 
 
 @njit(**SMALL)
-def intersect(scene, ray, origin, direction):
-    """Nearest hit: (instance, primitive, u, v, distance); instance is -1 on a miss."""
-    write_ray(ray, origin, direction, FAR)
+def intersect(scene, ray, origin, direction, near, far, mask):
+    """Nearest hit between near and far: (instance, primitive, u, v, distance).
+
+    Instance is -1 on a miss, and the distance then FAR; in a tree without instances a hit has instance 0.
+    """
+    write_ray(ray, origin, direction, near, far, mask)
     store_u32(ray, GEOMETRY, NOTHING)
-    store_u32(ray, INSTANCE_ID, NOTHING)
+    store_u32(ray, INSTANCE_ID, u32(0))
     _intersect(scene, ray, 0)
     if peek_u32(ray, GEOMETRY) == NOTHING:
         return -1, 0, f32(0.0), f32(0.0), FAR
@@ -214,28 +222,29 @@ def intersect(scene, ray, origin, direction):
 
 
 @njit(**SMALL)
-def is_occluded(scene, ray, origin, direction, far):
+def is_occluded(scene, ray, origin, direction, far, mask):
     """Whether anything lies between the origin and `far` along the direction."""
-    write_ray(ray, origin, direction, far)
+    write_ray(ray, origin, direction, f32(0.0), far, mask)
     _occluded(scene, ray, 0)
     return peek_f32(ray, FAR_SLOT) < f32(0.0)
 
 
 @njit(cache=True, **EXACT)
 def replay(scene, ray, records, count):
-    """Trace recorded rays bare, for the benchmark: rows of (ox, oy, oz, dx, dy, dz, far), far < 0 marks a shadow ray.
+    """Trace recorded rays bare, for the benchmark; far < 0 marks a shadow ray.
 
-    `ray` and `records` are addresses; returns the number of hits so that nothing is optimised away.
+    Rows are (ox, oy, oz, dx, dy, dz, far, mask). `ray` and `records` are addresses; returns the number of
+    hits so that nothing is optimised away.
     """
     hits = 0
     for i in range(count):
         row = i * 8
         origin = (load_f32(records, row), load_f32(records, row + 1), load_f32(records, row + 2))
         direction = (load_f32(records, row + 3), load_f32(records, row + 4), load_f32(records, row + 5))
-        far = load_f32(records, row + 6)
+        far, mask = load_f32(records, row + 6), int(load_f32(records, row + 7))
         if far < f32(0.0):
-            if is_occluded(scene, ray, origin, direction, -far):
+            if is_occluded(scene, ray, origin, direction, -far, mask):
                 hits += 1
-        elif intersect(scene, ray, origin, direction)[0] >= 0:
+        elif intersect(scene, ray, origin, direction, f32(0.0), far, mask)[0] >= 0:
             hits += 1
     return hits

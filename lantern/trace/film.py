@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.trace.layout import FILM
+from lantern.trace.layout import FILM, LAYERS
 
 FAR_DEPTH = 1e10
 """Depth [m] written where nothing was hit: finite, so that no picture holds an infinity."""
@@ -26,19 +26,28 @@ class Layers:
 
 
 class Film:
-    """Pixel sums of one frame."""
+    """Pixel sums of one frame; `layers` makes room for what a compositor may want besides the picture."""
 
-    def __init__(self, width: int, height: int) -> None:
+    def __init__(self, width: int, height: int, *, layers: bool = False) -> None:
         if width < 1 or height < 1:
             raise ValueError(f"a film needs at least 1x1 pixels, not {width}x{height}")
         self.width, self.height = width, height
         self.rows = FILM.zeros(width * height)
+        self.layer_rows = LAYERS.zeros(width * height) if layers else None
         self.clear()
 
     def clear(self) -> None:
         """Forget all samples."""
         self.rows.view(np.uint8).fill(0)
         self.rows["part"] = -1
+        if self.layer_rows is not None:
+            self.layer_rows.view(np.uint8).fill(0)
+
+    @property
+    def next_sample(self) -> int:
+        """Number of the first sample that a pass may have to take."""
+        open_rows = self.rows["samples"][self.rows["settled"] == 0]
+        return int(open_rows.min()) if len(open_rows) else 0
 
     @property
     def samples(self) -> int:

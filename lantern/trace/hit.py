@@ -1,49 +1,38 @@
-"""From a ray hit to the point it hit: position, normals, texture coordinates, and where the next ray may start."""
-
-from typing import NamedTuple
+"""From a ray hit to the point it hit: position, normals, tangents, texture coordinates, where the next ray starts."""
 
 from numba import njit
 from numpy import float32 as f32
 from numpy import int32 as i32
 
-from lantern.kernel.memory import f32_as_i32, i32_as_f32, load_f32, load_i32, load_u32, load_u64
-from lantern.kernel.vectors import SMALL, add, cross, dot, neg, normalize, scale, sub
-from lantern.surface.lookup import MATERIAL_WIDTH, NORMAL_BINDING, NORMAL_SCALE
+from lantern.kernel.memory import (
+    f32_as_i32,
+    i32_as_f32,
+    load_f32,
+    load_i32,
+    load_u32,
+    load_u64,
+    load_vector,
+    store_f32,
+    store_i32,
+    store_vector,
+)
+from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, frame_around, neg, normalize, scale, sub
+from lantern.surface.lookup import MATERIAL_WIDTH
+from lantern.surface.material import MATERIAL
 from lantern.surface.textures import fetch
-from lantern.trace.layout import MESH, PART
+from lantern.trace.layout import HIT, MESH, PART, SCENE
 
-_MATRIX, _NORMAL_MATRIX = PART.slot("matrix"), PART.slot("normal_matrix")
-_MESH, _MATERIAL, _PART_WIDTH = PART.slot("mesh"), PART.slot("material"), PART.width
-_POSITIONS, _INDICES, _NORMALS = MESH.slot("positions"), MESH.slot("indices"), MESH.slot("normals")
-_UVS, _TANGENTS = MESH.slot("uvs"), MESH.slot("tangents")
-_MESH_WIDTH = 5
+H, P, A, M, C = HIT.slots, PART.slots, MESH.slots, MATERIAL.slots, SCENE.slots
+_PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
 
 # Offsets in units in the last place; below 1/32 m a fixed step, since ulps shrink towards zero.
 # Wächter & Binder, "A Fast and Robust Method for Avoiding Self-Intersection", Ray Tracing Gems, 2019, ch. 6.
 _NEAR_ZERO, _FIXED_STEP, _ULPS = f32(1.0 / 32.0), f32(1.0 / 65536.0), f32(256.0)
 
 
-class Hit(NamedTuple):
-    """The point a ray hit, in world space, normals on the side the ray came from."""
-
-    position: tuple
-    geometric_normal: tuple
-    shading_normal: tuple
-    entering: bool
-    material: int
-    u: float
-    v: float
-
-
 @njit(**SMALL)
-def _vertex3(base, index):
-    i = index * 3
-    return load_f32(base, i), load_f32(base, i + 1), load_f32(base, i + 2)
-
-
-@njit(**SMALL)
-def _transform_point(parts, row, p):
-    m = row + _MATRIX
+def transform_point(parts, row, p):
+    m = row + P.matrix
     return (
         load_f32(parts, m) * p[0]
         + load_f32(parts, m + 1) * p[1]
@@ -62,7 +51,7 @@ def _transform_point(parts, row, p):
 
 @njit(**SMALL)
 def _transform_vector(parts, row, p):
-    m = row + _MATRIX
+    m = row + P.matrix
     return (
         load_f32(parts, m) * p[0] + load_f32(parts, m + 1) * p[1] + load_f32(parts, m + 2) * p[2],
         load_f32(parts, m + 4) * p[0] + load_f32(parts, m + 5) * p[1] + load_f32(parts, m + 6) * p[2],
@@ -72,7 +61,7 @@ def _transform_vector(parts, row, p):
 
 @njit(**SMALL)
 def _transform_normal(parts, row, n):
-    m = row + _NORMAL_MATRIX
+    m = row + P.normal_matrix
     return (
         load_f32(parts, m) * n[0] + load_f32(parts, m + 1) * n[1] + load_f32(parts, m + 2) * n[2],
         load_f32(parts, m + 3) * n[0] + load_f32(parts, m + 4) * n[1] + load_f32(parts, m + 5) * n[2],
@@ -84,6 +73,16 @@ def _transform_normal(parts, row, n):
 def _blend(a, b, c, u, v):
     w = f32(1.0) - u - v
     return a[0] * w + b[0] * u + c[0] * v, a[1] * w + b[1] * u + c[1] * v, a[2] * w + b[2] * u + c[2] * v
+
+
+@njit(**SMALL)
+def _corners(indices, primitive):
+    """The three vertex numbers of a triangle."""
+    return (
+        int(load_u32(indices, primitive * 3)),
+        int(load_u32(indices, primitive * 3 + 1)),
+        int(load_u32(indices, primitive * 3 + 2)),
+    )
 
 
 @njit(**SMALL)
@@ -99,83 +98,145 @@ def _bend_towards(normal, geometric, wo):
 
 
 @njit(**SMALL)
-def _mapped_normal(hit_normal, tangent, handedness, sample, strength):
-    t = normalize(sub(tangent, scale(hit_normal, dot(tangent, hit_normal))))
-    b = scale(cross(hit_normal, t), handedness)
-    x = (sample[0] * f32(2.0) - f32(1.0)) * strength
-    y = (sample[1] * f32(2.0) - f32(1.0)) * strength
-    z = sample[2] * f32(2.0) - f32(1.0)
+def mapped_normal(normal, tangent, bitangent, texel, strength):
+    """The normal that a tangent-space texel says (glTF 2.0, section 3.9.3); the frame need not be orthogonal."""
+    x = (texel[0] * f32(2.0) - f32(1.0)) * strength
+    y = (texel[1] * f32(2.0) - f32(1.0)) * strength
+    z = texel[2] * f32(2.0) - f32(1.0)
     return normalize(
         (
-            t[0] * x + b[0] * y + hit_normal[0] * z,
-            t[1] * x + b[1] * y + hit_normal[1] * z,
-            t[2] * x + b[2] * y + hit_normal[2] * z,
+            tangent[0] * x + bitangent[0] * y + normal[0] * z,
+            tangent[1] * x + bitangent[1] * y + normal[1] * z,
+            tangent[2] * x + bitangent[2] * y + normal[2] * z,
         )
     )
 
 
 @njit(**SMALL)
-def resolve_hit(parts, meshes, materials, textures, bindings, texels, part, primitive, bu, bv, direction):
-    """The `Hit` of barycentrics (bu, bv) on a triangle of a part, for a ray along `direction`."""
-    row = part * _PART_WIDTH
-    mesh = load_i32(parts, row + _MESH) * _MESH_WIDTH
-    material = load_i32(parts, row + _MATERIAL)
-    indices = load_u64(meshes, mesh + _INDICES)
-    i0, i1, i2 = (
-        int(load_u32(indices, primitive * 3)),
-        int(load_u32(indices, primitive * 3 + 1)),
-        int(load_u32(indices, primitive * 3 + 2)),
+def _tangent(meshes, mesh, uvs, corners, edge1, edge2, bu, bv):
+    """(tangent in object space, handedness): the mesh's own, else dP/du of the triangle."""
+    i0, i1, i2 = corners
+    tangents = load_u64(meshes, mesh + A.tangents)
+    if tangents != 0:
+        t = _blend(load_vector(tangents, i0 * 4), load_vector(tangents, i1 * 4), load_vector(tangents, i2 * 4), bu, bv)
+        return t, load_f32(tangents, i0 * 4 + 3)
+    if uvs == 0:
+        return edge1, f32(1.0)
+    u0, v0 = load_f32(uvs, i0 * 2), load_f32(uvs, i0 * 2 + 1)
+    du1, dv1 = load_f32(uvs, i1 * 2) - u0, load_f32(uvs, i1 * 2 + 1) - v0
+    du2, dv2 = load_f32(uvs, i2 * 2) - u0, load_f32(uvs, i2 * 2 + 1) - v0
+    determinant = du1 * dv2 - du2 * dv1
+    if determinant == f32(0.0):
+        return edge1, f32(1.0)
+    # v runs downwards in glTF, hence the sign of the bitangent.
+    sign = f32(1.0) if determinant > f32(0.0) else f32(-1.0)
+    return scale(sub(scale(edge1, dv2), scale(edge2, dv1)), sign), -sign
+
+
+@njit(**EXACT)
+def texture_coordinates(scene, part, primitive, bu, bv):
+    """(u, v) of barycentrics on a triangle of a part; (0, 0) without UVs."""
+    meshes = load_u64(scene, C.meshes)
+    mesh = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.mesh) * _MESH_WIDTH
+    uvs = load_u64(meshes, mesh + A.uvs)
+    if uvs == 0:
+        return f32(0.0), f32(0.0)
+    i0, i1, i2 = _corners(load_u64(meshes, mesh + A.indices), primitive)
+    w = f32(1.0) - bu - bv
+    return (
+        load_f32(uvs, i0 * 2) * w + load_f32(uvs, i1 * 2) * bu + load_f32(uvs, i2 * 2) * bv,
+        load_f32(uvs, i0 * 2 + 1) * w + load_f32(uvs, i1 * 2 + 1) * bu + load_f32(uvs, i2 * 2 + 1) * bv,
     )
-    positions = load_u64(meshes, mesh + _POSITIONS)
-    p0, p1, p2 = _vertex3(positions, i0), _vertex3(positions, i1), _vertex3(positions, i2)
+
+
+@njit(**EXACT)
+def resolve_hit(scene, hit, part, primitive, bu, bv, direction):
+    """Write the HIT record of barycentrics (bu, bv) on a triangle of a part, for a ray along `direction`."""
+    parts, meshes, materials = load_u64(scene, C.parts), load_u64(scene, C.meshes), load_u64(scene, C.materials)
+    row = part * _PART_WIDTH
+    mesh = load_i32(parts, row + P.mesh) * _MESH_WIDTH
+    material = load_i32(parts, row + P.material)
+    corners = _corners(load_u64(meshes, mesh + A.indices), primitive)
+    i0, i1, i2 = corners
+    positions = load_u64(meshes, mesh + A.positions)
+    p0, p1, p2 = load_vector(positions, i0 * 3), load_vector(positions, i1 * 3), load_vector(positions, i2 * 3)
     edge1, edge2 = sub(p1, p0), sub(p2, p0)
-    point = _transform_point(parts, row, _blend(p0, p1, p2, bu, bv))
+    point = transform_point(parts, row, _blend(p0, p1, p2, bu, bv))
     geometric = normalize(_transform_normal(parts, row, cross(edge1, edge2)))
     wo = neg(direction)
+    if dot(geometric, geometric) == f32(0.0):
+        # A triangle without area has no side; it faces whoever meets it.
+        geometric = wo
     entering = dot(geometric, wo) >= f32(0.0)
 
-    normals = load_u64(meshes, mesh + _NORMALS)
-    shading = normalize(
-        _transform_normal(
-            parts, row, _blend(_vertex3(normals, i0), _vertex3(normals, i1), _vertex3(normals, i2), bu, bv)
-        )
-    )
+    normals = load_u64(meshes, mesh + A.normals)
+    n = _blend(load_vector(normals, i0 * 3), load_vector(normals, i1 * 3), load_vector(normals, i2 * 3), bu, bv)
+    shading = normalize(_transform_normal(parts, row, n))
     u, v = f32(0.0), f32(0.0)
-    uvs = load_u64(meshes, mesh + _UVS)
+    uvs = load_u64(meshes, mesh + A.uvs)
     if uvs != 0:
         w = f32(1.0) - bu - bv
-        u0, v0 = load_f32(uvs, i0 * 2), load_f32(uvs, i0 * 2 + 1)
-        u1, v1 = load_f32(uvs, i1 * 2), load_f32(uvs, i1 * 2 + 1)
-        u2, v2 = load_f32(uvs, i2 * 2), load_f32(uvs, i2 * 2 + 1)
-        u, v = u0 * w + u1 * bu + u2 * bv, v0 * w + v1 * bu + v2 * bv
-        normal_map = load_i32(materials, material * MATERIAL_WIDTH + NORMAL_BINDING)
-        if normal_map >= 0:
-            strength = load_f32(materials, material * MATERIAL_WIDTH + NORMAL_SCALE)
-            tangents = load_u64(meshes, mesh + _TANGENTS)
-            handedness = f32(1.0)
-            if tangents != 0:
-                t0 = (load_f32(tangents, i0 * 4), load_f32(tangents, i0 * 4 + 1), load_f32(tangents, i0 * 4 + 2))
-                t1 = (load_f32(tangents, i1 * 4), load_f32(tangents, i1 * 4 + 1), load_f32(tangents, i1 * 4 + 2))
-                t2 = (load_f32(tangents, i2 * 4), load_f32(tangents, i2 * 4 + 1), load_f32(tangents, i2 * 4 + 2))
-                tangent = _blend(t0, t1, t2, bu, bv)
-                handedness = load_f32(tangents, i0 * 4 + 3)
-            else:
-                # dP/du of the triangle; v runs downwards in glTF, hence the sign of the bitangent.
-                du1, dv1, du2, dv2 = u1 - u0, v1 - v0, u2 - u0, v2 - v0
-                determinant = du1 * dv2 - du2 * dv1
-                tangent = scale(
-                    sub(scale(edge1, dv2), scale(edge2, dv1)), f32(1.0) if determinant >= f32(0.0) else f32(-1.0)
-                )
-                handedness = f32(-1.0) if determinant >= f32(0.0) else f32(1.0)
-                if determinant == f32(0.0):
-                    tangent = edge1
-            world_tangent = _transform_vector(parts, row, tangent)
-            if dot(world_tangent, world_tangent) > f32(0.0):
-                texel = fetch(texels, textures, bindings, normal_map, u, v)
-                shading = _mapped_normal(shading, world_tangent, handedness, texel, strength)
+        u = load_f32(uvs, i0 * 2) * w + load_f32(uvs, i1 * 2) * bu + load_f32(uvs, i2 * 2) * bv
+        v = load_f32(uvs, i0 * 2 + 1) * w + load_f32(uvs, i1 * 2 + 1) * bu + load_f32(uvs, i2 * 2 + 1) * bv
+    at = material * MATERIAL_WIDTH
+    oriented = load_i32(materials, at + M.needs_tangent) != 0
+    tangent, bitangent = frame_around(shading)
+    coat, own_coat = shading, 0
+    if oriented:
+        along, handedness = _tangent(meshes, mesh, uvs, corners, edge1, edge2, bu, bv)
+        along = _transform_vector(parts, row, along)
+        along = sub(along, scale(shading, dot(along, shading)))
+        if dot(along, along) > f32(1e-20):
+            tangent = normalize(along)
+            bitangent = scale(cross(shading, tangent), handedness)
+        if uvs != 0:
+            texels, textures, bindings = (
+                load_u64(scene, C.texels),
+                load_u64(scene, C.textures),
+                load_u64(scene, C.bindings),
+            )
+            smooth = shading
+            binding = load_i32(materials, at + M.normal_binding)
+            if binding >= 0:
+                texel = fetch(texels, textures, bindings, binding, u, v)
+                shading = mapped_normal(smooth, tangent, bitangent, texel, load_f32(materials, at + M.normal_scale))
+                own_coat = 1
+            binding = load_i32(materials, at + M.coat_normal_binding)
+            if binding >= 0:
+                texel = fetch(texels, textures, bindings, binding, u, v)
+                coat = mapped_normal(smooth, tangent, bitangent, texel, f32(1.0))
+                own_coat = 1
     if not entering:
-        geometric, shading = neg(geometric), neg(shading)
-    return Hit(point, geometric, _bend_towards(shading, geometric, wo), entering, material, u, v)
+        geometric, shading, coat = neg(geometric), neg(shading), neg(coat)
+    shading = _bend_towards(shading, geometric, wo)
+    store_i32(hit, H.own_coat, own_coat)
+    if own_coat != 0:
+        store_vector(hit, H.coat, _bend_towards(coat, geometric, wo))
+    if oriented:
+        # Turned about the normal by the material's angle, orthogonal again after the normal map.
+        s, c = load_f32(materials, at + M.tangent_sine), load_f32(materials, at + M.tangent_cosine)
+        turned = add(scale(tangent, c), scale(bitangent, s))
+        turned = sub(turned, scale(shading, dot(turned, shading)))
+        if dot(turned, turned) > f32(1e-12):
+            tangent = normalize(turned)
+            bitangent = cross(shading, tangent)
+        else:
+            tangent, bitangent = frame_around(shading)
+    else:
+        tangent, bitangent = frame_around(shading)
+    store_vector(hit, H.position, point)
+    store_vector(hit, H.geometric, geometric)
+    store_vector(hit, H.shading, shading)
+    store_vector(hit, H.tangent, tangent)
+    store_vector(hit, H.bitangent, bitangent)
+    store_f32(hit, H.u, u)
+    store_f32(hit, H.v, v)
+    store_i32(hit, H.entering, 1 if entering else 0)
+    store_i32(hit, H.material, material)
+    store_i32(hit, H.part, part)
+    store_i32(hit, H.primitive, primitive)
+    store_i32(hit, H.links, load_i32(parts, row + P.links))
+    store_i32(hit, H.receives_shadow, load_i32(parts, row + P.receives_shadow))
 
 
 @njit(**SMALL)

@@ -1,30 +1,45 @@
 """What the path kernel reads and writes: one description of every block, for the host and the kernel."""
 
 from lantern.kernel.memory import Addresses, Table
+from lantern.surface.record import SURFACE
 from lantern.trace.embree import RAY_SLOTS
 
 SCENE = Addresses(
+    "scene",
     [
         "settings",
         "camera",
+        "aperture",
         "parts",
         "meshes",
         "materials",
+        "films",
         "textures",
         "bindings",
         "texels",
         "albedos",
         "environment",
         "environment_pixels",
-        "environment_choices",
+        "environment_rows",
+        "environment_cells",
+        "environment_guides",
         "environment_densities",
         "environment_edges",
+        "lights",
+        "light_nodes",
+        "light_profiles",
+        "triangle_lights",
+        "shape_owners",
+        "shape_tree",  # a tree of the ray library, 0 for none
+        "points",
+        "mask",
         "film",
+        "layers",  # 0 for none
         "control",
-    ]
+    ],
 )
 
-MESH = Addresses(["positions", "indices", "normals", "uvs", "tangents"])
+MESH = Addresses("mesh", ["positions", "indices", "normals", "uvs", "tangents"])
 
 SETTINGS = Table(
     "settings",
@@ -32,6 +47,7 @@ SETTINGS = Table(
         ("width", "i", 1),
         ("height", "i", 1),
         ("target_samples", "i", 1),
+        ("first_sample", "i", 1),  # row 0 of the points
         ("seed", "i", 1),
         ("depth", "i", 1),
         ("camera_sees_environment", "i", 1),
@@ -39,7 +55,22 @@ SETTINGS = Table(
         ("ground", "i", 1),
         ("ground_height", "f", 1),
         ("ground_reflectance", "f", 3),
-        ("open_irradiance", "f", 3),  # on unshadowed ground
+        ("open_irradiance", "f", 3),  # of everything far away on unshadowed ground
+        ("local_lights", "i", 1),
+        ("shaped_lights", "i", 1),
+        ("distant_first", "i", 1),
+        ("distant_lights", "i", 1),
+        ("environment_chance", "f", 1),  # among what is far away
+        ("far_irradiance", "f", 1),  # lx, weighed against the light tree's estimate
+        ("opacity", "i", 1),  # some part lets rays through
+        ("caustic_alpha", "f", 1),  # least alpha after a wide bounce; 0 for exact caustics
+        ("haze", "i", 1),
+        ("haze_extinction", "f", 1),  # 1/m
+        ("haze_albedo", "f", 3),
+        ("haze_forward", "f", 1),
+        ("haze_low", "f", 3),
+        ("haze_high", "f", 3),
+        ("limit", "f", 1),  # cd/m² a sample may bring to its pixel; 0 for none
     ],
 )
 
@@ -52,9 +83,13 @@ CAMERA = Table(
         ("forward", "f", 3),
         ("half_width", "f", 1),  # of the picture at unit distance
         ("half_height", "f", 1),
+        ("shift_x", "f", 1),  # at unit distance
+        ("shift_y", "f", 1),
+        ("distortion", "f", 1),  # of the radius, relative to half the width
         ("pixel", "f", 1),  # side of a pixel at unit distance
         ("lens_radius", "f", 1),  # m
         ("focus_distance", "f", 1),  # m
+        ("bladed", "i", 1),  # the aperture table is used
     ],
 )
 
@@ -65,6 +100,9 @@ PART = Table(
         ("normal_matrix", "f", 9),  # inverse transpose, sign of the determinant applied
         ("mesh", "i", 1),
         ("material", "i", 1),
+        ("triangle_lights", "i", 1),  # where its triangles' lights begin, -1 for a dark part
+        ("links", "i", 1),  # bits of the linking sets that light it
+        ("receives_shadow", "i", 1),
     ],
 )
 
@@ -80,16 +118,136 @@ FILM = Table(
         ("squared_luminance", "f", 1),
         ("part", "i", 1),  # of the first sample; -1 for none
         ("samples", "i", 1),
-        ("spare", "f", 1),  # rows of one cache line
+        ("settled", "i", 1),  # the pixel needs no more samples; the row is one cache line
     ],
 )
 
-# Per-thread scratch: a ray record, then counters (int64), then where recorded rays go (address, used, room).
-SCRATCH_RAY = 0
-SCRATCH_COUNTERS = RAY_SLOTS // 2  # in 64-bit slots
-COUNTERS = ("camera", "bounce", "shadow", "not_finite")
-SCRATCH_RECORDS = SCRATCH_COUNTERS + len(COUNTERS)
-SCRATCH_SLOTS = 32  # of 64 bits
+LIGHT_GROUPS = 8
+IDENTITIES = 6  # different parts or materials that a pixel can tell apart
+LAYERS = Table(
+    "layers",
+    [
+        ("direct", "f", 3),
+        ("indirect", "f", 3),
+        ("diffuse", "f", 3),
+        ("specular", "f", 3),
+        ("transmission", "f", 3),
+        ("emission", "f", 3),
+        ("background", "f", 3),
+        ("groups", "f", 3 * LIGHT_GROUPS),
+        ("position", "f", 3),
+        ("lit", "f", 1),  # direct luminance with shadows, and without
+        ("unlit", "f", 1),
+        ("part_ids", "i", IDENTITIES),
+        ("part_cover", "f", IDENTITIES),
+        ("material_ids", "i", IDENTITIES),
+        ("material_cover", "f", IDENTITIES),
+    ],
+)
+SUMMED = LAYERS.slot("part_ids")
+"""Slots of LAYERS that are plain sums over samples."""
+
+HIT = Table(
+    "hit",
+    [
+        ("position", "f", 3),
+        ("geometric", "f", 3),  # unit, on the side the ray came from
+        ("shading", "f", 3),
+        ("tangent", "f", 3),
+        ("bitangent", "f", 3),
+        ("coat", "f", 3),  # normal of the coat
+        ("own_coat", "i", 1),  # it differs from the shading normal
+        ("u", "f", 1),
+        ("v", "f", 1),
+        ("entering", "i", 1),
+        ("material", "i", 1),
+        ("part", "i", 1),
+        ("primitive", "i", 1),
+        ("links", "i", 1),
+        ("receives_shadow", "i", 1),
+    ],
+)
+
+LIGHT_SAMPLE = Table(
+    "light_sample",
+    [
+        ("direction", "f", 3),
+        ("distance", "f", 1),
+        ("radiance", "f", 3),  # for a light of no size: divided by nothing, density 1
+        ("density", "f", 1),
+        ("is_point", "i", 1),
+        ("group", "i", 1),
+        ("casts", "i", 1),
+        ("local_chance", "f", 1),  # of local lights against what is far away, at the place asked for last
+    ],
+)
+
+MOST_MEDIA = 8
+MEDIUM = Table(
+    "medium",
+    [
+        ("count", "i", 1),
+        ("materials", "i", MOST_MEDIA),
+        ("parts", "i", MOST_MEDIA),
+        ("kind", "i", 1),
+        ("ior", "f", 1),
+        ("extinction", "f", 3),  # 1/m
+        ("albedo", "f", 3),
+        ("forward", "f", 1),
+    ],
+)
+
+RESULT = Table(
+    "result",
+    [
+        ("radiance", "f", 3),  # cd/m²
+        ("alpha", "f", 1),
+        ("albedo", "f", 3),
+        ("normal", "f", 3),
+        ("position", "f", 3),
+        ("depth", "f", 1),  # m along the view axis; < 0 for no hit
+        ("part", "i", 1),
+        ("material", "i", 1),
+        ("sums", "f", SUMMED),  # what this sample adds to the layers
+    ],
+)
+
+# Per-thread scratch memory, 32-bit slots: a ray record first, because the ray library wants it aligned.
+COUNTERS = ("camera", "bounce", "shadow", "not_finite", "limited")
+_ROOM: dict[str, int] = {
+    "ray": RAY_SLOTS,
+    "counters": 2 * len(COUNTERS),  # int64 each
+    "records": 6,  # where recorded rays go: address, used, room
+    "hit": HIT.width,
+    "light": LIGHT_SAMPLE.width,
+    "medium": MEDIUM.width,
+    "around_camera": MEDIUM.width,
+    "surface": SURFACE.width,
+    "result": RESULT.width,
+}
+
+
+def _offsets() -> dict[str, int]:
+    places, end = {}, 0
+    for name, width in _ROOM.items():
+        places[name] = end
+        end += -(-width // 16) * 16
+    places["end"] = end
+    return places
+
+
+OFFSETS = _offsets()
+"""First 32-bit slot of each block of the scratch memory; every block begins a cache line."""
+SCRATCH_SLOTS = OFFSETS["end"] // 2
+"""64-bit slots of scratch memory a thread."""
+SCRATCH_COUNTERS, SCRATCH_RECORDS = OFFSETS["counters"] // 2, OFFSETS["records"] // 2
+RAY_AT, HIT_AT, LIGHT_AT, MEDIUM_AT, AROUND_CAMERA_AT, SURFACE_AT, RESULT_AT = (
+    4 * OFFSETS[name] for name in ("ray", "hit", "light", "medium", "around_camera", "surface", "result")
+)
+"""Byte offsets of the blocks in scratch memory."""
+
+# Bits of the visibility mask: who a ray is.
+CAMERA_RAY, BOUNCE_RAY, SHADOW_RAY = 1, 2, 4
 
 TILE = 16
 """Side of a tile in pixels: neighbouring rays stay together, one atomic step for each tile."""

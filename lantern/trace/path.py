@@ -1,4 +1,4 @@
-"""The path kernel: unidirectional path tracing with light sampling, multiple importance sampling and features.
+"""The path kernel: unidirectional path tracing through surfaces and volumes, with light sampling and feature layers.
 
 Kajiya, "The Rendering Equation", 1986; Veach, "Robust Monte Carlo Methods", 1997, ch. 9 (power heuristic) and
 section 10.4.1 (Russian roulette). One kernel call a thread and pass: it takes tiles from an atomic counter, brings
@@ -7,11 +7,9 @@ its own sample count, so a cancelled pass leaves a film that can be resumed with
 """
 
 import math
-from typing import NamedTuple
 
 from numba import njit
 from numpy import float32 as f32
-from numpy import uint32 as u32
 
 from lantern.kernel.elementary import INV_PI, PI
 from lantern.kernel.memory import (
@@ -19,14 +17,19 @@ from lantern.kernel.memory import (
     load_f32,
     load_i32,
     load_u64,
+    load_vector,
     peek_f32,
     peek_i32,
     peek_i64,
+    peek_vector,
     store_f32,
     store_i32,
     store_i64,
+    store_vector,
 )
+from lantern.kernel.points import DIMENSIONS, draw
 from lantern.kernel.random import path_key, uniform
+from lantern.kernel.spectrum import LONGEST, SHORTEST, wavelength_weight
 from lantern.kernel.vectors import (
     EXACT,
     SMALL,
@@ -43,64 +46,106 @@ from lantern.kernel.vectors import (
     to_local,
     to_world,
 )
-from lantern.light.environment_kernels import expect_lookup, expect_sample, radiance_and_density, sample_environment
+from lantern.light.environment_kernels import expect_lookup, radiance_and_density
+from lantern.light.shapes import LIGHT, LIGHT_WIDTH, shape_density
+from lantern.light.tree_kernels import pick_probability
 from lantern.surface.diffuse import sample_cosine
-from lantern.surface.lookup import ABSORPTION, MATERIAL_WIDTH, THIN_WALLED, TRANSMISSION, surface_at
-from lantern.surface.openpbr import evaluate, is_smooth, prepare, sample
-from lantern.trace.embree import FAR, intersect, is_occluded
-from lantern.trace.hit import leave_surface, resolve_hit
+from lantern.surface.evaluate import evaluate
+from lantern.surface.lookup import MATERIAL_WIDTH, emission_at, opacity_at, set_coat_frame, write_surface
+from lantern.surface.material import MATERIAL
+from lantern.surface.prepare import prepare
+from lantern.surface.record import SURFACE
+from lantern.surface.sample import ENTERED, is_smooth, sample
+from lantern.trace.embree import FAR, intersect
+from lantern.trace.hit import leave_surface, resolve_hit, texture_coordinates
+from lantern.trace.layers import (
+    DIFFUSE,
+    SPECULAR,
+    TRANSMISSION,
+    add_layers,
+    clear_sums,
+    deposit,
+    deposit_seen,
+    deposit_shadow,
+)
 from lantern.trace.layout import (
+    AROUND_CAMERA_AT,
+    BOUNCE_RAY,
+    CAMERA,
+    CAMERA_RAY,
     CONTROL_CANCEL,
     CONTROL_NEXT,
     FILM,
+    HIT,
+    HIT_AT,
+    LIGHT_AT,
+    LIGHT_SAMPLE,
+    MEDIUM,
+    MEDIUM_AT,
+    PART,
+    RAY_AT,
+    RESULT,
+    RESULT_AT,
     SCENE,
     SCRATCH_COUNTERS,
-    SCRATCH_RAY,
     SCRATCH_RECORDS,
     SETTINGS,
+    SHADOW_RAY,
+    SURFACE_AT,
     TILE,
 )
 from lantern.trace.lens import camera_ray, forward_axis
+from lantern.trace.lighting import (
+    aim_at_light,
+    distant_radiance,
+    light_through,
+    lit_by,
+    meet_light,
+    power_heuristic,
+    triangle_density,
+)
+from lantern.trace.medium import (
+    CLEAR,
+    HAZE,
+    around,
+    choose_medium,
+    copy_media,
+    enter_volume,
+    haze_span,
+    ior_at,
+    leave_volume,
+    phase,
+    sample_free_path,
+    sample_phase,
+    transmittance,
+)
+from lantern.trace.subsurface import walk_under
 
-_SETTINGS, _CAMERA, _PARTS, _MESHES = (SCENE.slot(n) for n in ("settings", "camera", "parts", "meshes"))
-_MATERIALS, _TEXTURES, _BINDINGS = (SCENE.slot(n) for n in ("materials", "textures", "bindings"))
-_TEXELS, _ALBEDOS, _FILM, _CONTROL = (SCENE.slot(n) for n in ("texels", "albedos", "film", "control"))
-_ENVIRONMENT, _PIXELS = SCENE.slot("environment"), SCENE.slot("environment_pixels")
-_CHOICES, _DENSITIES = SCENE.slot("environment_choices"), SCENE.slot("environment_densities")
-_EDGES = SCENE.slot("environment_edges")
+C, S, F, R = SCENE.slots, SETTINGS.slots, FILM.slots, RESULT.slots
+H, Q, D, L, M = HIT.slots, LIGHT_SAMPLE.slots, MEDIUM.slots, LIGHT.slots, MATERIAL.slots
+P, U = PART.slots, SURFACE.slots
+_FILM_WIDTH, _PART_WIDTH, _CAMERA_POSITION = FILM.width, PART.width, CAMERA.slot("position")
 
-_WIDTH, _HEIGHT, _TARGET = (SETTINGS.slot(n) for n in ("width", "height", "target_samples"))
-_SEED, _DEPTH, _SEES_ENVIRONMENT = (SETTINGS.slot(n) for n in ("seed", "depth", "camera_sees_environment"))
-_BACKDROP, _GROUND, _GROUND_HEIGHT = (SETTINGS.slot(n) for n in ("backdrop", "ground", "ground_height"))
-_REFLECTANCE, _OPEN_IRRADIANCE = SETTINGS.slot("ground_reflectance"), SETTINGS.slot("open_irradiance")
+_CAMERA_RAYS, _BOUNCE_RAYS, _SHADOW_RAYS, _NOT_FINITE, _LIMITED = range(5)
 
-_RADIANCE, _ALPHA, _ALBEDO, _NORMAL = (FILM.slot(n) for n in ("radiance", "alpha", "albedo", "normal"))
-_FILM_DEPTH, _DEPTH_HITS, _SQUARED = (FILM.slot(n) for n in ("depth", "depth_hits", "squared_luminance"))
-_PART_ID, _SAMPLES, _FILM_WIDTH = FILM.slot("part"), FILM.slot("samples"), FILM.width
+# Dimensions of the sample points. The camera has the first 8, every bounce 12.
+_FILTER, _LENS, _WAVELENGTH, _BOUNCES = 0, 2, 5, 8
+_LIGHT_POINT, _LOBE_POINT, _LIGHT_CHOICE, _LOBE_CHOICE, _ROULETTE = 0, 2, 4, 5, 6
+_FREE_PATH, _CHANNEL, _PHASE_POINT, _A_BOUNCE = 8, 9, 10, 12
+_OPACITY, _WALK = 1 << 12, 1 << 16  # hashed
 
-_CAMERA_RAYS, _BOUNCE_RAYS, _SHADOW_RAYS, _NOT_FINITE = 0, 1, 2, 3
-_DIMENSIONS_A_BOUNCE = 8
-_LENS_DIMENSIONS = 4
 _ROULETTE_FROM = 3
 _LEAST_IRRADIANCE = f32(1e-6)
-_BLACK = (f32(0.0), f32(0.0), f32(0.0))
-_WHITE = (f32(1.0), f32(1.0), f32(1.0))
+_WIDE = f32(0.1)
+"""Alpha from which a bounce counts as wide: caustics behind it may be filtered."""
+_ZERO, _ONE = f32(0.0), f32(1.0)
+_BLACK, _WHITE = (_ZERO, _ZERO, _ZERO), (_ONE, _ONE, _ONE)
+_UP = (_ZERO, _ONE, _ZERO)
+_SHORTEST, _RANGE = f32(SHORTEST), f32(LONGEST - SHORTEST)
+_EVERY_LINK = -1
 
-
-class Sample(NamedTuple):
-    """What one path brings to its pixel."""
-
-    radiance: tuple  # cd/m²
-    alpha: float
-    albedo: tuple
-    normal: tuple
-    depth: float  # m along the view axis; < 0 for no hit
-    part: int
-
-
-@njit(**SMALL)
-def _vector(base, slot):
-    return load_f32(base, slot), load_f32(base, slot + 1), load_f32(base, slot + 2)
+# What a ray came to.
+_SKY, _GROUND, _SURFACE, _LIGHT, _SCATTER, _EXIT = range(6)
 
 
 @njit(**SMALL)
@@ -109,7 +154,7 @@ def _count(scratch, kind):
 
 
 @njit(**SMALL)
-def _record(scratch, origin, direction, far):
+def _record(scratch, origin, direction, far, mask):
     """Keep a ray for the benchmark, if this thread was given room for it."""
     room = peek_i64(scratch, SCRATCH_RECORDS + 2)
     if room == 0:
@@ -118,257 +163,578 @@ def _record(scratch, origin, direction, far):
     if used < room:
         row = used * 8
         records = load_u64(scratch, SCRATCH_RECORDS)
-        store_f32(records, row, origin[0])
-        store_f32(records, row + 1, origin[1])
-        store_f32(records, row + 2, origin[2])
-        store_f32(records, row + 3, direction[0])
-        store_f32(records, row + 4, direction[1])
-        store_f32(records, row + 5, direction[2])
+        store_vector(records, row, origin)
+        store_vector(records, row + 3, direction)
         store_f32(records, row + 6, far)
+        store_f32(records, row + 7, f32(mask))
         store_i64(scratch, SCRATCH_RECORDS + 1, used + 1)
-
-
-@njit(**SMALL)
-def _power_heuristic(a, b):
-    """Weight of a technique of density a against one of density b, exponent 2; safe for huge densities."""
-    if a <= f32(0.0):
-        return f32(0.0)
-    r = b / a
-    return f32(1.0) / (f32(1.0) + r * r)
 
 
 @njit(**SMALL)
 def _ground_distance(settings, origin, direction):
     """Distance to the ground seen from above, FAR if there is none that way."""
-    if load_i32(settings, _GROUND) == 0 or direction[1] >= f32(0.0):
+    if load_i32(settings, S.ground) == 0 or direction[1] >= _ZERO:
         return FAR
-    above = origin[1] - load_f32(settings, _GROUND_HEIGHT)
-    return above / -direction[1] if above > f32(0.0) else FAR
+    above = origin[1] - load_f32(settings, S.ground_height)
+    return above / -direction[1] if above > _ZERO else FAR
 
 
 @njit(**SMALL)
 def _feature_albedo(s):
     """Colour of the surface as the denoiser wants it: glass counts as white, as it shows what is behind."""
-    clear = s.transmission * (f32(1.0) - s.metalness)
-    return lerp(s.base_color, s.transmission_color, clear)
+    clear = peek_f32(s, U.transmission) * (_ONE - peek_f32(s, U.metalness))
+    base = peek_vector(s, U.base_color)
+    share = peek_f32(s, U.subsurface)
+    if share > _ZERO:
+        base = lerp(base, peek_vector(s, U.subsurface_color), share)
+    return lerp(base, _WHITE, clear)
 
 
-@njit(**SMALL)
-def trace_path(scene, tree, scratch, x, y, index):
-    """Follow one path of pixel (x, y), sample number `index`; addresses of the scene block, tree and scratch."""
-    settings = load_u64(scene, _SETTINGS)
-    camera = load_u64(scene, _CAMERA)
-    parts, meshes = load_u64(scene, _PARTS), load_u64(scene, _MESHES)
-    materials, textures = load_u64(scene, _MATERIALS), load_u64(scene, _TEXTURES)
-    bindings, texels = load_u64(scene, _BINDINGS), load_u64(scene, _TEXELS)
-    albedos, environment = load_u64(scene, _ALBEDOS), load_u64(scene, _ENVIRONMENT)
-    pixels, choices = load_u64(scene, _PIXELS), load_u64(scene, _CHOICES)
-    densities, edges = load_u64(scene, _DENSITIES), load_u64(scene, _EDGES)
-    ray = scratch + SCRATCH_RAY
+@njit(**EXACT)
+def _sees_hole(scene, part, primitive, bu, bv, u):
+    """Whether a ray goes through a hole of a part, by chance where it is half opaque."""
+    from_part = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.material)
+    materials = load_u64(scene, C.materials)
+    if load_i32(materials, from_part * MATERIAL_WIDTH + M.lets_through) == 0:
+        return False
+    tu, tv = texture_coordinates(scene, part, primitive, bu, bv)
+    textures, bindings, texels = load_u64(scene, C.textures), load_u64(scene, C.bindings), load_u64(scene, C.texels)
+    return u >= opacity_at(materials, textures, bindings, texels, from_part, tu, tv)
 
-    key = path_key(y * load_i32(settings, _WIDTH) + x, index, load_i32(settings, _SEED))
-    origin, direction = camera_ray(camera, x, y, uniform(key, 0), uniform(key, 1), uniform(key, 2), uniform(key, 3))
-    depth_limit = load_i32(settings, _DEPTH)
+
+@njit(**EXACT)
+def _fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
+    """Fill the parameters of the surface record for a hit."""
+    materials = load_u64(scene, C.materials)
+    material = peek_i32(hit, H.material)
+    entering = peek_i32(hit, H.entering) != 0
+    eta = _ONE
+    if load_f32(materials, material * MATERIAL_WIDTH + M.transmission) > _ZERO:
+        outside, _ = around(medium, materials, material, peek_i32(hit, H.part), wavelength)
+        inside = ior_at(materials, material, wavelength)
+        eta = inside / outside if entering else outside / inside
+        if abs(eta - _ONE) < f32(1e-3):
+            # At exactly 1 a boundary bends nothing and its half vector is undefined.
+            eta = f32(1.001) if entering else f32(1.0 / 1.001)
+    write_surface(
+        surface,
+        materials,
+        load_u64(scene, C.textures),
+        load_u64(scene, C.bindings),
+        load_u64(scene, C.texels),
+        material,
+        peek_f32(hit, H.u),
+        peek_f32(hit, H.v),
+        entering,
+        eta,
+        least_alpha,
+    )
+    if peek_i32(hit, H.own_coat) != 0 and peek_f32(surface, U.coat) > _ZERO:
+        t, b, n = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent), peek_vector(hit, H.shading)
+        z = normalize(to_local(peek_vector(hit, H.coat), t, b, n))
+        x = normalize((_ONE - z[0] * z[0], -z[0] * z[1], -z[0] * z[2]))
+        y = (z[1] * x[2] - z[2] * x[1], z[2] * x[0] - z[0] * x[2], z[0] * x[1] - z[1] * x[0])
+        set_coat_frame(surface, x, y, z)
+
+
+@njit(**EXACT)
+def _cross_boundary(scene, medium, hit):
+    """The path goes through the boundary of a volume: take it in or out."""
+    materials = load_u64(scene, C.materials)
+    material, part = peek_i32(hit, H.material), peek_i32(hit, H.part)
+    if load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
+        return
+    if peek_i32(hit, H.entering) != 0:
+        enter_volume(medium, material, part)
+    else:
+        leave_volume(medium, material, part)
+    choose_medium(medium, materials, load_u64(scene, C.settings))
+
+
+@njit(**EXACT)
+def _is_hidden(scene, medium, hit, wavelength):
+    """Whether a hit is a boundary inside a volume that counts more, and so is none."""
+    materials = load_u64(scene, C.materials)
+    material = peek_i32(hit, H.material)
+    if peek_i32(medium, D.count) == 0 or load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
+        return False
+    return around(medium, materials, material, peek_i32(hit, H.part), wavelength)[1]
+
+
+@njit(**EXACT)
+def find_volumes(scene, tree, scratch):
+    """Write the volumes around the camera: what a ray from there leaves without having entered."""
+    camera, settings = load_u64(scene, C.camera), load_u64(scene, C.settings)
+    materials = load_u64(scene, C.materials)
+    medium, hit, ray = scratch + AROUND_CAMERA_AT, scratch + HIT_AT, scratch + RAY_AT
+    store_i32(medium, D.count, 0)
+    origin = load_vector(camera, _CAMERA_POSITION)
+    # Any direction does; made things seldom have edges along this one.
+    direction = normalize((f32(0.4321), f32(0.7654), f32(0.4770)))
+    store_i32(scratch + MEDIUM_AT, D.count, 0)
+    for _ in range(64):
+        part, primitive, bu, bv, _d = intersect(tree, ray, origin, direction, _ZERO, FAR, BOUNCE_RAY)
+        if part < 0:
+            break
+        resolve_hit(scene, hit, part, primitive, bu, bv, direction)
+        material = peek_i32(hit, H.material)
+        if load_i32(materials, material * MATERIAL_WIDTH + M.interior) != 0:
+            inside = scratch + MEDIUM_AT
+            if peek_i32(hit, H.entering) != 0:
+                enter_volume(inside, material, part)
+            else:
+                count = peek_i32(inside, D.count)
+                leave_volume(inside, material, part)
+                if peek_i32(inside, D.count) == count:
+                    enter_volume(medium, material, part)
+        origin = leave_surface(peek_vector(hit, H.position), neg(peek_vector(hit, H.geometric)))
+    choose_medium(medium, materials, settings)
+
+
+@njit(**EXACT)
+def trace_path(scene, tree, scratch, point, x, y, index):
+    """Follow path number `index` of pixel (x, y) and leave what it brings in the RESULT record.
+
+    Addresses of the scene block, the ray library's tree, the thread's scratch memory and the sample's point.
+    """
+    settings, camera = load_u64(scene, C.settings), load_u64(scene, C.camera)
+    materials = load_u64(scene, C.materials)
+    environment, pixels = load_u64(scene, C.environment), load_u64(scene, C.environment_pixels)
+    densities, mask = load_u64(scene, C.environment_densities), load_u64(scene, C.mask)
+    films, has_layers = load_u64(scene, C.films), load_u64(scene, C.layers) != 0
+    ray, hit, light_sample = scratch + RAY_AT, scratch + HIT_AT, scratch + LIGHT_AT
+    medium, surface, result = scratch + MEDIUM_AT, scratch + SURFACE_AT, scratch + RESULT_AT
+
+    pixel = y * load_i32(settings, S.width) + x
+    seed = load_i32(settings, S.seed)
+    pixel_key, key = path_key(pixel, 0, seed), path_key(pixel, index + 1, seed)
+    origin, direction = camera_ray(
+        camera,
+        load_u64(scene, C.aperture),
+        x,
+        y,
+        draw(point, mask, x, y, pixel_key, key, _FILTER),
+        draw(point, mask, x, y, pixel_key, key, _FILTER + 1),
+        draw(point, mask, x, y, pixel_key, key, _LENS),
+        draw(point, mask, x, y, pixel_key, key, _LENS + 1),
+    )
+    copy_media(medium, scratch + AROUND_CAMERA_AT)
+    depth_limit = load_i32(settings, S.depth)
     view = forward_axis(camera)
-    sees_environment = load_i32(settings, _SEES_ENVIRONMENT) != 0
+    sees_environment = load_i32(settings, S.camera_sees_environment) != 0
+    sky_chance = load_f32(settings, S.environment_chance)
+    shaped, distants = load_i32(settings, S.shaped_lights) != 0, load_i32(settings, S.distant_lights) != 0
+    has_holes = load_i32(settings, S.opacity) != 0
+    filtered_alpha = load_f32(settings, S.caustic_alpha)
 
     radiance, beta = _BLACK, _WHITE
-    alpha, hit_depth, hit_part = f32(1.0), f32(-1.0), -1
-    albedo, normal = _WHITE, _BLACK
+    alpha, hit_depth, hit_part, hit_material = _ONE, f32(-1.0), -1, -1
+    albedo, normal, position = _WHITE, _BLACK, _BLACK
     backdrop = _WHITE
     is_catching = False
-    # Density of the lobe that chose this ray; 0 when no light was sampled there, so that the light counts whole.
-    density = f32(0.0)
+    wavelength, least_alpha = _ZERO, _ZERO
+    # The place the ray left, for weighing what it finds against having aimed at it: density of the direction, 0 when
+    # nothing was aimed at there, so that the light counts whole.
+    density, last_point, last_normal, last_on_surface, last_links, last_near = (
+        _ZERO,
+        origin,
+        _UP,
+        False,
+        _EVERY_LINK,
+        _ZERO,
+    )
+    # Scattering events so far, and the shares of the first of them, for the layers.
+    bounce, first_share, first_kind = 0, _WHITE, DIFFUSE
+    if has_layers:
+        clear_sums(result)
+    leaves_walk = False
 
-    for bounce in range(depth_limit):
-        _count(scratch, _CAMERA_RAYS if bounce == 0 else _BOUNCE_RAYS)
-        _record(scratch, origin, direction, FAR)
-        dimension = u32(_LENS_DIMENSIONS + bounce * _DIMENSIONS_A_BOUNCE)
-        map_u, map_v = f32(0.0), f32(0.0)
-        if bounce > 0 or sees_environment:
-            map_u, map_v = expect_lookup(environment, pixels, densities, direction)
-        expect_sample(environment, choices, uniform(key, dimension))
-        part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction)
-        to_ground = _ground_distance(settings, origin, direction)
+    for segment in range(depth_limit):
+        dimension = _BOUNCES + bounce * _A_BOUNCE
+        event, distance, number, facing = _EXIT, FAR, -1, _ZERO
+        part, primitive, bu, bv = -1, 0, _ZERO, _ZERO
+        map_u, map_v = _ZERO, _ZERO
+        if not leaves_walk:
+            who = CAMERA_RAY if bounce == 0 else BOUNCE_RAY
+            _count(scratch, _CAMERA_RAYS if bounce == 0 else _BOUNCE_RAYS)
+            _record(scratch, origin, direction, FAR, who)
+            if bounce > 0 or sees_environment:
+                map_u, map_v = expect_lookup(environment, pixels, densities, direction)
+            part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction, _ZERO, FAR, who)
+            event = _SURFACE if part >= 0 else _SKY
+            to_ground = _ground_distance(settings, origin, direction)
+            if to_ground < distance:
+                event, distance = _GROUND, to_ground
+            if shaped:
+                number, distance, facing = meet_light(scene, ray, origin, direction, distance, bounce == 0)
+                if number >= 0:
+                    event = _LIGHT
+            medium_kind = peek_i32(medium, D.kind)
+            # A ray that leaves the scene from within a volume found a hole in its boundary: it is not absorbed.
+            if medium_kind != CLEAR and (event != _SKY or medium_kind == HAZE):
+                begin, end = _ZERO, distance
+                if medium_kind == HAZE:
+                    begin, end = haze_span(settings, origin, direction, distance)
+                if end > begin:
+                    extinction, scattered = peek_vector(medium, D.extinction), peek_vector(medium, D.albedo)
+                    if max_component(scattered) > _ZERO:
+                        gone, carried = sample_free_path(
+                            extinction,
+                            beta,
+                            end - begin,
+                            draw(point, mask, x, y, pixel_key, key, dimension + _CHANNEL),
+                            draw(point, mask, x, y, pixel_key, key, dimension + _FREE_PATH),
+                        )
+                        beta = mul(beta, carried)
+                        if gone < end - begin:
+                            beta = mul(beta, scattered)
+                            event, distance = _SCATTER, begin + gone
+                    else:
+                        beta = mul(beta, transmittance(medium, settings, origin, direction, distance))
+        leaves_walk = False
 
-        if to_ground < distance:
-            up = (f32(0.0), f32(1.0), f32(0.0))
-            point = add(origin, scale(direction, to_ground))
-            point = (point[0], load_f32(settings, _GROUND_HEIGHT), point[2])
-            reflectance = _vector(settings, _REFLECTANCE)
-            open_irradiance = _vector(settings, _OPEN_IRRADIANCE)
+        if event == _SKY:
             if bounce == 0:
-                hit_depth = to_ground * dot(direction, view)
-                normal = up
-                lit = min(open_irradiance[0], min(open_irradiance[1], open_irradiance[2])) > _LEAST_IRRADIANCE
-                if lit:
+                alpha = _ZERO
+                seen = _BLACK
+                if sees_environment:
+                    seen = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
+                    albedo = (min(seen[0], _ONE), min(seen[1], _ONE), min(seen[2], _ONE))
+                    if distants:
+                        seen = add(
+                            seen, distant_radiance(scene, settings, direction, True, last_links, _ZERO, last_near)
+                        )
+                else:
+                    seen = load_vector(settings, S.backdrop)
+                seen = mul(beta, seen)
+                radiance = add(radiance, seen)
+                if has_layers:
+                    deposit_seen(result, seen, 0, True)
+            else:
+                sky, sky_density = radiance_and_density(environment, pixels, densities, map_u, map_v)
+                weight = _ONE
+                if density > _ZERO:
+                    weight = power_heuristic(density, sky_density * sky_chance * (_ONE - last_near))
+                sky = scale(sky, weight)
+                if distants:
+                    sky = add(sky, distant_radiance(scene, settings, direction, False, last_links, density, last_near))
+                brought = mul(beta, sky)
+                radiance = add(radiance, brought)
+                if has_layers:
+                    deposit(result, brought, 0, bounce == 1, first_share, first_kind)
+            break
+
+        if event == _LIGHT:
+            lights = load_u64(scene, C.lights)
+            row = number * LIGHT_WIDTH
+            weight = _ONE
+            if density > _ZERO:
+                aimed = pick_probability(
+                    load_u64(scene, C.light_nodes), lights, last_point, last_normal, last_on_surface, number
+                )
+                aimed *= last_near * shape_density(lights, row, last_point, direction, distance, facing)
+                weight = power_heuristic(density, aimed)
+            if not lit_by(last_links, load_i32(lights, row + L.link)):
+                weight = _ZERO
+            brought = mul(beta, scale(load_vector(lights, row + L.radiance), weight))
+            radiance = add(radiance, brought)
+            group = load_i32(lights, row + L.group)
+            if bounce == 0:
+                hit_depth = distance * dot(direction, view)
+                if has_layers:
+                    deposit_seen(result, brought, group, False)
+            elif has_layers:
+                deposit(result, brought, group, bounce == 1, first_share, first_kind)
+            break
+
+        here = add(origin, scale(direction, distance)) if event != _EXIT else origin
+        n, on_surface, links, receives = _UP, True, _EVERY_LINK, True
+        aims_at_light = True
+        wo = _UP
+        if event == _SURFACE:
+            if has_holes and _sees_hole(scene, part, primitive, bu, bv, uniform(key, _OPACITY + segment)):
+                resolve_hit(scene, hit, part, primitive, bu, bv, direction)
+                origin = leave_surface(peek_vector(hit, H.position), neg(peek_vector(hit, H.geometric)))
+                continue
+            resolve_hit(scene, hit, part, primitive, bu, bv, direction)
+            here, n = peek_vector(hit, H.position), peek_vector(hit, H.shading)
+            if _is_hidden(scene, medium, hit, wavelength):
+                _cross_boundary(scene, medium, hit)
+                origin = leave_surface(here, neg(peek_vector(hit, H.geometric)))
+                continue
+            material = peek_i32(hit, H.material)
+            row = material * MATERIAL_WIDTH
+            if wavelength == _ZERO and load_f32(materials, row + M.cauchy_b) != _ZERO:
+                # From its first dispersing boundary on a path has one wavelength.
+                t = draw(point, mask, x, y, pixel_key, key, _WAVELENGTH)
+                wavelength = _SHORTEST + _RANGE * t
+                beta = mul(beta, wavelength_weight(t))
+            _fill_surface(scene, surface, hit, medium, wavelength, least_alpha)
+            links, receives = peek_i32(hit, H.links), peek_i32(hit, H.receives_shadow) != 0
+            if bounce == 0:
+                hit_depth, hit_part, hit_material = distance * dot(direction, view), part, material
+                normal, position = n, here
+                albedo = _feature_albedo(surface)
+            emission = load_vector(materials, row + M.emission)
+            if max_component(emission) > _ZERO and peek_i32(hit, H.entering) != 0:
+                emission = emission_at(
+                    materials,
+                    load_u64(scene, C.textures),
+                    load_u64(scene, C.bindings),
+                    load_u64(scene, C.texels),
+                    material,
+                    peek_f32(hit, H.u),
+                    peek_f32(hit, H.v),
+                )
+                aimed, group = triangle_density(
+                    scene,
+                    light_sample,
+                    part,
+                    primitive,
+                    direction,
+                    distance,
+                    last_point,
+                    last_normal,
+                    last_on_surface,
+                )
+                weight = power_heuristic(density, aimed) if density > _ZERO else _ONE
+                brought = mul(beta, scale(emission, weight))
+                radiance = add(radiance, brought)
+                if has_layers:
+                    if bounce == 0:
+                        deposit_seen(result, brought, group, False)
+                    else:
+                        deposit(result, brought, group, bounce == 1, first_share, first_kind)
+            tangent, bitangent = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent)
+            wo = to_local(neg(direction), tangent, bitangent, n)
+            wo = (wo[0], wo[1], max(wo[2], f32(1e-4)))
+            prepare(surface, wo, load_u64(scene, C.albedos), films)
+            aims_at_light = not is_smooth(surface)
+        elif event == _GROUND:
+            here = (here[0], load_f32(settings, S.ground_height), here[2])
+            reflectance = load_vector(settings, S.ground_reflectance)
+            if bounce == 0:
+                hit_depth = distance * dot(direction, view)
+                normal, position = _UP, here
+                open_irradiance = load_vector(settings, S.open_irradiance)
+                if min(open_irradiance[0], min(open_irradiance[1], open_irradiance[2])) > _LEAST_IRRADIANCE:
                     # The picture there is the backdrop times (light that arrives / light that would arrive).
                     is_catching = True
-                    backdrop = _vector(settings, _BACKDROP)
+                    backdrop = load_vector(settings, S.backdrop)
                     if sees_environment:
                         backdrop = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
-                    reflectance = (
-                        PI / open_irradiance[0],
-                        PI / open_irradiance[1],
-                        PI / open_irradiance[2],
-                    )
+                    reflectance = (PI / open_irradiance[0], PI / open_irradiance[1], PI / open_irradiance[2])
                 else:
                     albedo = reflectance
             beta = mul(beta, reflectance)
-            start = leave_surface(point, up)
-            light, light_radiance, light_density = sample_environment(
-                environment,
-                pixels,
-                choices,
-                densities,
-                edges,
-                uniform(key, dimension),
-                uniform(key, dimension + u32(1)),
-                uniform(key, dimension + u32(2)),
-                uniform(key, dimension + u32(3)),
-            )
-            cosine = light[1]
-            if cosine > f32(0.0) and light_density > f32(0.0) and max_component(light_radiance) > f32(0.0):
-                _count(scratch, _SHADOW_RAYS)
-                _record(scratch, start, light, -FAR)
-                if not is_occluded(tree, ray, start, light, FAR):
-                    weight = _power_heuristic(light_density, cosine * INV_PI) * cosine * INV_PI / light_density
-                    radiance = add(radiance, mul(beta, scale(light_radiance, weight)))
-            wi = sample_cosine(uniform(key, dimension + u32(5)), uniform(key, dimension + u32(6)))
-            density = wi[2] * INV_PI
-            direction = (wi[0], wi[2], -wi[1])
-            origin = start
-        elif part < 0:
-            sky, sky_density = radiance_and_density(environment, pixels, densities, map_u, map_v)
-            if bounce == 0:
-                alpha = f32(0.0)
-                if sees_environment:
-                    radiance = sky
-                    albedo = (min(sky[0], f32(1.0)), min(sky[1], f32(1.0)), min(sky[2], f32(1.0)))
-                else:
-                    radiance = _vector(settings, _BACKDROP)
-            else:
-                weight = f32(1.0)
-                if density > f32(0.0):
-                    weight = _power_heuristic(density, sky_density)
-                radiance = add(radiance, mul(beta, scale(sky, weight)))
-            break
-        else:
-            hit = resolve_hit(parts, meshes, materials, textures, bindings, texels, part, primitive, bu, bv, direction)
-            surface = surface_at(materials, textures, bindings, texels, hit.material, hit.u, hit.v, hit.entering)
-            if not hit.entering:
-                # The segment ran inside this part: Beer's law.
-                row = hit.material * MATERIAL_WIDTH
-                if load_i32(materials, row + THIN_WALLED) == 0 and load_f32(materials, row + TRANSMISSION) > f32(0.0):
-                    sigma = _vector(materials, row + ABSORPTION)
-                    if max_component(sigma) > f32(0.0):
-                        beta = (
-                            beta[0] * math.exp(-sigma[0] * distance),
-                            beta[1] * math.exp(-sigma[1] * distance),
-                            beta[2] * math.exp(-sigma[2] * distance),
-                        )
+        elif event == _SCATTER:
+            on_surface = False
             if bounce == 0:
                 hit_depth = distance * dot(direction, view)
-                hit_part = part
-                normal = hit.shading_normal
-                albedo = _feature_albedo(surface)
-            if max_component(surface.emission) > f32(0.0):
-                radiance = add(radiance, mul(beta, surface.emission))
+        else:
+            n = last_normal
 
-            tangent, bitangent = frame_around(hit.shading_normal)
-            wo = to_local(neg(direction), tangent, bitangent, hit.shading_normal)
-            wo = (wo[0], wo[1], max(wo[2], f32(1e-4)))
-            mixture = prepare(surface, wo, albedos)
-            aims_at_light = not is_smooth(surface)
-            if aims_at_light:
-                light, light_radiance, light_density = sample_environment(
-                    environment,
-                    pixels,
-                    choices,
-                    densities,
-                    edges,
-                    uniform(key, dimension),
-                    uniform(key, dimension + u32(1)),
-                    uniform(key, dimension + u32(2)),
-                    uniform(key, dimension + u32(3)),
-                )
-                wi = to_local(light, tangent, bitangent, hit.shading_normal)
-                side = dot(light, hit.geometric_normal)
-                if side * wi[2] > f32(0.0) and light_density > f32(0.0):
-                    value, lobe_density = evaluate(surface, mixture, wo, wi)
-                    if max_component(value) > f32(0.0) and max_component(light_radiance) > f32(0.0):
-                        outward = hit.geometric_normal if side > f32(0.0) else neg(hit.geometric_normal)
-                        start = leave_surface(hit.position, outward)
-                        blocked = _ground_distance(settings, start, light) < FAR
-                        if not blocked:
-                            _count(scratch, _SHADOW_RAYS)
-                            _record(scratch, start, light, -FAR)
-                            blocked = is_occluded(tree, ray, start, light, FAR)
-                        if not blocked:
-                            weight = _power_heuristic(light_density, lobe_density) / light_density
-                            radiance = add(radiance, mul(beta, mul(scale(light_radiance, weight), value)))
-
-            wi = sample(
-                surface,
-                mixture,
-                wo,
-                uniform(key, dimension + u32(4)),
-                uniform(key, dimension + u32(5)),
-                uniform(key, dimension + u32(6)),
+        # One light is aimed at from here.
+        if aims_at_light:
+            aimed = aim_at_light(
+                scene,
+                light_sample,
+                here,
+                n,
+                on_surface,
+                links,
+                draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_CHOICE),
+                draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT),
+                draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT + 1),
             )
-            if wi[2] == f32(0.0):
-                break
-            value, lobe_density = evaluate(surface, mixture, wo, wi)
-            if lobe_density <= f32(0.0):
-                break
-            direction = normalize(to_world(wi, tangent, bitangent, hit.shading_normal))
-            side = dot(direction, hit.geometric_normal)
-            if side * wi[2] <= f32(0.0):
-                break
-            beta = mul(beta, scale(value, f32(1.0) / lobe_density))
-            density = lobe_density if aims_at_light else f32(0.0)
-            outward = hit.geometric_normal if side > f32(0.0) else neg(hit.geometric_normal)
-            origin = leave_surface(hit.position, outward)
+            if aimed > _ZERO:
+                wi = peek_vector(light_sample, Q.direction)
+                value, lobe_density = _BLACK, _ZERO
+                start, share, kind = here, _WHITE, DIFFUSE
+                if event == _SURFACE:
+                    geometric = peek_vector(hit, H.geometric)
+                    side = dot(wi, geometric)
+                    local = to_local(wi, tangent, bitangent, n)
+                    if side * local[2] > _ZERO:
+                        value, lobe_density = evaluate(surface, wo, local, films)
+                        start = leave_surface(here, geometric if side > _ZERO else neg(geometric))
+                        if has_layers:
+                            part_of = peek_vector(surface, U.diffuse_part)
+                            share = (
+                                part_of[0] / max(value[0], f32(1e-20)),
+                                part_of[1] / max(value[1], f32(1e-20)),
+                                part_of[2] / max(value[2], f32(1e-20)),
+                            )
+                            kind = SPECULAR if side > _ZERO else TRANSMISSION
+                elif event == _SCATTER:
+                    lobe_density = phase(peek_f32(medium, D.forward), dot(direction, wi))
+                    value = (lobe_density, lobe_density, lobe_density)
+                else:
+                    cosine = dot(wi, n)
+                    if cosine > _ZERO:
+                        lobe_density = cosine * INV_PI
+                        value = (lobe_density, lobe_density, lobe_density)
+                        start = leave_surface(here, n)
+                brought = mul(mul(beta, peek_vector(light_sample, Q.radiance)), value)
+                if max_component(brought) > _ZERO:
+                    weight = _ONE / aimed
+                    if peek_i32(light_sample, Q.is_point) == 0:
+                        weight *= power_heuristic(aimed, lobe_density)
+                    brought = scale(brought, weight)
+                    far = peek_f32(light_sample, Q.distance)
+                    through = _WHITE
+                    if _ground_distance(settings, start, wi) < far:
+                        through = _BLACK
+                    elif receives and peek_i32(light_sample, Q.casts) != 0:
+                        _count(scratch, _SHADOW_RAYS)
+                        _record(scratch, start, wi, -far, SHADOW_RAY)
+                        through = light_through(scene, tree, ray, medium, start, wi, far)
+                    arrived = mul(brought, through)
+                    radiance = add(radiance, arrived)
+                    if has_layers:
+                        if bounce == 0:
+                            deposit_shadow(result, brought, arrived)
+                        else:
+                            share, kind = first_share, first_kind
+                        deposit(result, arrived, peek_i32(light_sample, Q.group), bounce == 0, share, kind)
+            last_near = peek_f32(light_sample, Q.local_chance)
+
+        # The next ray.
+        last_point, last_normal, last_on_surface, last_links = here, n, on_surface, links
+        share, kind = _WHITE, DIFFUSE
+        if event == _SURFACE:
+            decision, wi = sample(
+                surface,
+                wo,
+                draw(point, mask, x, y, pixel_key, key, dimension + _LOBE_CHOICE),
+                draw(point, mask, x, y, pixel_key, key, dimension + _LOBE_POINT),
+                draw(point, mask, x, y, pixel_key, key, dimension + _LOBE_POINT + 1),
+                films,
+            )
+            if decision == ENTERED:
+                weight = peek_f32(surface, U.subsurface) * peek_f32(surface, U.under_fuzz)
+                weight /= peek_f32(surface, U.chance_subsurface)
+                enters = mul(peek_vector(surface, U.under_coat), peek_vector(surface, U.diffuse_left))
+                beta = mul(beta, scale(enters, weight))
+                beta = mul(beta, walk_under(scene, tree, ray, hit, key, _WALK * (bounce + 1)))
+                if max_component(beta) <= _ZERO:
+                    break
+                # It comes out like from a diffuse wall: aimed and scattered there, in the next turn of the loop.
+                last_normal = neg(peek_vector(hit, H.geometric))
+                origin = peek_vector(hit, H.position)
+                leaves_walk = True
+            else:
+                if wi[2] == _ZERO:
+                    break
+                value, lobe_density = evaluate(surface, wo, wi, films)
+                if lobe_density <= _ZERO:
+                    break
+                direction = normalize(to_world(wi, tangent, bitangent, n))
+                geometric = peek_vector(hit, H.geometric)
+                side = dot(direction, geometric)
+                if side * wi[2] <= _ZERO:
+                    break
+                beta = mul(beta, scale(value, _ONE / lobe_density))
+                density = lobe_density if aims_at_light else _ZERO
+                origin = leave_surface(here, geometric if side > _ZERO else neg(geometric))
+                if has_layers and bounce == 0:
+                    part_of = peek_vector(surface, U.diffuse_part)
+                    share = (
+                        part_of[0] / max(value[0], f32(1e-20)),
+                        part_of[1] / max(value[1], f32(1e-20)),
+                        part_of[2] / max(value[2], f32(1e-20)),
+                    )
+                    kind = SPECULAR if side > _ZERO else TRANSMISSION
+                if side < _ZERO:
+                    _cross_boundary(scene, medium, hit)
+                if filtered_alpha > _ZERO and (
+                    peek_f32(surface, U.alpha_x) > _WIDE or max_component(peek_vector(surface, U.diffuse_part)) > _ZERO
+                ):
+                    least_alpha = filtered_alpha
+        elif event == _SCATTER:
+            direction, density = sample_phase(
+                direction,
+                peek_f32(medium, D.forward),
+                draw(point, mask, x, y, pixel_key, key, dimension + _PHASE_POINT),
+                draw(point, mask, x, y, pixel_key, key, dimension + _PHASE_POINT + 1),
+            )
+            origin = here
+            least_alpha = filtered_alpha
+        else:
+            wi = sample_cosine(
+                draw(point, mask, x, y, pixel_key, key, dimension + _LOBE_POINT),
+                draw(point, mask, x, y, pixel_key, key, dimension + _LOBE_POINT + 1),
+            )
+            density = wi[2] * INV_PI
+            tangent, bitangent = frame_around(n)
+            direction = to_world(wi, tangent, bitangent, n)
+            origin = leave_surface(here, n)
+            least_alpha = filtered_alpha
+        if has_layers and bounce == 0:
+            first_share, first_kind = share, kind
+        bounce += 1
 
         brightest = max_component(beta)
-        if not brightest > f32(0.0):
+        if not brightest > _ZERO:
             break
-        if bounce >= _ROULETTE_FROM and not is_catching:
+        if bounce > _ROULETTE_FROM and not is_catching:
             survival = min(brightest, f32(0.95))
-            if uniform(key, dimension + u32(7)) >= survival:
+            if draw(point, mask, x, y, pixel_key, key, dimension + _ROULETTE) >= survival:
                 break
-            beta = scale(beta, f32(1.0) / survival)
+            beta = scale(beta, _ONE / survival)
 
     if is_catching:
-        alpha = f32(1.0) - luminance(radiance)
+        alpha = _ONE - luminance(radiance)
         radiance = mul(radiance, backdrop)
-    return Sample(radiance, alpha, albedo, normal, hit_depth, hit_part)
+    store_vector(result, R.radiance, radiance)
+    store_f32(result, R.alpha, alpha)
+    store_vector(result, R.albedo, albedo)
+    store_vector(result, R.normal, normal)
+    store_vector(result, R.position, position)
+    store_f32(result, R.depth, hit_depth)
+    store_i32(result, R.part, hit_part)
+    store_i32(result, R.material, hit_material)
+    return backdrop
 
 
 @njit(**SMALL)
-def _add_to_film(film, row, s):
+def _plus(film, at, value):
+    store_f32(film, at, peek_f32(film, at) + value)
+
+
+@njit(**EXACT)
+def _add_to_film(film, row, result, settings, scratch):
     """Add one sample; in a fixed order for each pixel, so that sums do not depend on how a frame was split."""
+    radiance = peek_vector(result, R.radiance)
+    brightness = luminance(radiance)
+    limit = load_f32(settings, S.limit)
+    if limit > _ZERO and brightness > limit:
+        radiance = scale(radiance, limit / brightness)
+        brightness = limit
+        _count(scratch, _LIMITED)
     for c in range(3):
-        store_f32(film, row + _RADIANCE + c, peek_f32(film, row + _RADIANCE + c) + s.radiance[c])
-        store_f32(film, row + _ALBEDO + c, peek_f32(film, row + _ALBEDO + c) + s.albedo[c])
-        store_f32(film, row + _NORMAL + c, peek_f32(film, row + _NORMAL + c) + s.normal[c])
-    store_f32(film, row + _ALPHA, peek_f32(film, row + _ALPHA) + s.alpha)
-    if s.depth >= f32(0.0):
-        store_f32(film, row + _FILM_DEPTH, peek_f32(film, row + _FILM_DEPTH) + s.depth)
-        store_f32(film, row + _DEPTH_HITS, peek_f32(film, row + _DEPTH_HITS) + f32(1.0))
-    brightness = luminance(s.radiance)
-    store_f32(film, row + _SQUARED, peek_f32(film, row + _SQUARED) + brightness * brightness)
+        _plus(film, row + F.radiance + c, radiance[c])
+        _plus(film, row + F.albedo + c, peek_f32(result, R.albedo + c))
+        _plus(film, row + F.normal + c, peek_f32(result, R.normal + c))
+    _plus(film, row + F.alpha, peek_f32(result, R.alpha))
+    depth = peek_f32(result, R.depth)
+    if depth >= _ZERO:
+        _plus(film, row + F.depth, depth)
+        _plus(film, row + F.depth_hits, _ONE)
+    _plus(film, row + F.squared_luminance, brightness * brightness)
 
 
 @njit(cache=True, **EXACT)
 def trace_tiles(scene, tree, scratch):
     """Take tiles until none is left or the pass is cancelled. `scene`, `tree`, `scratch` are addresses (uint64)."""
-    settings, film = load_u64(scene, _SETTINGS), load_u64(scene, _FILM)
-    control = load_u64(scene, _CONTROL)
-    width, height = load_i32(settings, _WIDTH), load_i32(settings, _HEIGHT)
-    target = load_i32(settings, _TARGET)
+    settings, film = load_u64(scene, C.settings), load_u64(scene, C.film)
+    layers, control, points = load_u64(scene, C.layers), load_u64(scene, C.control), load_u64(scene, C.points)
+    result = scratch + RESULT_AT
+    width, height = load_i32(settings, S.width), load_i32(settings, S.height)
+    target, base = load_i32(settings, S.target_samples), load_i32(settings, S.first_sample)
     across = (width + TILE - 1) // TILE
     tiles = across * ((height + TILE - 1) // TILE)
+    find_volumes(scene, tree, scratch)
     while peek_i32(control, CONTROL_CANCEL) == 0:
         tile = fetch_add_i32(control, CONTROL_NEXT, 1)
         if tile >= tiles:
@@ -378,13 +744,19 @@ def trace_tiles(scene, tree, scratch):
         for y in range(y0, min(y0 + TILE, height)):
             for x in range(x0, min(x0 + TILE, width)):
                 row = (y * width + x) * _FILM_WIDTH
-                first = peek_i32(film, row + _SAMPLES)
+                first = peek_i32(film, row + F.samples)
+                if peek_i32(film, row + F.settled) != 0:
+                    continue
                 for index in range(first, target):
-                    s = trace_path(scene, tree, scratch, x, y, index)
+                    point = points + (index - base) * DIMENSIONS * 4
+                    backdrop = trace_path(scene, tree, scratch, point, x, y, index)
                     if index == 0:
-                        store_i32(film, row + _PART_ID, s.part)
-                    if math.isfinite(s.radiance[0] + s.radiance[1] + s.radiance[2] + s.alpha):
-                        _add_to_film(film, row, s)
+                        store_i32(film, row + F.part, peek_i32(result, R.part))
+                    r = peek_vector(result, R.radiance)
+                    if math.isfinite(r[0] + r[1] + r[2] + peek_f32(result, R.alpha)):
+                        _add_to_film(film, row, result, settings, scratch)
+                        if layers != 0:
+                            add_layers(layers, y * width + x, result, backdrop)
                     else:
                         _count(scratch, _NOT_FINITE)
-                store_i32(film, row + _SAMPLES, max(target, first))
+                store_i32(film, row + F.samples, max(target, first))

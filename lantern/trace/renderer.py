@@ -25,12 +25,13 @@ def _aligned_scratch() -> np.ndarray:
 
 @dataclass
 class RayCounts:
-    """Rays traced by kind, and samples dropped because they were not finite."""
+    """Rays traced by kind; samples dropped because they were not finite, and samples limited in brightness."""
 
     camera: int = 0
     bounce: int = 0
     shadow: int = 0
     not_finite: int = 0
+    limited: int = 0
 
     @property
     def rays(self) -> int:

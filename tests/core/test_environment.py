@@ -8,7 +8,7 @@ from numpy import uint64 as u64
 
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
-from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid
+from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid, stored_pixels
 from lantern.light.environment_kernels import expect_lookup, radiance_and_density, sample_environment
 
 
@@ -22,23 +22,24 @@ def sky():
 
 def blocks(pixels, rotation=0.0, upper_only=False):
     grid = sampling_grid(pixels, upper_only)
-    return (environment_row(pixels, grid, rotation, 1.0), np.ascontiguousarray(pixels), grid)
+    stored, factor = stored_pixels(pixels)
+    return environment_row(pixels, grid, rotation, factor), stored, grid
 
 
 def addresses(environment, pixels, grid):
-    return tuple(u64(address(a)) for a in (environment, pixels, grid.choices, grid.densities, grid.edges))
+    tables = (environment, pixels, grid.row_steps, grid.cell_steps, grid.guides, grid.densities, grid.edges)
+    return tuple(u64(address(a)) for a in tables)
 
 
 @njit
-def _estimate(environment, pixels, choices, densities, edges, count):
+def _estimate(environment, pixels, rows, cells, guides, densities, edges, count):
     """∫ L max(0, n·ω) dω for n = (0.6, 0.64, 0.48) by the sampler; also worst mismatch of its own density."""
     total, worst = 0.0, 0.0
     for i in range(count):
         key = path_key(i, 0, 2)
         d, radiance, density = sample_environment(
-            environment, pixels, choices, densities, edges,
-            uniform(key, 0), uniform(key, 1), uniform(key, 2), uniform(key, 3),
-        )  # fmt: skip
+            environment, pixels, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
+        )
         total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / density
         u, v = expect_lookup(environment, pixels, densities, d)
         _, again = radiance_and_density(environment, pixels, densities, u, v)
@@ -81,7 +82,7 @@ def test_rotation_turns_the_light_counter_clockwise_seen_from_above():
     pixels = np.zeros((64, 128, 3), np.float32)
     pixels[31:33, 63:65] = 1.0  # level, along -Z
     kept = blocks(pixels, rotation=90.0)
-    environment, texels, _, densities, _ = addresses(*kept)
+    environment, texels, *_, densities, _ = addresses(*kept)
 
     def seen(direction):
         u, v = expect_lookup(environment, texels, densities, tuple(f32(x) for x in direction))

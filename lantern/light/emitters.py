@@ -1,0 +1,359 @@
+"""Every light but the environment map, as the rows that kernels sample: shaped lights, emissive triangles, the sun.
+
+In: lights of the document, profiles, triangles of emissive parts in world space. Out: `Emitters`. Called by
+`trace.compiled`. Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
+from lantern.light.profiles import PROFILE_SIZE, Profile
+from lantern.light.shapes import (
+    CAMERA_SEES,
+    DISK,
+    DISTANT,
+    LIGHT,
+    POINT,
+    RECTANGLE,
+    REFLECTIONS_SEE,
+    SPHERE,
+    TRIANGLE,
+    TUBE,
+)
+from lantern.light.tree import Bounds, build_tree
+from lantern.scene.document import Light
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+_KINDS = {"rectangle": RECTANGLE, "disk": DISK, "sphere": SPHERE, "tube": TUBE, "point": POINT, "spot": POINT}
+_LEAST_AREA = 1e-10
+"""m²: a smaller shape shines as a point."""
+
+
+@dataclass(frozen=True, eq=False)
+class EmissiveTriangles:
+    """Triangles of one emissive part, world space."""
+
+    part: int
+    corners: np.ndarray  # (n, 3, 3) m
+    luminance: np.ndarray  # (n,) mean cd/m² of each
+
+
+@dataclass(frozen=True, eq=False)
+class Emitters:
+    """Tables of the lights. Local ones come first and are the leaves of the tree; distant ones follow."""
+
+    lights: np.ndarray  # rows of LIGHT
+    nodes: np.ndarray  # rows of NODE
+    local: int
+    distant: int
+    distant_illuminance: float  # lx, sum over the distant lights facing them
+    ground_irradiance: np.ndarray  # (3,) lx of the distant lights on level ground
+    triangle_lights: np.ndarray  # int32: light of each triangle of each emissive part, -1 for none
+    part_triangles: dict[int, int]  # part -> where its triangles begin in `triangle_lights`
+    shapes: np.ndarray  # (n,) int32 numbers of lights with a shape that rays can meet
+
+
+def blackbody(kelvin: float) -> np.ndarray:
+    """Linear Rec. 709 (3,) of luminance 1 of Planck's law; channels below 0 (deep red) are set to 0."""
+    wavelengths = np.arange(380.0, 781.0, 2.0)
+    metres = wavelengths * 1e-9
+    spectrum = metres**-5 / np.expm1(0.014387769 / (metres * kelvin))
+    rgb = np.maximum((matching_functions(wavelengths) * spectrum[:, None]).sum(axis=0) @ XYZ_TO_RGB.T, 0.0)
+    return np.asarray(rgb / (rgb @ LUMINANCE))
+
+
+def light_color(color: Sequence[float], kelvin: float) -> np.ndarray:
+    """Linear Rec. 709 (3,) of luminance 1; black stays black."""
+    rgb = np.array(color, np.float64) * (blackbody(kelvin) if kelvin >= 500 else 1.0)
+    luminance = float(rgb @ LUMINANCE)
+    return rgb / luminance if luminance > 0 else rgb
+
+
+def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(across, along, forward) unit vectors of something that looks from `position` to `target`; roll in degrees."""
+    forward = np.array(target, np.float64) - np.array(position, np.float64)
+    length = np.linalg.norm(forward)
+    forward = forward / length if length > 1e-9 else np.array([0.0, -1.0, 0.0])
+    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.999 else np.array([0.0, 0.0, -1.0])
+    across = np.cross(forward, up)
+    across /= np.linalg.norm(across)
+    along = np.cross(across, forward)
+    c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
+    return c * across + s * along, c * along - s * across, forward
+
+
+def spot_edge(cosine: float, inner: float, outer: float) -> float:
+    """Share of the full intensity at an angle: smoothstep between the two cones, in the cosine."""
+    if inner <= outer:
+        return 1.0 if cosine >= outer else 0.0
+    t = min(max((cosine - outer) / (inner - outer), 0.0), 1.0)
+    return t * t * (3 - 2 * t)
+
+
+def _spot_flux(inner: float, outer: float) -> float:
+    """Lumens of a spot of 1 cd."""
+    cosines = np.linspace(outer, 1.0, 2001)
+    values = [spot_edge(float(c), inner, outer) for c in cosines]
+    return float(np.trapezoid(values, cosines)) * 2 * math.pi
+
+
+def _strength(light: Light, area: float, across: float, profile: Profile | None, flux_of_candela: float) -> float:
+    """cd/m² of a surface, cd (or factor on the profile) of a point; `across` is the area that the target sees."""
+    distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
+    if area > 0:
+        return {
+            "lm": light.amount / (math.pi * area),
+            "cd": light.amount / across,
+            "lx": light.amount * distance2 / across,
+            "cd/m²": light.amount,
+        }[light.unit]
+    candela = {"lm": light.amount / flux_of_candela, "cd": light.amount, "lx": light.amount * distance2}.get(light.unit)
+    if candela is None:
+        # A shape shrunk to nothing keeps its unit; a surface without area gives no light.
+        return 0.0
+    if profile is None:
+        return candela
+    if light.unit == "lm":
+        return light.amount / max(profile.lumens(), 1e-9)
+    return candela / max(float(profile.candela.max()), 1e-9)
+
+
+def _shape_of(light: Light) -> tuple[int, float, float]:
+    """(kind, emitting area, area seen from the target) in m²; kind POINT when there is hardly any area."""
+    kind = _KINDS[light.kind]
+    area = across = 0.0
+    if kind == RECTANGLE:
+        area = across = light.width * light.height
+    elif kind == DISK:
+        area = across = math.pi * light.radius**2
+    elif kind == SPHERE:
+        area, across = 4 * math.pi * light.radius**2, math.pi * light.radius**2
+    elif kind == TUBE:
+        area, across = 2 * math.pi * light.radius * light.height, 2 * light.radius * light.height
+    return (kind, area, across) if area > _LEAST_AREA else (POINT, 0.0, 0.0)
+
+
+def _write_local(row: np.ndarray, light: Light, profile: Profile | None, number: int) -> tuple[float, float, float]:
+    """Fill a LIGHT row; returns (power, cos_spread, cos_reach) for the tree."""
+    kind, area, seen = _shape_of(light)
+    across, along, forward = aim(light.position, light.target, light.roll)
+    row["kind"], row["position"], row["normal"], row["area"] = kind, light.position, forward, area
+    row["across"], row["along"], row["radius"], row["half_length"] = across, along, light.radius, light.height / 2
+    row["profile"], row["cos_inner"], row["cos_outer"] = -1, -1.0, -1.0
+    flux = 4 * math.pi
+    if light.kind == "spot":
+        outer = math.cos(math.radians(light.cone / 2))
+        inner = math.cos(math.radians(light.cone / 2 * (1 - light.softness)))
+        row["cos_outer"], row["cos_inner"] = outer, inner
+        flux = _spot_flux(inner, outer)
+    if kind == POINT and profile is not None:
+        row["profile"] = number
+    strength = _strength(light, area, seen, profile if kind == POINT else None, flux)
+    row["radiance"] = light_color(light.color, light.temperature) * strength
+    if kind == RECTANGLE:
+        row["across"], row["along"] = across * light.width / 2, along * light.height / 2
+    if kind == TUBE:
+        # The tube lies across the aim.
+        row["normal"], row["across"], row["along"] = across, along, -forward
+    if kind == POINT:
+        peak = strength * (float(profile.candela.max()) if profile else 1.0)
+        return (peak, float(row["cos_outer"][()]), 0.9999) if light.kind == "spot" else (peak, -1.0, 0.0)
+    if kind in (SPHERE, TUBE):
+        return strength * seen, -1.0, 0.0
+    return strength * area, 1.0, 0.0
+
+
+def _extent(row: np.ndarray) -> np.ndarray:
+    """Half size (3,) of a local light's bounds [m]."""
+    kind = int(row["kind"])
+    if kind == RECTANGLE:
+        return np.abs(row["across"]) + np.abs(row["along"])
+    if kind == TUBE:
+        return np.abs(row["normal"]) * row["half_length"] + row["radius"]
+    return np.full(3, 0.0 if kind == POINT else float(row["radius"]))
+
+
+def _visibility(light: Light) -> int:
+    return CAMERA_SEES * light.seen_by_camera | REFLECTIONS_SEE * light.seen_in_reflections
+
+
+def distant_row(row: np.ndarray, direction: np.ndarray, radius: float, illuminance: float, color: np.ndarray) -> None:
+    """Fill a LIGHT row with light from far away: `direction` (3,) towards it, `radius` in degrees, lx facing it."""
+    across, along, _ = aim((0, 0, 0), direction, 0.0)
+    row["kind"], row["normal"], row["across"], row["along"] = DISTANT, direction, across, along
+    row["profile"] = -1
+    half = math.sin(math.radians(radius) / 2) if radius > 1e-4 else 0.0
+    row["area"] = 2 * half * half
+    # E = π L sin² of the radius for a uniform disk.
+    size = math.pi * math.sin(math.radians(radius)) ** 2
+    row["radiance"] = color * (illuminance / size if half > 0 else illuminance)
+
+
+def build_emitters(
+    lights: Sequence[tuple[Light, int, int]],
+    profiles: Sequence[Profile | None],
+    emissive: Sequence[EmissiveTriangles],
+    emissive_group: int,
+    sun: tuple[np.ndarray, float, float, np.ndarray, int] | None,
+) -> Emitters:
+    """Tables for lights given with their (group, link), the profiles of the same lights, emissive parts and the sun.
+
+    `sun` is (direction (3,), radius [°], illuminance [lx], color (3,), group) or None.
+    """
+    shaped = [(i, entry) for i, entry in enumerate(lights) if entry[0].kind != "directional"]
+    directional = [entry for entry in lights if entry[0].kind == "directional"]
+    triangles = sum(len(e.corners) for e in emissive)
+    rows = np.zeros(len(shaped) + triangles + len(directional) + (sun is not None), LIGHT.dtype)
+    rows["casts"], rows["link"] = 1, -1
+    power, spread, reach = (np.zeros(len(shaped) + triangles) for _ in range(3))
+    low, high = np.zeros((len(power), 3)), np.zeros((len(power), 3))
+    for place, (number, (light, group, link)) in enumerate(shaped):
+        row = rows[place]
+        power[place], spread[place], reach[place] = _write_local(row, light, profiles[number], number)
+        row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
+        low[place], high[place] = row["position"] - _extent(row), row["position"] + _extent(row)
+
+    place = len(shaped)
+    triangle_lights, part_triangles = [], {}
+    begin = 0
+    for part in emissive:
+        n = len(part.corners)
+        span = slice(place, place + n)
+        a, b, c = part.corners[:, 0], part.corners[:, 1], part.corners[:, 2]
+        normal = np.cross(b - a, c - a)
+        twice = np.linalg.norm(normal, axis=1)
+        rows["kind"][span], rows["group"][span], rows["seen"][span] = TRIANGLE, emissive_group, 3
+        rows["position"][span], rows["across"][span], rows["along"][span] = a, b - a, c - a
+        rows["normal"][span] = normal / np.maximum(twice, 1e-30)[:, None]
+        rows["area"][span], rows["part"][span], rows["primitive"][span] = twice / 2, part.part, np.arange(n)
+        rows["profile"][span] = -1
+        power[span], spread[span] = part.luminance * twice / 2, 1.0
+        low[span], high[span] = part.corners.min(axis=1), part.corners.max(axis=1)
+        triangle_lights.append(np.arange(place, place + n))
+        part_triangles[part.part] = begin
+        place, begin = place + n, begin + n
+
+    usable = np.flatnonzero(power > 0)
+    local = len(usable)
+    cluster = np.where(rows["kind"] == TRIANGLE, rows["part"], -1)
+    tree = build_tree(
+        Bounds(
+            low[usable],
+            high[usable],
+            rows["normal"][usable],
+            spread[usable],
+            reach[usable],
+            power[usable],
+            cluster[usable],
+        )
+    )
+    kept = usable[tree.order]
+    table = np.concatenate([rows[kept], rows[place:]])
+    table["trail"][:local], table["share_up_to"][:local] = tree.trails, tree.shares
+    mapping = np.full(max(place, 1), -1, np.int32)
+    mapping[kept] = np.arange(local)
+    of_triangles = mapping[np.concatenate(triangle_lights)] if triangle_lights else np.full(1, -1, np.int32)
+
+    illuminances, ground = [], np.zeros(3)
+    at = local
+    for light, group, link in directional:
+        forward = aim(light.position, light.target, 0.0)[2]
+        color = light_color(light.color, light.temperature)
+        distant_row(table[at], -forward, light.spread / 2, light.amount, color)
+        row = table[at]
+        row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
+        illuminances.append(light.amount)
+        ground += color * light.amount * max(-forward[1], 0.0)
+        at += 1
+    if sun is not None:
+        direction, radius, illuminance, color, group = sun
+        distant_row(table[at], direction, radius, illuminance, color)
+        table[at]["group"], table[at]["seen"] = group, 3
+        illuminances.append(illuminance)
+        ground += color * illuminance * max(direction[1], 0.0)
+    total = float(sum(illuminances))
+    for i, illuminance in enumerate(illuminances):
+        table[local + i]["chance"] = illuminance / total if total > 0 else 0.0
+    if len(table) == 0:
+        table = LIGHT.zeros(1)
+    shapes = np.flatnonzero(np.isin(table["kind"], (RECTANGLE, DISK, SPHERE, TUBE)) & (table["area"] > 0)).astype(
+        np.int32
+    )
+    return Emitters(
+        table,
+        tree.nodes,
+        local,
+        len(illuminances) if total > 0 else 0,
+        total,
+        ground,
+        of_triangles,
+        part_triangles,
+        shapes,
+    )
+
+
+def profile_table(profiles: Sequence[Profile | None]) -> np.ndarray:
+    """One float32 block of the profiles, a row for each light, dark where there is none."""
+    if not profiles:
+        return np.zeros(1, np.float32)
+    dark = np.zeros(PROFILE_SIZE, np.float32)
+    return np.concatenate([p.candela.ravel() if p else dark for p in profiles])
+
+
+def proxies(lights: np.ndarray, shapes: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Triangles around the shaped lights, for the ray library: (positions (n, 3), indices (m, 3), light of each).
+
+    A rectangle is itself; a disk its square; sphere and tube their box, a little larger, met exactly by `meet_shape`.
+    """
+    positions: list[np.ndarray] = []
+    indices: list[np.ndarray] = []
+    owners: list[np.ndarray] = []
+    square = np.array([[0, 1, 2], [0, 2, 3]])
+    box = np.array(
+        [
+            [0, 1, 3],
+            [0, 3, 2],
+            [4, 7, 5],
+            [4, 6, 7],
+            [0, 4, 5],
+            [0, 5, 1],
+            [2, 3, 7],
+            [2, 7, 6],
+            [0, 2, 6],
+            [0, 6, 4],
+            [1, 5, 7],
+            [1, 7, 3],
+        ]
+    )
+    count = 0
+    for number in shapes:
+        row = lights[number]
+        centre, x, y = row["position"], row["across"].astype(np.float64), row["along"].astype(np.float64)
+        if row["kind"] in (RECTANGLE, DISK):
+            r = 1.0 if row["kind"] == RECTANGLE else float(row["radius"])
+            corners = centre + np.array([-x - y, x - y, x + y, y - x]) * r * 1.00001
+            faces = square
+        else:
+            z = row["normal"].astype(np.float64)
+            r = float(row["radius"]) * 1.001
+            long = r if row["kind"] == SPHERE else float(row["half_length"]) * 1.001
+            corners = centre + np.array(
+                [i * x * r + j * y * r + k * z * long for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)]
+            )
+            faces = box
+        positions.append(corners)
+        indices.append(faces + count)
+        owners.append(np.full(len(faces), number))
+        count += len(corners)
+    if not positions:
+        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.uint32), np.zeros(1, np.int32)
+    return (
+        np.concatenate(positions).astype(np.float32),
+        np.concatenate(indices).astype(np.uint32),
+        np.concatenate(owners).astype(np.int32),
+    )

@@ -1,0 +1,62 @@
+"""The row of a material in the compiled scene."""
+
+from lantern.kernel.memory import Table
+
+MATERIAL = Table(
+    "material",
+    [
+        ("base_color", "f", 3),  # base_weight applied
+        ("metalness", "f", 1),
+        ("diffuse_roughness", "f", 1),
+        ("specular_weight", "f", 1),
+        ("specular_color", "f", 3),
+        ("roughness", "f", 1),
+        ("anisotropy", "f", 1),
+        ("tangent_sine", "f", 1),
+        ("tangent_cosine", "f", 1),
+        ("ior", "f", 1),
+        ("cauchy_a", "f", 1),  # n = a + b / λ² [nm]; b 0 without dispersion
+        ("cauchy_b", "f", 1),
+        ("transmission", "f", 1),
+        ("tint", "f", 3),
+        ("subsurface", "f", 1),
+        ("subsurface_color", "f", 3),
+        ("subsurface_forward", "f", 1),  # of a thin wall
+        ("walk_extinction", "f", 3),  # 1/m
+        ("walk_albedo", "f", 3),
+        ("walk_forward", "f", 1),
+        ("interior", "i", 1),  # its inside is a volume that rays enter by refraction
+        ("priority", "i", 1),
+        ("extinction", "f", 3),  # 1/m, of that volume
+        ("albedo", "f", 3),
+        ("forward", "f", 1),
+        ("coat", "f", 1),
+        ("coat_roughness", "f", 1),
+        ("coat_anisotropy", "f", 1),
+        ("coat_ior", "f", 1),
+        ("coat_color", "f", 3),
+        ("coat_darkening", "f", 1),
+        ("fuzz", "f", 1),
+        ("fuzz_color", "f", 3),
+        ("fuzz_roughness", "f", 1),
+        ("film", "i", 1),  # row of the thin-film table, -1 for none
+        ("emission", "f", 3),  # cd/m²
+        ("opacity", "f", 1),
+        ("alpha_mode", "i", 1),
+        ("alpha_cutoff", "f", 1),
+        ("lets_through", "i", 1),  # it is not opaque everywhere
+        ("normal_scale", "f", 1),
+        ("thin_walled", "i", 1),
+        ("needs_tangent", "i", 1),
+        ("base_color_binding", "i", 1),
+        ("metallic_roughness_binding", "i", 1),
+        ("normal_binding", "i", 1),
+        ("emission_binding", "i", 1),
+        ("transmission_binding", "i", 1),
+        ("coat_normal_binding", "i", 1),
+    ],
+)
+TEXTURED = ("base_color", "metallic_roughness", "normal", "emission", "transmission", "coat_normal")
+"""Names of the texture bindings of a row, in their order in the binding table."""
+OPAQUE, BLEND, MASK = 0, 1, 2
+"""`alpha_mode`"""
