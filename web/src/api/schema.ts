@@ -367,6 +367,36 @@ export interface components {
              * @default 1
              */
             focus_distance: number;
+            /**
+             * Aperture blades (0 is round)
+             * @default 0
+             */
+            blades: number;
+            /**
+             * Turn of the blades
+             * @default 0
+             */
+            blade_rotation: number;
+            /**
+             * Roundness of the blades
+             * @default 0
+             */
+            blade_roundness: number;
+            /**
+             * Shift sideways
+             * @default 0
+             */
+            shift_x: number;
+            /**
+             * Shift up
+             * @default 0
+             */
+            shift_y: number;
+            /**
+             * Distortion (barrel below 0)
+             * @default 0
+             */
+            distortion: number;
         };
         /**
          * Environment
@@ -415,6 +445,201 @@ export interface components {
             ];
         };
         /**
+         * Haze
+         * @description Homogeneous air that scatters: in a box, or everywhere when the box is empty.
+         */
+        Haze: {
+            /**
+             * Haze
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Length by which light falls to 37 %
+             * @default 5
+             */
+            visibility: number;
+            /**
+             * Share scattered rather than absorbed
+             * @default [
+             *       0.9,
+             *       0.9,
+             *       0.9
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Scattering forwards
+             * @default 0
+             */
+            anisotropy: number;
+            /**
+             * Corner of the box
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Opposite corner
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            high: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Light
+         * @description A light of its own shape. It shines from `position` towards `target`.
+         */
+        Light: {
+            /** Name */
+            name: string;
+            /**
+             * Shape
+             * @default rectangle
+             * @enum {string}
+             */
+            kind: "rectangle" | "disk" | "sphere" | "tube" | "point" | "spot" | "directional";
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Width
+             * @default 0.3
+             */
+            width: number;
+            /**
+             * Height, length of a tube
+             * @default 0.3
+             */
+            height: number;
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+            /**
+             * Cone of a spot
+             * @default 40
+             */
+            cone: number;
+            /**
+             * Soft edge of a spot
+             * @default 0.2
+             */
+            softness: number;
+            /**
+             * Angle that a directional light fills
+             * @default 0.53
+             */
+            spread: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Colour temperature (0 is none)
+             * @default 0
+             */
+            temperature: number;
+            profile: components["schemas"]["FileRef"] | null;
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+        };
+        /**
          * Look
          * @description From scene-linear light to the picture; changing it traces no ray.
          */
@@ -433,11 +658,16 @@ export interface components {
         };
         /**
          * Material
-         * @description A first part of OpenPBR Surface 1.1; names of the parameters are the standard's.
+         * @description OpenPBR Surface 1.1; names of the parameters are the standard's, those without its prefixes are ours.
          */
         Material: {
             /** Name */
             name: string;
+            /**
+             * Base weight
+             * @default 1
+             */
+            base_weight: number;
             /**
              * Base colour
              * @default [
@@ -452,12 +682,22 @@ export interface components {
                 number
             ];
             /**
+             * Diffuse roughness
+             * @default 0
+             */
+            base_diffuse_roughness: number;
+            /**
              * Metalness
              * @default 0
              */
             base_metalness: number;
             /**
-             * Metal edge tint
+             * Specular weight
+             * @default 1
+             */
+            specular_weight: number;
+            /**
+             * Specular colour, metal edge tint
              * @default [
              *       1,
              *       1,
@@ -474,6 +714,11 @@ export interface components {
              * @default 0.3
              */
             specular_roughness: number;
+            /**
+             * Anisotropy
+             * @default 0
+             */
+            specular_roughness_anisotropy: number;
             /**
              * Index of refraction
              * @default 1.5
@@ -503,6 +748,75 @@ export interface components {
              */
             transmission_depth: number;
             /**
+             * Scattering inside
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            transmission_scatter: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Scattering forwards
+             * @default 0
+             */
+            transmission_scatter_anisotropy: number;
+            /**
+             * Dispersion
+             * @default 0
+             */
+            transmission_dispersion_scale: number;
+            /**
+             * Abbe number
+             * @default 20
+             */
+            transmission_dispersion_abbe_number: number;
+            /**
+             * Subsurface
+             * @default 0
+             */
+            subsurface_weight: number;
+            /**
+             * Subsurface colour
+             * @default [
+             *       0.8,
+             *       0.8,
+             *       0.8
+             *     ]
+             */
+            subsurface_color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Subsurface radius
+             * @default 0.01
+             */
+            subsurface_radius: number;
+            /**
+             * Radius by colour
+             * @default [
+             *       1,
+             *       0.5,
+             *       0.25
+             *     ]
+             */
+            subsurface_radius_scale: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Subsurface forwards
+             * @default 0
+             */
+            subsurface_scatter_anisotropy: number;
+            /**
              * Coat
              * @default 0
              */
@@ -526,10 +840,43 @@ export interface components {
              */
             coat_roughness: number;
             /**
+             * Coat anisotropy
+             * @default 0
+             */
+            coat_roughness_anisotropy: number;
+            /**
              * Coat index
              * @default 1.6
              */
             coat_ior: number;
+            /**
+             * Coat darkening
+             * @default 1
+             */
+            coat_darkening: number;
+            /**
+             * Fuzz
+             * @default 0
+             */
+            fuzz_weight: number;
+            /**
+             * Fuzz colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            fuzz_color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Fuzz roughness
+             * @default 0.5
+             */
+            fuzz_roughness: number;
             /**
              * Emission colour
              * @default [
@@ -549,6 +896,26 @@ export interface components {
              */
             emission_luminance: number;
             /**
+             * Thin film
+             * @default 0
+             */
+            thin_film_weight: number;
+            /**
+             * Film thickness
+             * @default 0.5
+             */
+            thin_film_thickness: number;
+            /**
+             * Film index
+             * @default 1.4
+             */
+            thin_film_ior: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            geometry_opacity: number;
+            /**
              * Thin-walled
              * @default false
              */
@@ -558,11 +925,33 @@ export interface components {
              * @default 1
              */
             normal_scale: number;
+            /**
+             * Turn of the anisotropy
+             * @default 0
+             */
+            tangent_rotation: number;
+            /**
+             * Priority where volumes overlap
+             * @default 0
+             */
+            interior_priority: number;
+            /**
+             * Alpha of the base colour texture
+             * @default opaque
+             * @enum {string}
+             */
+            alpha_mode: "opaque" | "blend" | "mask";
+            /**
+             * Alpha cut-off
+             * @default 0.5
+             */
+            alpha_cutoff: number;
             base_color_texture: components["schemas"]["TextureUse"] | null;
             metallic_roughness_texture: components["schemas"]["TextureUse"] | null;
             normal_texture: components["schemas"]["TextureUse"] | null;
             emission_texture: components["schemas"]["TextureUse"] | null;
             transmission_texture: components["schemas"]["TextureUse"] | null;
+            coat_normal_texture: components["schemas"]["TextureUse"] | null;
         };
         /**
          * Part
@@ -580,6 +969,26 @@ export interface components {
              * @default true
              */
             visible: boolean;
+            /**
+             * Seen by the camera
+             * @default true
+             */
+            seen_by_camera: boolean;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Receives shadow
+             * @default true
+             */
+            receives_shadow: boolean;
             /**
              * Matrix
              * @default [
@@ -668,6 +1077,23 @@ export interface components {
             denoise: boolean;
         };
         /**
+         * Rendering
+         * @description How paths are followed; proof and print share it.
+         */
+        Rendering: {
+            /**
+             * Caustics
+             * @default exact
+             * @enum {string}
+             */
+            caustics: "exact" | "filtered";
+            /**
+             * Roughness that filters caustics
+             * @default 0.25
+             */
+            caustic_roughness: number;
+        };
+        /**
          * Scene
          * @description Everything a user can set.
          */
@@ -701,6 +1127,51 @@ export interface components {
              *     }
              */
             environment: components["schemas"]["Environment"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "azimuth": 150,
+             *       "elevation": 40,
+             *       "turbidity": 2.5,
+             *       "sun": true,
+             *       "ground_albedo": [
+             *         0.2,
+             *         0.2,
+             *         0.2
+             *       ]
+             *     }
+             */
+            sky: components["schemas"]["Sky"];
+            /**
+             * Lights
+             * @default {}
+             */
+            lights: {
+                [key: string]: components["schemas"]["Light"];
+            };
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "visibility": 5,
+             *       "color": [
+             *         0.9,
+             *         0.9,
+             *         0.9
+             *       ],
+             *       "anisotropy": 0,
+             *       "low": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "high": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            haze: components["schemas"]["Haze"];
             /**
              * @default {
              *       "kind": "color",
@@ -739,10 +1210,23 @@ export interface components {
              *       "focal_length": 70,
              *       "sensor_width": 36,
              *       "f_number": 0,
-             *       "focus_distance": 1
+             *       "focus_distance": 1,
+             *       "blades": 0,
+             *       "blade_rotation": 0,
+             *       "blade_roundness": 0,
+             *       "shift_x": 0,
+             *       "shift_y": 0,
+             *       "distortion": 0
              *     }
              */
             camera: components["schemas"]["Camera"];
+            /**
+             * @default {
+             *       "caustics": "exact",
+             *       "caustic_roughness": 0.25
+             *     }
+             */
+            rendering: components["schemas"]["Rendering"];
             /**
              * @default {
              *       "exposure": 0,
@@ -767,6 +1251,50 @@ export interface components {
              *     }
              */
             print: components["schemas"]["PrintSettings"];
+        };
+        /**
+         * Sky
+         * @description A clear sky computed from the sun's place; while it is on, it stands in for the environment map.
+         */
+        Sky: {
+            /**
+             * Sky
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Sun azimuth, from north to east
+             * @default 150
+             */
+            azimuth: number;
+            /**
+             * Sun elevation
+             * @default 40
+             */
+            elevation: number;
+            /**
+             * Turbidity
+             * @default 2.5
+             */
+            turbidity: number;
+            /**
+             * Sun disk
+             * @default true
+             */
+            sun: boolean;
+            /**
+             * Ground of the sky
+             * @default [
+             *       0.2,
+             *       0.2,
+             *       0.2
+             *     ]
+             */
+            ground_albedo: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * TextureUse
