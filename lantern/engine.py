@@ -21,7 +21,8 @@ from lantern.trace.renderer import RayCounts, Renderer
 Resolver = Callable[[FileRef], Path]
 
 SHOWN = (
-    "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "rendering",
+    "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "shutter",
+    "rendering",
 )  # fmt: skip
 """Sections of the document that the film shows: a change there asks for new samples."""
 

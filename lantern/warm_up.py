@@ -17,7 +17,8 @@ def main() -> None:
     facing = np.tile(np.array([[0, 0, 1]], np.float32), (3, 1))
     asset = ImportedAsset("warm-up", "none", [Mesh(triangle, np.array([[0, 1, 2]], np.uint32), facing, None, None)])
     scene = Scene(
-        parts={"triangle": Part(name="triangle", mesh=0, material="grey")}, materials={"grey": Material(name="grey")}
+        parts={"triangle": Part(name="triangle", mesh=0, material="grey")},
+        materials={"grey": Material(name="grey", emission_luminance=1)},
     )
 
     def no_files(reference: FileRef) -> Path:

@@ -16,10 +16,20 @@ class Mesh:
     normals: np.ndarray  # (n, 3) float32, unit
     uvs: np.ndarray | None  # (n, 2) float32
     tangents: np.ndarray | None  # (n, 4) float32, w is the handedness
+    shapes: "MeshShapes | None" = None  # when it deforms
 
     @property
     def triangles(self) -> int:
         return len(self.indices)
+
+
+@dataclass(frozen=True, eq=False)
+class MeshShapes:
+    """Where the vertices of a deforming mesh are at some moments."""
+
+    times: tuple[float, ...]  # (k,) rising, k >= 2 [s]
+    positions: np.ndarray  # (k, n, 3) float32
+    normals: np.ndarray  # (k, n, 3) float32, unit
 
 
 def triangulate(indices: np.ndarray, mode: int) -> np.ndarray:

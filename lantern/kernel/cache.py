@@ -60,4 +60,4 @@ def folder() -> Path:
 
 def is_compiled() -> bool:
     """Whether the path kernel has already been left in this state's folder."""
-    return any(folder().rglob("path.*.nbi"))
+    return any(folder().rglob("tiles.*.nbi"))

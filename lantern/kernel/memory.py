@@ -26,6 +26,9 @@ def _numbered(name: str, slots: dict[str, int]) -> Any:
     return make(f"{name}_slots", slots)
 
 
+CACHE_LINE = 64
+
+
 class Table:
     """A row of 32-bit slots (float32 or int32), described once for the host and the kernels.
 
@@ -62,6 +65,14 @@ def address(array: np.ndarray) -> int:
     return int(array.ctypes.data)
 
 
+def aligned(shape: tuple[int, ...], dtype: Any) -> np.ndarray:
+    """Zeros that begin a cache line: rows of a power of two bytes then never straddle two of them."""
+    size = int(np.prod(shape)) * np.dtype(dtype).itemsize
+    room = np.zeros(size + CACHE_LINE, np.uint8)
+    skip = -room.ctypes.data % CACHE_LINE
+    return room[skip : skip + size].view(dtype).reshape(shape)
+
+
 def _reader(llvm_type: Any, numba_type: Any, invariant: bool) -> Any:
     def typer(typing_context: Any, base: Any, index: Any) -> Any:
         def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
@@ -93,6 +104,7 @@ load_i32 = _reader(ir.IntType(32), types.int32, invariant=True)
 load_u32 = _reader(ir.IntType(32), types.uint32, invariant=True)
 load_u8 = _reader(ir.IntType(8), types.uint8, invariant=True)
 load_u64 = _reader(ir.IntType(64), types.uint64, invariant=True)
+load_i64 = _reader(ir.IntType(64), types.int64, invariant=True)
 peek_f32 = _reader(ir.FloatType(), types.float32, invariant=False)
 peek_i32 = _reader(ir.IntType(32), types.int32, invariant=False)
 peek_u32 = _reader(ir.IntType(32), types.uint32, invariant=False)
@@ -179,20 +191,6 @@ def store_vector(base, index, v):
     store_f32(base, index, v[0])
     store_f32(base, index + 1, v[1])
     store_f32(base, index + 2, v[2])
-
-
-def _bit_cast(source: Any, llvm_target: Any, target: Any) -> Any:
-    def typer(typing_context: Any, value: Any) -> Any:
-        def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-            return builder.bitcast(args[0], llvm_target)
-
-        return target(source), codegen
-
-    return intrinsic(typer)
-
-
-f32_as_i32 = _bit_cast(types.float32, ir.IntType(32), types.int32)
-i32_as_f32 = _bit_cast(types.int32, ir.FloatType(), types.float32)
 
 
 class Addresses:

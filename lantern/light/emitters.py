@@ -48,6 +48,7 @@ class Emitters:
     """Tables of the lights. Local ones come first and are the leaves of the tree; distant ones follow."""
 
     lights: np.ndarray  # rows of LIGHT
+    shares: np.ndarray  # of the light tree
     nodes: np.ndarray  # rows of NODE
     local: int
     distant: int
@@ -254,7 +255,7 @@ def build_emitters(
     )
     kept = usable[tree.order]
     table = np.concatenate([rows[kept], rows[place:]])
-    table["trail"][:local], table["share_up_to"][:local] = tree.trails, tree.shares
+    table["trail"][:local] = tree.trails
     mapping = np.full(max(place, 1), -1, np.int32)
     mapping[kept] = np.arange(local)
     of_triangles = mapping[np.concatenate(triangle_lights)] if triangle_lights else np.full(1, -1, np.int32)
@@ -286,6 +287,7 @@ def build_emitters(
     )
     return Emitters(
         table,
+        tree.shares if local else np.zeros(1, np.float32),
         tree.nodes,
         local,
         len(illuminances) if total > 0 else 0,

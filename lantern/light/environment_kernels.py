@@ -48,7 +48,8 @@ def _to_map(environment, d):
 
 
 @njit(**SMALL)
-def _radiance_at(environment, pixels, u, v):
+def radiance_at(environment, pixels, u, v):
+    """Radiance rgb [cd/m²] at map coordinates, bilinear."""
     width, height = load_i32(environment, E.width), load_i32(environment, E.height)
     px, py = u * f32(width) - f32(0.5), v * f32(height) - f32(0.5)
     fx, fy = np.floor(px), np.floor(py)
@@ -74,18 +75,24 @@ def _cell_at(environment, u, v):
 
 
 @njit(**SMALL)
-def expect_lookup(environment, pixels, densities, d):
-    """Ask for the memory that a lookup along d will need, and return the map coordinates for it.
-
-    Texels and densities of random directions miss the cache; asked for before a ray is traced, they are there after it.
-    """
-    u, v = _to_map(environment, d)
+def expect_texels(environment, pixels, u, v):
+    """Ask for the texels around map coordinates, without waiting for them."""
     width, height = load_i32(environment, E.width), load_i32(environment, E.height)
     x = i32(u * f32(width) - f32(0.5))
     y = i32(v * f32(height) - f32(0.5))
     # A texel of four halves is two 32-bit slots.
     prefetch(pixels, (y * width + x) * 2)
     prefetch(pixels, (min(i32(y + i32(1)), i32(height - i32(1))) * width + x) * 2)
+
+
+@njit(**SMALL)
+def expect_lookup(environment, pixels, densities, d):
+    """Ask for the memory that a lookup along d will need, and return the map coordinates for it.
+
+    Texels and densities of random directions miss the cache; asked for before a ray is traced, they are there after it.
+    """
+    u, v = _to_map(environment, d)
+    expect_texels(environment, pixels, u, v)
     prefetch(densities, _cell_at(environment, u, v))
     return u, v
 
@@ -93,7 +100,7 @@ def expect_lookup(environment, pixels, densities, d):
 @njit(**SMALL)
 def radiance_and_density(environment, pixels, densities, u, v):
     """(radiance rgb [cd/m²], sampling density [1/sr]) at map coordinates from `expect_lookup`."""
-    return _radiance_at(environment, pixels, u, v), load_f32(densities, _cell_at(environment, u, v))
+    return radiance_at(environment, pixels, u, v), load_f32(densities, _cell_at(environment, u, v))
 
 
 @njit(**SMALL)
@@ -107,8 +114,8 @@ def _invert(cdf, start, guides, guide_start, count, u):
 
 
 @njit(**SMALL)
-def sample_environment(environment, pixels, rows, cells, guides, densities, edges, u1, u2):
-    """(unit world direction, radiance rgb [cd/m²], density [1/sr]) from two uniforms."""
+def sample_environment(environment, rows, cells, guides, densities, edges, u1, u2):
+    """(unit world direction, map u, map v, density [1/sr]) from two uniforms."""
     columns, row_count = load_i32(environment, E.columns), load_i32(environment, E.rows)
     row, down = _invert(rows, 0, guides, 0, row_count, u2)
     guide = row_count + row * columns
@@ -121,5 +128,4 @@ def sample_environment(environment, pixels, rows, cells, guides, densities, edge
     x, z = r * s, -r * c
     sine, cosine = load_f32(environment, E.sine), load_f32(environment, E.cosine)
     direction = (cosine * x + sine * z, y, cosine * z - sine * x)
-    radiance = _radiance_at(environment, pixels, u, arccos(y) * INV_PI)
-    return direction, radiance, load_f32(densities, row * columns + column)
+    return direction, u, arccos(y) * INV_PI, load_f32(densities, row * columns + column)

@@ -37,7 +37,6 @@ LIGHT = Table(
         ("part", "i", 1),  # triangle of an emissive part
         ("primitive", "i", 1),
         ("trail", "i", 1),  # way from the root of the light tree, one bit a level
-        ("share_up_to", "f", 1),  # of the power of its leaf of the tree, cumulative
         ("chance", "f", 1),  # of a distant light among them
     ],
 )

@@ -14,8 +14,8 @@ from numba import njit
 from lantern.light.tree_kernels import NODE
 
 BUCKETS = 12
-LEAF = 16
-"""Neighbours of one mesh that share a leaf at most: a tree of single triangles would fall out of the cache."""
+LEAF = 128
+"""Neighbours of one mesh that share a leaf at most, picked among by power: every level costs two estimates."""
 GROUP = 12  # low, high, axis, cosines of spread and reach, power
 DEEPEST = 30  # bits of a trail
 

@@ -78,19 +78,22 @@ def importance(nodes, node, p, n, on_surface):
 
 
 @njit(**SMALL)
-def _among(lights, first, count, u):
+def _among(shares, first, count, u):
     """(light, probability) among the neighbours of a leaf by their cumulative shares."""
-    number, low = first, _ZERO
-    high = load_f32(lights, number * LIGHT_WIDTH + L.share_up_to)
-    while u >= high and number < first + count - 1:
-        number += 1
-        low, high = high, load_f32(lights, number * LIGHT_WIDTH + L.share_up_to)
-    return number, high - low
+    low, high = first, first + count - 1
+    while low < high:
+        middle = (low + high) >> 1
+        if u < load_f32(shares, middle):
+            high = middle
+        else:
+            low = middle + 1
+    below = load_f32(shares, low - 1) if low > first else _ZERO
+    return low, load_f32(shares, low) - below
 
 
 @njit(**EXACT)
-def pick_light(nodes, lights, p, n, on_surface, u):
-    """(light, probability) for a place; light is -1 when none can reach it."""
+def pick_light(nodes, shares, p, n, on_surface, u):
+    """(light, probability) for a place; light is -1 when none can reach it. `shares` is of `LightTree`."""
     node, probability = 0, _ONE
     while True:
         child = load_i32(nodes, node * NODE_WIDTH + N.child)
@@ -98,7 +101,7 @@ def pick_light(nodes, lights, p, n, on_surface, u):
             count = load_i32(nodes, node * NODE_WIDTH + N.count)
             if count == 1:
                 return -1 - child, probability
-            number, share = _among(lights, -1 - child, count, u)
+            number, share = _among(shares, -1 - child, count, u)
             return number, probability * share
         first = importance(nodes, node + 1, p, n, on_surface)
         second = importance(nodes, child, p, n, on_surface)
@@ -117,18 +120,15 @@ def pick_light(nodes, lights, p, n, on_surface, u):
 
 
 @njit(**EXACT)
-def pick_probability(nodes, lights, p, n, on_surface, number):
+def pick_probability(nodes, shares, lights, p, n, on_surface, number):
     """Probability with which `pick_light` takes light `number`."""
     node, probability = 0, _ONE
     trail = load_i32(lights, number * LIGHT_WIDTH + L.trail)
     while True:
         child = load_i32(nodes, node * NODE_WIDTH + N.child)
         if child < 0:
-            first = -1 - child
-            if number == first:
-                return probability * load_f32(lights, number * LIGHT_WIDTH + L.share_up_to)
-            here, before = number * LIGHT_WIDTH, (number - 1) * LIGHT_WIDTH
-            return probability * (load_f32(lights, here + L.share_up_to) - load_f32(lights, before + L.share_up_to))
+            below = load_f32(shares, number - 1) if number > -1 - child else _ZERO
+            return probability * (load_f32(shares, number) - below)
         first = importance(nodes, node + 1, p, n, on_surface)
         second = importance(nodes, child, p, n, on_surface)
         total = first + second

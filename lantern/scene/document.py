@@ -4,9 +4,10 @@ Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/mÂ
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
 """
 
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, count, quantity
 
@@ -90,6 +91,31 @@ class Material(Model):
     coat_normal_texture: TextureUse | None = None
 
 
+Matrix = Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)]
+
+
+class PartKey(Model):
+    """Where a part stands at a moment."""
+
+    time: Finite = Field(title="Time", json_schema_extra={"unit": "s"})
+    matrix: Matrix
+
+
+class CameraKey(Model):
+    """Where the camera stands at a moment."""
+
+    time: Finite = Field(title="Time", json_schema_extra={"unit": "s"})
+    position: Vector = Field(title="Position", json_schema_extra={"unit": "m"})
+    target: Vector = Field(title="Target", json_schema_extra={"unit": "m"})
+
+
+def _rising(keys: tuple[Any, ...]) -> tuple[Any, ...]:
+    times = [key.time for key in keys]
+    if any(b <= a for a, b in pairwise(times)):
+        raise ValueError(f"the times of keys must rise, not {times}")
+    return keys
+
+
 class Part(Model):
     """One named piece of the asset: a mesh, where it stands, what it is made of."""
 
@@ -101,7 +127,8 @@ class Part(Model):
     seen_in_reflections: bool = choice(True, "Seen in reflections")
     casts_shadow: bool = choice(True, "Casts shadow")
     receives_shadow: bool = choice(True, "Receives shadow")
-    matrix: Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)] = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
+    matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
+    keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 
 
 class Asset(Model):
@@ -206,6 +233,23 @@ class Camera(Model):
     shift_x: float = quantity(0.0, "Shift sideways", "mm", (-200, 200), (-15, 15), 0.1)
     shift_y: float = quantity(0.0, "Shift up", "mm", (-200, 200), (-15, 15), 0.1)
     distortion: float = quantity(0.0, "Distortion (barrel below 0)", "", (-0.3, 0.3), (-0.1, 0.1), 0.005)
+    keys: Annotated[tuple[CameraKey, ...], AfterValidator(_rising)] = Field(
+        (), title="Motion, in place of the position"
+    )
+
+
+class Shutter(Model):
+    """Which moment a frame shows, and how long its shutter is open around it; equal times freeze all motion."""
+
+    time: float = quantity(0.0, "Moment", "s", (-1e6, 1e6), (0, 10), 0.01)
+    opens: float = quantity(0.0, "Opens, from the moment", "s", (-1000, 1000), (-0.05, 0), 0.001)
+    closes: float = quantity(0.0, "Closes, from the moment", "s", (-1000, 1000), (0, 0.05), 0.001)
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Shutter":
+        if self.closes < self.opens:
+            raise ValueError(f"the shutter closes at {self.closes} s, before it opens at {self.opens} s")
+        return self
 
 
 class Rendering(Model):
@@ -253,6 +297,7 @@ class Scene(Model):
     backdrop: Backdrop = Backdrop()
     ground: Ground = Ground()
     camera: Camera = Camera()
+    shutter: Shutter = Shutter()
     rendering: Rendering = Rendering()
     look: Look = Look()
     proof: Proof = Proof()

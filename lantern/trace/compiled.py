@@ -22,13 +22,15 @@ from lantern.light.environment import (
     stored_pixels,
 )
 from lantern.light.profiles import Profile
-from lantern.scene.document import Camera, Part, Scene
+from lantern.motion.poses import camera_places
+from lantern.scene.document import Scene
 from lantern.scene.framing import picture_axes
 from lantern.surface.albedo import albedo_block
 from lantern.surface.textures import TEXTURE
-from lantern.trace.embree import InstanceTree, MeshTree
+from lantern.trace.embree import InstanceTree
 from lantern.trace.film import Film
-from lantern.trace.layout import BOUNCE_RAY, CAMERA, CAMERA_RAY, MESH, PART, SCENE, SETTINGS, SHADOW_RAY
+from lantern.trace.geometry import Geometry, ray_mask
+from lantern.trace.layout import CAMERA, SCENE, SETTINGS
 from lantern.trace.lens import aperture_table
 from lantern.trace.light_rows import LightRows, build_light_rows, signature
 from lantern.trace.material_rows import MaterialRows
@@ -46,6 +48,7 @@ class CompileCounts:
     material_rows: int = 0
     part_rows: int = 0
     light_tables: int = 0
+    probes: int = 0
     environment_grids: int = 0
 
 
@@ -62,76 +65,44 @@ class CompiledScene:
         self.counts = CompileCounts(full=1)
         self._asset = asset
         self._albedos, self._mask = albedo_block(), blue_noise_mask()
-        self._meshes: list[MeshTree] = []
-        self._mesh_arrays: list[np.ndarray] = []
-        self._mesh_block = self._build_meshes()
         self._textures, self._texels = _texture_tables(asset.textures if asset else [])
         self._settings, self._camera = SETTINGS.zeros(1), CAMERA.zeros(1)
         self._profiles = dict(profiles or {})
         self._grids: dict[bool, SamplingGrid] = {}
         self._scene = scene
         self._write_lights(scene)
-        self._place_parts(scene)
+        self._build_geometry(scene)
         self._write_materials(scene)
         self._map = environment
         self._take_environment(scene)
-        self._write_camera(scene.camera)
+        self._write_camera(scene)
+        self._probe(scene)
 
-    def _build_meshes(self) -> np.ndarray:
-        meshes = self._asset.meshes if self._asset else []
-        rows = np.zeros((max(len(meshes), 1), MESH.width), np.uint64)
-        for row, mesh in zip(rows, meshes, strict=False):
-            tree = MeshTree(mesh.positions, mesh.indices)
-            self._meshes.append(tree)
-            arrays = {"positions": tree.positions, "indices": tree.indices, "normals": mesh.normals}
-            if mesh.uvs is not None:
-                arrays["uvs"] = mesh.uvs
-            if mesh.tangents is not None:
-                arrays["tangents"] = mesh.tangents
-            self._mesh_arrays.extend(arrays.values())
-            row[:] = MESH.block(arrays)
-            self.counts.mesh_trees += 1
-        return rows
+    def _build_geometry(self, scene: Scene) -> None:
+        self._geometry = Geometry(scene, self._asset.meshes if self._asset else [], self._lights)
+        self.counts.mesh_trees += len(self._geometry.meshes.trees)
+        self.counts.part_rows += self._geometry.rows_written
 
-    def _place_parts(self, scene: Scene) -> None:
-        self.part_keys = list(scene.parts)
-        self.tree = InstanceTree()
-        self._parts = PART.zeros(len(self.part_keys))
-        self._material_numbers = {key: number for number, key in enumerate(scene.materials)}
-        for number, part in enumerate(scene.parts.values()):
-            self._check_mesh(self.part_keys[number], part)
-            self.tree.add(self._meshes[part.mesh], np.array(part.matrix).reshape(3, 4), _ray_mask(part))
-            self._write_part(number, part)
-        self.tree.commit()
+    @property
+    def part_keys(self) -> list[str]:
+        """Keys of the parts by their numbers in the film."""
+        return self._geometry.keys
 
-    def _check_mesh(self, key: str, part: Part) -> None:
-        if part.mesh >= len(self._meshes):
-            raise ValueError(
-                f"parts/{key}/mesh: the asset has {len(self._meshes)} meshes, there is no number {part.mesh}"
-            )
+    @property
+    def tree(self) -> InstanceTree:
+        """The tree that rays are traced through."""
+        return self._geometry.tree
 
-    def _write_part(self, number: int, part: Part) -> None:
-        matrix = np.array(part.matrix, np.float64).reshape(3, 4)
-        linear = matrix[:, :3]
-        determinant = np.linalg.det(linear)
-        # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
-        cofactors = np.stack(
-            [np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])]
-        )
-        scale = np.abs(cofactors).max() or 1.0
-        row = self._parts[number]
-        row["matrix"], row["normal_matrix"] = matrix.ravel(), (cofactors / scale).ravel()
-        if determinant < 0:
-            # A mirrored part keeps its outside: triangle order flips, vertex normals do not.
-            row["normal_matrix"] = -row["normal_matrix"]
-        row["mesh"], row["material"] = part.mesh, self._material_numbers[part.material]
-        row["receives_shadow"] = part.receives_shadow
-        row["triangle_lights"] = self._lights.emitters.part_triangles.get(number, -1)
-        row["links"] = self._lights.part_links[number]
-        self.counts.part_rows += 1
+    def _probe(self, scene: Scene) -> None:
+        """Learn where local lights are hidden, so that few rays are aimed at them from there."""
+        self._ground_arrival = 1.0
+        if self._lights.emitters.local:
+            film = Film(1, 1)
+            bound = self.block(film, np.zeros(2, np.int32), 1, 0, False)
+            self._ground_arrival = self._geometry.probe(scene, bound.row, *self.bounds())
+            self.counts.probes += 1
 
     def _write_materials(self, scene: Scene) -> None:
-        self._material_numbers = {key: number for number, key in enumerate(scene.materials)}
         self._materials = MaterialRows(len(scene.materials), len(self._asset.textures) if self._asset else 0)
         for number, material in enumerate(scene.materials.values()):
             self._materials.write(number, material)
@@ -173,13 +144,15 @@ class CompiledScene:
         rows = np.sin((np.arange(pixels.shape[0]) + 0.5) / pixels.shape[0] * np.pi)
         self._mean_luminance = float((pixels.mean(axis=1) @ LUMINANCE) @ rows / rows.sum())
 
-    def _write_camera(self, camera: Camera) -> None:
-        position, target = np.array(camera.position, np.float64), np.array(camera.target, np.float64)
-        backwards = position - target
-        backwards /= np.linalg.norm(backwards)
-        right, up = picture_axes(backwards)
-        row = self._camera
-        row["position"], row["right"], row["up"], row["forward"] = position, right, up, -backwards
+    def _write_camera(self, scene: Scene) -> None:
+        camera, places = scene.camera, camera_places(scene.camera, scene.shutter)
+        row = self._camera = CAMERA.zeros(len(places))
+        for step, (position, target) in zip(row, places, strict=True):
+            backwards = position - target
+            backwards /= np.linalg.norm(backwards)
+            right, up = picture_axes(backwards)
+            step["position"], step["right"], step["up"], step["forward"] = position, right, up, -backwards
+        row["steps"] = len(places)
         row["half_width"] = camera.sensor_width / (2 * camera.focal_length)
         # Aperture diameter is focal length over f-number; half of it, in metres.
         row["lens_radius"] = camera.focal_length * 1e-3 / (2 * camera.f_number) if camera.f_number > 0 else 0.0
@@ -197,6 +170,8 @@ class CompiledScene:
         )
         if scene.asset != before.asset or not same_parts:
             return False
+        if scene.shutter != before.shutter and self._geometry.deforms():
+            return False
         relit = signature(scene) != self._light_signature
         if relit:
             self._write_lights(scene)
@@ -207,26 +182,35 @@ class CompiledScene:
                 if material != before.materials[key]:
                     self._materials.write(number, material)
                     self.counts.material_rows += 1
-        moved = False
-        for number, (key, part) in enumerate(scene.parts.items()):
-            old = before.parts[key]
-            if part == old and same_materials and not relit:
-                continue
-            self._write_part(number, part)
-            if part.matrix != old.matrix:
-                self.tree.place(number, np.array(part.matrix).reshape(3, 4))
-                moved = True
-            if _ray_mask(part) != _ray_mask(old):
-                self.tree.show(number, _ray_mask(part))
-                moved = True
-        if moved:
-            self.tree.commit()
+        moved = self._update_parts(scene, relit or not same_materials)
         if scene.sky != before.sky:
             self._take_environment(scene)
-        if scene.camera != before.camera:
-            self._write_camera(scene.camera)
+        if scene.camera != before.camera or scene.shutter != before.shutter:
+            self._write_camera(scene)
         self._scene = scene
+        if relit or moved or not same_materials:
+            self._probe(scene)
         return True
+
+    def _update_parts(self, scene: Scene, all_rows: bool) -> bool:
+        """Bring rows and instances to the document; True when something in the tree has changed."""
+        before, geometry = self._scene, self._geometry
+        materials = {key: number for number, key in enumerate(scene.materials)}
+        changed = False
+        for number, (key, part) in enumerate(scene.parts.items()):
+            old = before.parts[key]
+            same_shutter = not part.keys or scene.shutter == before.shutter
+            if part == old and same_shutter and not all_rows:
+                continue
+            changed |= geometry.place(number, part, scene.shutter)
+            geometry.write_part(number, part, materials[part.material], self._lights)
+            self.counts.part_rows += 1
+            if ray_mask(part) != ray_mask(old):
+                geometry.tree.show(number, ray_mask(part))
+                changed = True
+        if changed:
+            geometry.commit()
+        return changed
 
     def _grid(self, upper_only: bool) -> SamplingGrid:
         if upper_only not in self._grids:
@@ -246,6 +230,8 @@ class CompiledScene:
         settings["ground_reflectance"] = scene.ground.reflectance
         intensity = scene.environment.intensity
         settings["open_irradiance"] = self._irradiance * intensity + emitters.ground_irradiance
+        settings["moves"] = self._geometry.moves or len(self._camera) > 1
+        settings["ground_arrives"] = self._ground_arrival
         settings["local_lights"], settings["shaped_lights"] = emitters.local, len(emitters.shapes)
         settings["distant_first"], settings["distant_lights"] = emitters.local, emitters.distant
         from_sky = np.pi * self._mean_luminance * intensity
@@ -278,8 +264,10 @@ class CompiledScene:
             "settings": settings,
             "camera": self._camera.copy(),
             "aperture": self._aperture,
-            "parts": self._parts,
-            "meshes": self._mesh_block,
+            "parts": self._geometry.rows,
+            "poses": self._geometry.pose_rows,
+            "arrivals": self._geometry.arrivals,
+            "meshes": self._geometry.meshes.rows,
             "materials": self._materials.materials,
             "films": self._materials.films,
             "textures": self._textures,
@@ -296,6 +284,7 @@ class CompiledScene:
             "lights": emitters.lights,
             "light_nodes": emitters.nodes,
             "light_profiles": self._lights.profiles,
+            "light_shares": emitters.shares,
             "triangle_lights": emitters.triangle_lights,
             "shape_owners": self._lights.owners,
             "shape_tree": self._lights.tree.handle if self._lights.tree else 0,
@@ -320,13 +309,6 @@ class Bound:
     row: np.ndarray
     kept: object
     tree: InstanceTree
-
-
-def _ray_mask(part: Part) -> int:
-    """Which rays see a part."""
-    if not part.visible:
-        return 0
-    return CAMERA_RAY * part.seen_by_camera | BOUNCE_RAY * part.seen_in_reflections | SHADOW_RAY * part.casts_shadow
 
 
 def _texture_tables(textures: list[Texture]) -> tuple[np.ndarray, np.ndarray]:

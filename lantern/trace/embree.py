@@ -16,7 +16,7 @@ from numba.core.types.functions import ExternalFunction
 from numpy import float32 as f32
 from numpy import uint32 as u32
 
-from lantern.kernel.memory import load_f32, peek_f32, peek_u32, store_f32, store_u32
+from lantern.kernel.memory import aligned, load_f32, peek_f32, peek_u32, store_f32, store_u32
 from lantern.kernel.vectors import EXACT, SMALL
 
 TRIANGLES, INSTANCE = 0, 121
@@ -30,6 +30,7 @@ FAR = f32(3e38)
 ORIGIN, NEAR, DIRECTION, TIME, FAR_SLOT, MASK, FLAGS = 0, 3, 4, 7, 8, 9, 11
 BARYCENTRIC_U, BARYCENTRIC_V, PRIMITIVE, GEOMETRY, INSTANCE_ID = 15, 16, 17, 18, 19
 RAY_SLOTS = 32
+VERTEX_FLOATS = 8
 NOTHING = u32(0xFFFFFFFF)
 
 
@@ -65,6 +66,7 @@ def _load() -> ctypes.CDLL:
             None,
             [pointer, ctypes.c_int, unsigned, ctypes.c_int, pointer, size, size, size],
         ),
+        "rtcSetGeometryTimeStepCount": (None, [pointer, unsigned]),
         "rtcSetGeometryInstancedScene": (None, [pointer, pointer]),
         "rtcSetGeometryTransform": (None, [pointer, unsigned, ctypes.c_int, pointer]),
         "rtcCommitGeometry": (None, [pointer]),
@@ -91,21 +93,30 @@ def _check(what: str) -> None:
 class MeshTree:
     """Bottom-level tree over one triangle mesh. Keeps the arrays that the library reads.
 
-    `positions` (n, 3) float32 [m], padded here by one vertex for 16-byte reads; `indices` (m, 3) uint32.
+    `positions` (n, 3) or, for a mesh that deforms, (steps, n, 3) float32 [m] at even times from shutter open to
+    close; `indices` (m, 3) uint32. `attributes` (…, n, 5) float32 are kept beside the positions for kernels.
     """
 
-    def __init__(self, positions: np.ndarray, indices: np.ndarray) -> None:
-        self.positions = np.zeros((len(positions) + 1, 3), np.float32)
-        self.positions[:-1] = positions
+    def __init__(self, positions: np.ndarray, indices: np.ndarray, attributes: np.ndarray | None = None) -> None:
+        poses = positions if positions.ndim == 3 else positions[None]
+        self.steps, count = len(poses), poses.shape[1]
+        # A row is x y z u, nx ny nz v: one half of a cache line, and padding enough for the library's 16-byte reads.
+        self.vertices = aligned((self.steps, count, VERTEX_FLOATS), np.float32)
+        self.vertices[..., :3] = poses
+        if attributes is not None:
+            self.vertices[..., 3:] = attributes
         self.indices = np.ascontiguousarray(indices, np.uint32)
         self._scene = _LIBRARY.rtcNewScene(_DEVICE)
         _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
         geometry = _LIBRARY.rtcNewGeometry(_DEVICE, TRIANGLES)
-        for kind, form, array, count in (
-            (VERTEX_BUFFER, FLOAT3, self.positions, len(positions)),
-            (INDEX_BUFFER, UINT3, self.indices, len(self.indices)),
-        ):
-            _LIBRARY.rtcSetSharedGeometryBuffer(geometry, kind, 0, form, array.ctypes.data, 0, 12, count)
+        _LIBRARY.rtcSetGeometryTimeStepCount(geometry, self.steps)
+        for step, pose in enumerate(self.vertices):
+            _LIBRARY.rtcSetSharedGeometryBuffer(
+                geometry, VERTEX_BUFFER, step, FLOAT3, pose.ctypes.data, 0, 4 * VERTEX_FLOATS, count
+            )
+        _LIBRARY.rtcSetSharedGeometryBuffer(
+            geometry, INDEX_BUFFER, 0, UINT3, self.indices.ctypes.data, 0, 12, len(self.indices)
+        )
         # The instance decides who sees the mesh; a geometry's own mask would let only the first kind of ray through.
         _LIBRARY.rtcSetGeometryMask(geometry, 0xFFFFFFFF)
         _LIBRARY.rtcCommitGeometry(geometry)
@@ -140,10 +151,10 @@ class InstanceTree:
         """What kernels pass to `intersect` and `is_occluded`."""
         return int(self._scene)
 
-    def add(self, mesh: MeshTree, matrix: np.ndarray, mask: int) -> int:
-        """Append an instance and return its number; `matrix` is (3, 4) or (4, 4), object to world.
+    def add(self, mesh: MeshTree, poses: np.ndarray, mask: int) -> int:
+        """Append an instance and return its number; `mask` has the bits of the rays that see it.
 
-        `mask` has the bits of the rays that see it.
+        `poses` is (steps, 3, 4), object to world at even times from shutter open to close; one step for a part at rest.
         """
         number = len(self._instances)
         instance = _LIBRARY.rtcNewGeometry(_DEVICE, INSTANCE)
@@ -151,14 +162,16 @@ class InstanceTree:
         _LIBRARY.rtcAttachGeometryByID(self._scene, instance, number)
         self._instances.append(instance)
         self._meshes.append(mesh)
-        self.place(number, matrix)
+        self.place(number, poses)
         self.show(number, mask)
         return number
 
-    def place(self, number: int, matrix: np.ndarray) -> None:
+    def place(self, number: int, poses: np.ndarray) -> None:
         """Move an instance; takes effect at the next `commit`."""
-        rows = np.ascontiguousarray(matrix[:3], np.float32)
-        _LIBRARY.rtcSetGeometryTransform(self._instances[number], 0, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
+        _LIBRARY.rtcSetGeometryTimeStepCount(self._instances[number], len(poses))
+        for step, pose in enumerate(poses):
+            rows = np.ascontiguousarray(pose, np.float32)
+            _LIBRARY.rtcSetGeometryTransform(self._instances[number], step, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
         _LIBRARY.rtcCommitGeometry(self._instances[number])
 
     def show(self, number: int, mask: int) -> None:
@@ -185,8 +198,19 @@ _occluded = ExternalFunction("rtcOccluded1", _call)
 
 
 @njit(**SMALL)
+def set_time(ray, time):
+    """Time [0, 1] from shutter open to close of all rays that are written into a record from now on."""
+    store_f32(ray, TIME, time)
+
+
+@njit(**SMALL)
+def ray_time(ray):
+    return peek_f32(ray, TIME)
+
+
+@njit(**SMALL)
 def write_ray(ray, origin, direction, near, far, mask):
-    """Fill a ray record; `ray` is the address of RAY_SLOTS 32-bit slots, 16-byte aligned."""
+    """Fill a ray record but for its time, which stays; `ray` is the address of RAY_SLOTS slots, 16-byte aligned."""
     store_f32(ray, ORIGIN, origin[0])
     store_f32(ray, ORIGIN + 1, origin[1])
     store_f32(ray, ORIGIN + 2, origin[2])
@@ -194,7 +218,6 @@ def write_ray(ray, origin, direction, near, far, mask):
     store_f32(ray, DIRECTION, direction[0])
     store_f32(ray, DIRECTION + 1, direction[1])
     store_f32(ray, DIRECTION + 2, direction[2])
-    store_f32(ray, TIME, f32(0.0))
     store_f32(ray, FAR_SLOT, far)
     store_u32(ray, MASK, u32(mask))
     store_u32(ray, FLAGS, u32(0))

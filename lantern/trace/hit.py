@@ -2,16 +2,16 @@
 
 from numba import njit
 from numpy import float32 as f32
-from numpy import int32 as i32
 
 from lantern.kernel.memory import (
-    f32_as_i32,
-    i32_as_f32,
     load_f32,
     load_i32,
+    load_i64,
     load_u32,
     load_u64,
     load_vector,
+    peek_f32,
+    peek_vector,
     store_f32,
     store_i32,
     store_vector,
@@ -21,52 +21,20 @@ from lantern.surface.lookup import MATERIAL_WIDTH
 from lantern.surface.material import MATERIAL
 from lantern.surface.textures import fetch
 from lantern.trace.layout import HIT, MESH, PART, SCENE
+from lantern.trace.placement import (
+    MESH_WIDTH,
+    PART_WIDTH,
+    clearance,
+    place_normal,
+    place_point,
+    place_vector,
+    pose_at,
+    vertex_normal,
+    vertex_position,
+    vertex_uv,
+)
 
 H, P, A, M, C = HIT.slots, PART.slots, MESH.slots, MATERIAL.slots, SCENE.slots
-_PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
-
-# Offsets in units in the last place; below 1/32 m a fixed step, since ulps shrink towards zero.
-# Wächter & Binder, "A Fast and Robust Method for Avoiding Self-Intersection", Ray Tracing Gems, 2019, ch. 6.
-_NEAR_ZERO, _FIXED_STEP, _ULPS = f32(1.0 / 32.0), f32(1.0 / 65536.0), f32(256.0)
-
-
-@njit(**SMALL)
-def transform_point(parts, row, p):
-    m = row + P.matrix
-    return (
-        load_f32(parts, m) * p[0]
-        + load_f32(parts, m + 1) * p[1]
-        + load_f32(parts, m + 2) * p[2]
-        + load_f32(parts, m + 3),
-        load_f32(parts, m + 4) * p[0]
-        + load_f32(parts, m + 5) * p[1]
-        + load_f32(parts, m + 6) * p[2]
-        + load_f32(parts, m + 7),
-        load_f32(parts, m + 8) * p[0]
-        + load_f32(parts, m + 9) * p[1]
-        + load_f32(parts, m + 10) * p[2]
-        + load_f32(parts, m + 11),
-    )
-
-
-@njit(**SMALL)
-def _transform_vector(parts, row, p):
-    m = row + P.matrix
-    return (
-        load_f32(parts, m) * p[0] + load_f32(parts, m + 1) * p[1] + load_f32(parts, m + 2) * p[2],
-        load_f32(parts, m + 4) * p[0] + load_f32(parts, m + 5) * p[1] + load_f32(parts, m + 6) * p[2],
-        load_f32(parts, m + 8) * p[0] + load_f32(parts, m + 9) * p[1] + load_f32(parts, m + 10) * p[2],
-    )
-
-
-@njit(**SMALL)
-def _transform_normal(parts, row, n):
-    m = row + P.normal_matrix
-    return (
-        load_f32(parts, m) * n[0] + load_f32(parts, m + 1) * n[1] + load_f32(parts, m + 2) * n[2],
-        load_f32(parts, m + 3) * n[0] + load_f32(parts, m + 4) * n[1] + load_f32(parts, m + 5) * n[2],
-        load_f32(parts, m + 6) * n[0] + load_f32(parts, m + 7) * n[1] + load_f32(parts, m + 8) * n[2],
-    )
 
 
 @njit(**SMALL)
@@ -98,6 +66,24 @@ def _bend_towards(normal, geometric, wo):
 
 
 @njit(**SMALL)
+def _above(p, corner, normal):
+    """How far a point must go up, along a corner's normal, to its tangent plane; a vector, zero when it is above."""
+    depth = dot(sub(p, corner), normal)
+    return scale(normal, -depth) if depth < f32(0.0) else (f32(0.0), f32(0.0), f32(0.0))
+
+
+@njit(**SMALL)
+def _lift(p0, p1, p2, n0, n1, n2, bu, bv):
+    """From a point of a triangle to the rounded surface that its normals stand for, in the part's space.
+
+    Shadow rays start there, or a coarse mesh would show the terminator of its triangles instead of its own.
+    Hanika, "Hacking the Shadow Terminator", Ray Tracing Gems II, 2021, ch. 4.
+    """
+    p = _blend(p0, p1, p2, bu, bv)
+    return _blend(_above(p, p0, n0), _above(p, p1, n1), _above(p, p2, n2), bu, bv)
+
+
+@njit(**SMALL)
 def mapped_normal(normal, tangent, bitangent, texel, strength):
     """The normal that a tangent-space texel says (glTF 2.0, section 3.9.3); the frame need not be orthogonal."""
     x = (texel[0] * f32(2.0) - f32(1.0)) * strength
@@ -113,18 +99,19 @@ def mapped_normal(normal, tangent, bitangent, texel, strength):
 
 
 @njit(**SMALL)
-def _tangent(meshes, mesh, uvs, corners, edge1, edge2, bu, bv):
+def _tangent(meshes, mesh, corners, edge1, edge2, bu, bv):
     """(tangent in object space, handedness): the mesh's own, else dP/du of the triangle."""
     i0, i1, i2 = corners
     tangents = load_u64(meshes, mesh + A.tangents)
     if tangents != 0:
         t = _blend(load_vector(tangents, i0 * 4), load_vector(tangents, i1 * 4), load_vector(tangents, i2 * 4), bu, bv)
         return t, load_f32(tangents, i0 * 4 + 3)
-    if uvs == 0:
+    if load_i64(meshes, mesh + A.has_uvs) == 0:
         return edge1, f32(1.0)
-    u0, v0 = load_f32(uvs, i0 * 2), load_f32(uvs, i0 * 2 + 1)
-    du1, dv1 = load_f32(uvs, i1 * 2) - u0, load_f32(uvs, i1 * 2 + 1) - v0
-    du2, dv2 = load_f32(uvs, i2 * 2) - u0, load_f32(uvs, i2 * 2 + 1) - v0
+    u0, v0 = vertex_uv(meshes, mesh, i0)
+    u1, v1 = vertex_uv(meshes, mesh, i1)
+    u2, v2 = vertex_uv(meshes, mesh, i2)
+    du1, dv1, du2, dv2 = u1 - u0, v1 - v0, u2 - u0, v2 - v0
     determinant = du1 * dv2 - du2 * dv1
     if determinant == f32(0.0):
         return edge1, f32(1.0)
@@ -133,63 +120,65 @@ def _tangent(meshes, mesh, uvs, corners, edge1, edge2, bu, bv):
     return scale(sub(scale(edge1, dv2), scale(edge2, dv1)), sign), -sign
 
 
+@njit(**SMALL)
+def _blend_uv(meshes, mesh, corners, bu, bv):
+    w = f32(1.0) - bu - bv
+    u0, v0 = vertex_uv(meshes, mesh, corners[0])
+    u1, v1 = vertex_uv(meshes, mesh, corners[1])
+    u2, v2 = vertex_uv(meshes, mesh, corners[2])
+    return u0 * w + u1 * bu + u2 * bv, v0 * w + v1 * bu + v2 * bv
+
+
 @njit(**EXACT)
 def texture_coordinates(scene, part, primitive, bu, bv):
     """(u, v) of barycentrics on a triangle of a part; (0, 0) without UVs."""
     meshes = load_u64(scene, C.meshes)
-    mesh = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.mesh) * _MESH_WIDTH
-    uvs = load_u64(meshes, mesh + A.uvs)
-    if uvs == 0:
-        return f32(0.0), f32(0.0)
-    i0, i1, i2 = _corners(load_u64(meshes, mesh + A.indices), primitive)
-    w = f32(1.0) - bu - bv
-    return (
-        load_f32(uvs, i0 * 2) * w + load_f32(uvs, i1 * 2) * bu + load_f32(uvs, i2 * 2) * bv,
-        load_f32(uvs, i0 * 2 + 1) * w + load_f32(uvs, i1 * 2 + 1) * bu + load_f32(uvs, i2 * 2 + 1) * bv,
-    )
+    mesh = load_i32(load_u64(scene, C.parts), part * PART_WIDTH + P.mesh) * MESH_WIDTH
+    return _blend_uv(meshes, mesh, _corners(load_u64(meshes, mesh + A.indices), primitive), bu, bv)
 
 
 @njit(**EXACT)
-def resolve_hit(scene, hit, part, primitive, bu, bv, direction):
+def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     """Write the HIT record of barycentrics (bu, bv) on a triangle of a part, for a ray along `direction`."""
     parts, meshes, materials = load_u64(scene, C.parts), load_u64(scene, C.meshes), load_u64(scene, C.materials)
-    row = part * _PART_WIDTH
-    mesh = load_i32(parts, row + P.mesh) * _MESH_WIDTH
-    material = load_i32(parts, row + P.material)
+    row = part * PART_WIDTH
+    mesh = load_i32(parts, row + P.mesh) * MESH_WIDTH
     corners = _corners(load_u64(meshes, mesh + A.indices), primitive)
     i0, i1, i2 = corners
-    positions = load_u64(meshes, mesh + A.positions)
-    p0, p1, p2 = load_vector(positions, i0 * 3), load_vector(positions, i1 * 3), load_vector(positions, i2 * 3)
+    moves = load_i32(parts, row + P.poses) > 1
+    if moves:
+        pose_at(scene, hit, ray, row)
+    deforms = load_i64(meshes, mesh + A.steps) > 1
+    p0 = vertex_position(meshes, mesh, i0, ray, deforms)
+    p1 = vertex_position(meshes, mesh, i1, ray, deforms)
+    p2 = vertex_position(meshes, mesh, i2, ray, deforms)
     edge1, edge2 = sub(p1, p0), sub(p2, p0)
-    point = transform_point(parts, row, _blend(p0, p1, p2, bu, bv))
-    geometric = normalize(_transform_normal(parts, row, cross(edge1, edge2)))
+    point = place_point(parts, hit, row, moves, _blend(p0, p1, p2, bu, bv))
+    geometric = normalize(place_normal(parts, hit, row, moves, cross(edge1, edge2)))
     wo = neg(direction)
     if dot(geometric, geometric) == f32(0.0):
         # A triangle without area has no side; it faces whoever meets it.
         geometric = wo
     entering = dot(geometric, wo) >= f32(0.0)
 
-    normals = load_u64(meshes, mesh + A.normals)
-    n = _blend(load_vector(normals, i0 * 3), load_vector(normals, i1 * 3), load_vector(normals, i2 * 3), bu, bv)
-    shading = normalize(_transform_normal(parts, row, n))
-    u, v = f32(0.0), f32(0.0)
-    uvs = load_u64(meshes, mesh + A.uvs)
-    if uvs != 0:
-        w = f32(1.0) - bu - bv
-        u = load_f32(uvs, i0 * 2) * w + load_f32(uvs, i1 * 2) * bu + load_f32(uvs, i2 * 2) * bv
-        v = load_f32(uvs, i0 * 2 + 1) * w + load_f32(uvs, i1 * 2 + 1) * bu + load_f32(uvs, i2 * 2 + 1) * bv
+    n0 = vertex_normal(meshes, mesh, i0, ray, deforms)
+    n1 = vertex_normal(meshes, mesh, i1, ray, deforms)
+    n2 = vertex_normal(meshes, mesh, i2, ray, deforms)
+    shading = normalize(place_normal(parts, hit, row, moves, _blend(n0, n1, n2, bu, bv)))
+    material = load_i32(parts, row + P.material)
     at = material * MATERIAL_WIDTH
+    u, v = _blend_uv(meshes, mesh, corners, bu, bv)
     oriented = load_i32(materials, at + M.needs_tangent) != 0
     tangent, bitangent = frame_around(shading)
     coat, own_coat = shading, 0
     if oriented:
-        along, handedness = _tangent(meshes, mesh, uvs, corners, edge1, edge2, bu, bv)
-        along = _transform_vector(parts, row, along)
+        along, handedness = _tangent(meshes, mesh, corners, edge1, edge2, bu, bv)
+        along = place_vector(parts, hit, row, moves, along)
         along = sub(along, scale(shading, dot(along, shading)))
         if dot(along, along) > f32(1e-20):
             tangent = normalize(along)
             bitangent = scale(cross(shading, tangent), handedness)
-        if uvs != 0:
+        if load_i64(meshes, mesh + A.has_uvs) != 0:
             texels, textures, bindings = (
                 load_u64(scene, C.texels),
                 load_u64(scene, C.textures),
@@ -206,6 +195,11 @@ def resolve_hit(scene, hit, part, primitive, bu, bv, direction):
                 texel = fetch(texels, textures, bindings, binding, u, v)
                 coat = mapped_normal(smooth, tangent, bitangent, texel, f32(1.0))
                 own_coat = 1
+    store_f32(hit, H.clearance, clearance(parts, hit, row, moves, p0, p1, p2))
+    store_vector(hit, H.lifted, point)
+    if entering and load_i32(materials, at + M.interior) == 0:
+        lift = _lift(p0, p1, p2, n0, n1, n2, bu, bv)
+        store_vector(hit, H.lifted, add(point, place_vector(parts, hit, row, moves, lift)))
     if not entering:
         geometric, shading, coat = neg(geometric), neg(shading), neg(coat)
     shading = _bend_towards(shading, geometric, wo)
@@ -237,18 +231,19 @@ def resolve_hit(scene, hit, part, primitive, bu, bv, direction):
     store_i32(hit, H.primitive, primitive)
     store_i32(hit, H.links, load_i32(parts, row + P.links))
     store_i32(hit, H.receives_shadow, load_i32(parts, row + P.receives_shadow))
+    cluster = load_i32(parts, row + P.first_arrival) + (primitive >> load_i32(parts, row + P.cluster_shift))
+    store_f32(hit, H.arrives, load_f32(load_u64(scene, C.arrivals), cluster))
 
 
 @njit(**SMALL)
-def _nudge(p, n):
-    if abs(p) < _NEAR_ZERO:
-        return p + _FIXED_STEP * n
-    # Stepping the integer image of a float moves it by whole ulps, at every scale.
-    step = i32(_ULPS * n)
-    return i32_as_f32(i32(f32_as_i32(p) + (-step if p < f32(0.0) else step)))
+def leave_surface(position, normal, distance):
+    """A start for the next ray, `distance` [m] from the surface on the side of the geometric `normal`."""
+    return add(position, scale(normal, distance))
 
 
 @njit(**SMALL)
-def leave_surface(position, normal):
-    """A start for the next ray on the side of the geometric `normal`, clear of the surface it leaves."""
-    return _nudge(position[0], normal[0]), _nudge(position[1], normal[1]), _nudge(position[2], normal[2])
+def leave_hit(hit, forwards):
+    """A start beside the HIT record's point: on the side that the ray came from, or beyond it when `forwards`."""
+    distance = peek_f32(hit, H.clearance)
+    normal = peek_vector(hit, H.geometric)
+    return leave_surface(peek_vector(hit, H.position), normal, -distance if forwards else distance)

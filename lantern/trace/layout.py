@@ -11,6 +11,8 @@ SCENE = Addresses(
         "camera",
         "aperture",
         "parts",
+        "poses",  # (m, 12) float32
+        "arrivals",  # float32: share of the light of local lights that arrives on a cluster of triangles
         "meshes",
         "materials",
         "films",
@@ -28,6 +30,7 @@ SCENE = Addresses(
         "lights",
         "light_nodes",
         "light_profiles",
+        "light_shares",
         "triangle_lights",
         "shape_owners",
         "shape_tree",  # a tree of the ray library, 0 for none
@@ -39,7 +42,8 @@ SCENE = Addresses(
     ],
 )
 
-MESH = Addresses("mesh", ["positions", "indices", "normals", "uvs", "tangents"])
+# vertices: rows of `embree.VERTEX_FLOATS`, one block a step of a deforming mesh; has_uvs, steps and count are numbers.
+MESH = Addresses("mesh", ["vertices", "indices", "tangents", "has_uvs", "steps", "count"])
 
 SETTINGS = Table(
     "settings",
@@ -57,6 +61,7 @@ SETTINGS = Table(
         ("ground_reflectance", "f", 3),
         ("open_irradiance", "f", 3),  # of everything far away on unshadowed ground
         ("local_lights", "i", 1),
+        ("ground_arrives", "f", 1),  # share of local lights' light, as probes found
         ("shaped_lights", "i", 1),
         ("distant_first", "i", 1),
         ("distant_lights", "i", 1),
@@ -70,6 +75,7 @@ SETTINGS = Table(
         ("haze_forward", "f", 1),
         ("haze_low", "f", 3),
         ("haze_high", "f", 3),
+        ("moves", "i", 1),  # something moves while the shutter is open
         ("limit", "f", 1),  # cd/m² a sample may bring to its pixel; 0 for none
     ],
 )
@@ -90,6 +96,7 @@ CAMERA = Table(
         ("lens_radius", "f", 1),  # m
         ("focus_distance", "f", 1),  # m
         ("bladed", "i", 1),  # the aperture table is used
+        ("steps", "i", 1),  # further rows of the table follow for a moving camera
     ],
 )
 
@@ -103,6 +110,11 @@ PART = Table(
         ("triangle_lights", "i", 1),  # where its triangles' lights begin, -1 for a dark part
         ("links", "i", 1),  # bits of the linking sets that light it
         ("receives_shadow", "i", 1),
+        ("mirrored", "i", 1),
+        ("first_pose", "i", 1),  # row of the poses of a moving part
+        ("poses", "i", 1),  # at even times from shutter open to close; 0 for a part at rest
+        ("first_arrival", "i", 1),  # where its clusters of triangles begin in the arrivals
+        ("cluster_shift", "i", 1),  # a cluster is 2^shift triangles in the order of the mesh
     ],
 )
 
@@ -151,6 +163,8 @@ HIT = Table(
     "hit",
     [
         ("position", "f", 3),
+        ("clearance", "f", 1),  # m from the surface at which a ray may start
+        ("lifted", "f", 3),  # where shadow rays leave an opaque surface
         ("geometric", "f", 3),  # unit, on the side the ray came from
         ("shading", "f", 3),
         ("tangent", "f", 3),
@@ -165,6 +179,9 @@ HIT = Table(
         ("primitive", "i", 1),
         ("links", "i", 1),
         ("receives_shadow", "i", 1),
+        ("arrives", "f", 1),  # share of local lights' light, as probes found
+        ("matrix", "f", 12),  # of a moving part at the time of the ray
+        ("normal_matrix", "f", 9),
     ],
 )
 
@@ -174,11 +191,26 @@ LIGHT_SAMPLE = Table(
         ("direction", "f", 3),
         ("distance", "f", 1),
         ("radiance", "f", 3),  # for a light of no size: divided by nothing, density 1
-        ("density", "f", 1),
+        ("map_u", "f", 1),  # where in the environment map the radiance stands
+        ("map_v", "f", 1),
+        ("from_map", "i", 1),
         ("is_point", "i", 1),
         ("group", "i", 1),
         ("casts", "i", 1),
         ("local_chance", "f", 1),  # of local lights against what is far away, at the place asked for last
+    ],
+)
+
+PROBE = Table(
+    "probe",
+    [
+        ("part", "i", 1),  # -1 for the ground
+        ("primitive", "i", 1),
+        ("u", "f", 1),  # barycentrics; on the ground x, y, z in metres
+        ("v", "f", 1),
+        ("w", "f", 1),
+        ("sent", "f", 1),
+        ("arrived", "f", 1),
     ],
 )
 
@@ -214,6 +246,7 @@ RESULT = Table(
 
 # Per-thread scratch memory, 32-bit slots: a ray record first, because the ray library wants it aligned.
 COUNTERS = ("camera", "bounce", "shadow", "not_finite", "limited")
+CAMERA_RAYS, BOUNCE_RAYS, SHADOW_RAYS, NOT_FINITE, LIMITED = range(len(COUNTERS))
 _ROOM: dict[str, int] = {
     "ray": RAY_SLOTS,
     "counters": 2 * len(COUNTERS),  # int64 each

@@ -7,11 +7,12 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.memory import load_f32, load_i32, load_vector
-from lantern.kernel.vectors import EXACT, SMALL, normalize
+from lantern.kernel.vectors import EXACT, SMALL, cross, dot, lerp, normalize, scale, sub
 from lantern.light.shapes import concentric_disk
 from lantern.trace.layout import CAMERA
+from lantern.trace.placement import between
 
-C = CAMERA.slots
+C, _WIDTH = CAMERA.slots, CAMERA.width
 APERTURE_STEPS = 256
 
 
@@ -62,8 +63,11 @@ def forward_axis(camera):
 
 
 @njit(**EXACT)
-def camera_ray(camera, aperture, x, y, u1, u2, u3, u4):
-    """(origin, unit direction) through pixel (x, y), row 0 on top; u1, u2 pick the filter, u3, u4 the lens point."""
+def camera_ray(camera, aperture, x, y, u1, u2, u3, u4, time):
+    """(origin, unit direction) through pixel (x, y), row 0 on top, at `time` [0, 1] of the shutter.
+
+    u1, u2 pick the place under the pixel filter, u3, u4 the lens point.
+    """
     half_width, half_height = load_f32(camera, C.half_width), load_f32(camera, C.half_height)
     pixel = load_f32(camera, C.pixel)
     sx = (f32(x) + f32(0.5) + _tent(u1)) * pixel - half_width
@@ -76,6 +80,15 @@ def camera_ray(camera, aperture, x, y, u1, u2, u3, u4):
     sx, sy = sx + load_f32(camera, C.shift_x), sy + load_f32(camera, C.shift_y)
     right, up, forward = load_vector(camera, C.right), load_vector(camera, C.up), load_vector(camera, C.forward)
     origin = load_vector(camera, C.position)
+    steps = load_i32(camera, C.steps)
+    if steps > 1:
+        i, t = between(time, steps)
+        a, b = i * _WIDTH, (i + 1) * _WIDTH
+        origin = lerp(load_vector(camera, a + C.position), load_vector(camera, b + C.position), t)
+        forward = normalize(lerp(load_vector(camera, a + C.forward), load_vector(camera, b + C.forward), t))
+        right = lerp(load_vector(camera, a + C.right), load_vector(camera, b + C.right), t)
+        right = normalize(sub(right, scale(forward, dot(right, forward))))
+        up = cross(right, forward)
     radius = load_f32(camera, C.lens_radius)
     if radius > f32(0.0):
         # Every lens point aims at the same point of the plane of focus.

@@ -13,6 +13,7 @@ from lantern.assets.textures import Texture
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
 from lantern.light.emitters import LUMINANCE, EmissiveTriangles, Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
+from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.scene.document import Light, Material, Scene, TextureUse
 from lantern.surface.textures import CLAMP, MIRROR
 from lantern.trace.embree import MeshTree
@@ -95,11 +96,11 @@ def signature(scene: Scene) -> tuple[object, ...]:
     """Everything the lights depend on; they are built again when it changes."""
     emissive = {key for key, m in scene.materials.items() if m.emission_luminance > 0 and max(m.emission_color) > 0}
     glowing = tuple(
-        (key, part.matrix, part.mesh, scene.materials[part.material].model_dump_json())
+        (key, part.matrix, part.keys, part.mesh, scene.materials[part.material].model_dump_json())
         for key, part in scene.parts.items()
         if part.visible and part.material in emissive
     )
-    return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts)
+    return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), scene.shutter if glowing else None
 
 
 def build_light_rows(
@@ -119,9 +120,15 @@ def build_light_rows(
         material = scene.materials[part.material]
         if not part.visible or material.emission_luminance <= 0 or max(material.emission_color) <= 0:
             continue
-        mesh = meshes[part.mesh]
-        matrix = np.array(part.matrix).reshape(3, 4)
-        world = mesh.positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
+        mesh, poses = meshes[part.mesh], part_poses(part, scene.shutter)
+        if len(poses) > 1 or (mesh.shapes is not None and is_open(scene.shutter)):
+            # Rays are not aimed at what moves while the shutter is open; it lights by being met.
+            continue
+        matrix = poses[0]
+        positions = mesh.positions
+        if mesh.shapes is not None:
+            positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, scene.shutter)[0]
+        world = positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
         corners = world[mesh.indices]
         if np.linalg.det(matrix[:, :3]) < 0:
             corners = corners[:, [0, 2, 1]]

@@ -17,12 +17,14 @@ from lantern.kernel.memory import (
     load_u64,
     load_vector,
     peek_f32,
+    peek_i32,
+    peek_vector,
     store_f32,
     store_i32,
     store_vector,
 )
 from lantern.kernel.vectors import EXACT, SMALL, add, dot, scale, sub, to_world
-from lantern.light.environment_kernels import sample_environment
+from lantern.light.environment_kernels import expect_texels, radiance_at, sample_environment
 from lantern.light.profiles import profile_intensity
 from lantern.light.shapes import (
     CAMERA_SEES,
@@ -69,18 +71,21 @@ def lit_by(links, link):
 
 
 @njit(**EXACT)
-def local_chance(scene, settings, point, normal, on_surface):
-    """Probability that a place aims at a local light rather than at what is far away."""
+def local_chance(scene, settings, point, normal, on_surface, arrives):
+    """Probability that a place aims at a local light rather than at what is far away.
+
+    `arrives` is the share of the local lights' light that is not stopped on its way there, as probes found.
+    """
     if load_i32(settings, S.local_lights) == 0:
         return _ZERO
-    near = importance(load_u64(scene, C.light_nodes), 0, point, normal, on_surface)
+    near = arrives * importance(load_u64(scene, C.light_nodes), 0, point, normal, on_surface)
     far = load_f32(settings, S.far_irradiance)
     if far <= _ZERO:
         return _ONE if near > _ZERO else _ZERO
     if near <= _ZERO:
         return _ZERO
-    # Both are estimates that know nothing of shadows: neither may starve the other.
-    return min(max(near / (near + far), f32(0.05)), f32(0.95))
+    # Both are estimates: neither may starve the other.
+    return min(max(near / (near + far), f32(0.04)), f32(0.95))
 
 
 @njit(**SMALL)
@@ -120,10 +125,12 @@ def _aim_at_point(scene, sample, lights, row, point):
 
 
 @njit(**EXACT)
-def _aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2):
+def aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2):
     """Pick a local light and a point on it; returns the density."""
     lights = load_u64(scene, C.lights)
-    number, chance = pick_light(load_u64(scene, C.light_nodes), lights, point, normal, on_surface, u)
+    number, chance = pick_light(
+        load_u64(scene, C.light_nodes), load_u64(scene, C.light_shares), point, normal, on_surface, u
+    )
     if number < 0:
         return _ZERO
     row = number * LIGHT_WIDTH
@@ -191,15 +198,19 @@ def _aim_at_distant(scene, sample, settings, links, u, u1, u2):
 
 
 @njit(**EXACT)
-def aim_at_light(scene, sample, point, normal, on_surface, links, u, u1, u2):
-    """Write the LIGHT_SAMPLE of one light for a place; returns the density [1/sr] (1 for no size), 0 for none."""
+def aim_at_light(scene, sample, point, normal, on_surface, links, arrives, u, u1, u2):
+    """Write the LIGHT_SAMPLE of one light for a place; returns the density [1/sr] (1 for no size), 0 for none.
+
+    Its radiance is what `aimed_radiance` says. `arrives` is as for `local_chance`.
+    """
     settings = load_u64(scene, C.settings)
-    near = local_chance(scene, settings, point, normal, on_surface)
+    near = local_chance(scene, settings, point, normal, on_surface, arrives)
     store_f32(sample, Q.local_chance, near)
     store_i32(sample, Q.is_point, 0)
+    store_i32(sample, Q.from_map, 0)
     if u < near:
         u = min(u / near, _NEVER_ONE)
-        return near * _aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2)
+        return near * aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2)
     u = min((u - near) / (_ONE - near), _NEVER_ONE)
     sky = load_f32(settings, S.environment_chance)
     if u >= sky:
@@ -207,9 +218,8 @@ def aim_at_light(scene, sample, point, normal, on_surface, links, u, u1, u2):
             return _ZERO
         u = min((u - sky) / (_ONE - sky), _NEVER_ONE)
         return (_ONE - near) * (_ONE - sky) * _aim_at_distant(scene, sample, settings, links, u, u1, u2)
-    wi, radiance, density = sample_environment(
+    wi, u, v, density = sample_environment(
         load_u64(scene, C.environment),
-        load_u64(scene, C.environment_pixels),
         load_u64(scene, C.environment_rows),
         load_u64(scene, C.environment_cells),
         load_u64(scene, C.environment_guides),
@@ -220,10 +230,23 @@ def aim_at_light(scene, sample, point, normal, on_surface, links, u, u1, u2):
     )
     store_vector(sample, Q.direction, wi)
     store_f32(sample, Q.distance, FAR)
-    store_vector(sample, Q.radiance, radiance)
+    # The texels are asked for now and read when the surface has been evaluated.
+    expect_texels(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
+    store_f32(sample, Q.map_u, u)
+    store_f32(sample, Q.map_v, v)
+    store_i32(sample, Q.from_map, 1)
     store_i32(sample, Q.group, 0)
     store_i32(sample, Q.casts, 1)
     return (_ONE - near) * sky * density
+
+
+@njit(**SMALL)
+def aimed_radiance(scene, sample):
+    """RGB that comes along a LIGHT_SAMPLE: cd/m², for a light of no size lx."""
+    if peek_i32(sample, Q.from_map) == 0:
+        return peek_vector(sample, Q.radiance)
+    u, v = peek_f32(sample, Q.map_u), peek_f32(sample, Q.map_v)
+    return radiance_at(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
 
 
 @njit(**EXACT)
@@ -238,7 +261,8 @@ def triangle_density(scene, sample, part, primitive, direction, distance, origin
         return _ZERO, 0
     row = number * LIGHT_WIDTH
     facing = -dot(direction, load_vector(lights, row + L.normal))
-    chance = pick_probability(load_u64(scene, C.light_nodes), lights, origin, normal, on_surface, number)
+    nodes, shares = load_u64(scene, C.light_nodes), load_u64(scene, C.light_shares)
+    chance = pick_probability(nodes, shares, lights, origin, normal, on_surface, number)
     density = shape_density(lights, row, origin, direction, distance, facing)
     return density * chance * peek_f32(sample, Q.local_chance), load_i32(lights, row + L.group)
 

@@ -1,19 +1,14 @@
 """The path kernel: unidirectional path tracing through surfaces and volumes, with light sampling and feature layers.
 
 Kajiya, "The Rendering Equation", 1986; Veach, "Robust Monte Carlo Methods", 1997, ch. 9 (power heuristic) and
-section 10.4.1 (Russian roulette). One kernel call a thread and pass: it takes tiles from an atomic counter, brings
-every pixel of a tile to the wanted number of samples, and polls a cancel flag between tiles. A film row remembers
-its own sample count, so a cancelled pass leaves a film that can be resumed without a trace.
+section 10.4.1 (Russian roulette). Called by `trace.tiles` for each sample of each pixel.
 """
-
-import math
 
 from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.elementary import INV_PI, PI
 from lantern.kernel.memory import (
-    fetch_add_i32,
     load_f32,
     load_i32,
     load_u64,
@@ -27,7 +22,7 @@ from lantern.kernel.memory import (
     store_i64,
     store_vector,
 )
-from lantern.kernel.points import DIMENSIONS, draw
+from lantern.kernel.points import draw
 from lantern.kernel.random import path_key, uniform
 from lantern.kernel.spectrum import LONGEST, SHORTEST, wavelength_weight
 from lantern.kernel.vectors import (
@@ -51,18 +46,18 @@ from lantern.light.shapes import LIGHT, LIGHT_WIDTH, shape_density
 from lantern.light.tree_kernels import pick_probability
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.evaluate import evaluate
-from lantern.surface.lookup import MATERIAL_WIDTH, emission_at, opacity_at, set_coat_frame, write_surface
+from lantern.surface.lookup import MATERIAL_WIDTH, emission_at
 from lantern.surface.material import MATERIAL
 from lantern.surface.prepare import prepare
 from lantern.surface.record import SURFACE
 from lantern.surface.sample import ENTERED, is_smooth, sample
-from lantern.trace.embree import FAR, intersect
-from lantern.trace.hit import leave_surface, resolve_hit, texture_coordinates
+from lantern.trace.boundary import cross_boundary, fill_surface, is_hidden, sees_hole
+from lantern.trace.embree import FAR, intersect, set_time
+from lantern.trace.hit import leave_hit, leave_surface, resolve_hit
 from lantern.trace.layers import (
     DIFFUSE,
     SPECULAR,
     TRANSMISSION,
-    add_layers,
     clear_sums,
     deposit,
     deposit_seen,
@@ -71,10 +66,10 @@ from lantern.trace.layers import (
 from lantern.trace.layout import (
     AROUND_CAMERA_AT,
     BOUNCE_RAY,
+    BOUNCE_RAYS,
     CAMERA,
     CAMERA_RAY,
-    CONTROL_CANCEL,
-    CONTROL_NEXT,
+    CAMERA_RAYS,
     FILM,
     HIT,
     HIT_AT,
@@ -91,12 +86,13 @@ from lantern.trace.layout import (
     SCRATCH_RECORDS,
     SETTINGS,
     SHADOW_RAY,
+    SHADOW_RAYS,
     SURFACE_AT,
-    TILE,
 )
 from lantern.trace.lens import camera_ray, forward_axis
 from lantern.trace.lighting import (
     aim_at_light,
+    aimed_radiance,
     distant_radiance,
     light_through,
     lit_by,
@@ -107,29 +103,23 @@ from lantern.trace.lighting import (
 from lantern.trace.medium import (
     CLEAR,
     HAZE,
-    around,
-    choose_medium,
     copy_media,
-    enter_volume,
     haze_span,
-    ior_at,
-    leave_volume,
     phase,
     sample_free_path,
     sample_phase,
     transmittance,
 )
+from lantern.trace.placement import ROUNDING
 from lantern.trace.subsurface import walk_under
 
 C, S, F, R = SCENE.slots, SETTINGS.slots, FILM.slots, RESULT.slots
 H, Q, D, L, M = HIT.slots, LIGHT_SAMPLE.slots, MEDIUM.slots, LIGHT.slots, MATERIAL.slots
 P, U = PART.slots, SURFACE.slots
-_FILM_WIDTH, _PART_WIDTH, _CAMERA_POSITION = FILM.width, PART.width, CAMERA.slot("position")
-
-_CAMERA_RAYS, _BOUNCE_RAYS, _SHADOW_RAYS, _NOT_FINITE, _LIMITED = range(5)
+_FILM_WIDTH, PART_WIDTH, _CAMERA_POSITION = FILM.width, PART.width, CAMERA.slot("position")
 
 # Dimensions of the sample points. The camera has the first 8, every bounce 12.
-_FILTER, _LENS, _WAVELENGTH, _BOUNCES = 0, 2, 5, 8
+_FILTER, _LENS, _TIME, _WAVELENGTH, _BOUNCES = 0, 2, 4, 5, 8
 _LIGHT_POINT, _LOBE_POINT, _LIGHT_CHOICE, _LOBE_CHOICE, _ROULETTE = 0, 2, 4, 5, 6
 _FREE_PATH, _CHANNEL, _PHASE_POINT, _A_BOUNCE = 8, 9, 10, 12
 _OPACITY, _WALK = 1 << 12, 1 << 16  # hashed
@@ -191,107 +181,6 @@ def _feature_albedo(s):
 
 
 @njit(**EXACT)
-def _sees_hole(scene, part, primitive, bu, bv, u):
-    """Whether a ray goes through a hole of a part, by chance where it is half opaque."""
-    from_part = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.material)
-    materials = load_u64(scene, C.materials)
-    if load_i32(materials, from_part * MATERIAL_WIDTH + M.lets_through) == 0:
-        return False
-    tu, tv = texture_coordinates(scene, part, primitive, bu, bv)
-    textures, bindings, texels = load_u64(scene, C.textures), load_u64(scene, C.bindings), load_u64(scene, C.texels)
-    return u >= opacity_at(materials, textures, bindings, texels, from_part, tu, tv)
-
-
-@njit(**EXACT)
-def _fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
-    """Fill the parameters of the surface record for a hit."""
-    materials = load_u64(scene, C.materials)
-    material = peek_i32(hit, H.material)
-    entering = peek_i32(hit, H.entering) != 0
-    eta = _ONE
-    if load_f32(materials, material * MATERIAL_WIDTH + M.transmission) > _ZERO:
-        outside, _ = around(medium, materials, material, peek_i32(hit, H.part), wavelength)
-        inside = ior_at(materials, material, wavelength)
-        eta = inside / outside if entering else outside / inside
-        if abs(eta - _ONE) < f32(1e-3):
-            # At exactly 1 a boundary bends nothing and its half vector is undefined.
-            eta = f32(1.001) if entering else f32(1.0 / 1.001)
-    write_surface(
-        surface,
-        materials,
-        load_u64(scene, C.textures),
-        load_u64(scene, C.bindings),
-        load_u64(scene, C.texels),
-        material,
-        peek_f32(hit, H.u),
-        peek_f32(hit, H.v),
-        entering,
-        eta,
-        least_alpha,
-    )
-    if peek_i32(hit, H.own_coat) != 0 and peek_f32(surface, U.coat) > _ZERO:
-        t, b, n = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent), peek_vector(hit, H.shading)
-        z = normalize(to_local(peek_vector(hit, H.coat), t, b, n))
-        x = normalize((_ONE - z[0] * z[0], -z[0] * z[1], -z[0] * z[2]))
-        y = (z[1] * x[2] - z[2] * x[1], z[2] * x[0] - z[0] * x[2], z[0] * x[1] - z[1] * x[0])
-        set_coat_frame(surface, x, y, z)
-
-
-@njit(**EXACT)
-def _cross_boundary(scene, medium, hit):
-    """The path goes through the boundary of a volume: take it in or out."""
-    materials = load_u64(scene, C.materials)
-    material, part = peek_i32(hit, H.material), peek_i32(hit, H.part)
-    if load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
-        return
-    if peek_i32(hit, H.entering) != 0:
-        enter_volume(medium, material, part)
-    else:
-        leave_volume(medium, material, part)
-    choose_medium(medium, materials, load_u64(scene, C.settings))
-
-
-@njit(**EXACT)
-def _is_hidden(scene, medium, hit, wavelength):
-    """Whether a hit is a boundary inside a volume that counts more, and so is none."""
-    materials = load_u64(scene, C.materials)
-    material = peek_i32(hit, H.material)
-    if peek_i32(medium, D.count) == 0 or load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
-        return False
-    return around(medium, materials, material, peek_i32(hit, H.part), wavelength)[1]
-
-
-@njit(**EXACT)
-def find_volumes(scene, tree, scratch):
-    """Write the volumes around the camera: what a ray from there leaves without having entered."""
-    camera, settings = load_u64(scene, C.camera), load_u64(scene, C.settings)
-    materials = load_u64(scene, C.materials)
-    medium, hit, ray = scratch + AROUND_CAMERA_AT, scratch + HIT_AT, scratch + RAY_AT
-    store_i32(medium, D.count, 0)
-    origin = load_vector(camera, _CAMERA_POSITION)
-    # Any direction does; made things seldom have edges along this one.
-    direction = normalize((f32(0.4321), f32(0.7654), f32(0.4770)))
-    store_i32(scratch + MEDIUM_AT, D.count, 0)
-    for _ in range(64):
-        part, primitive, bu, bv, _d = intersect(tree, ray, origin, direction, _ZERO, FAR, BOUNCE_RAY)
-        if part < 0:
-            break
-        resolve_hit(scene, hit, part, primitive, bu, bv, direction)
-        material = peek_i32(hit, H.material)
-        if load_i32(materials, material * MATERIAL_WIDTH + M.interior) != 0:
-            inside = scratch + MEDIUM_AT
-            if peek_i32(hit, H.entering) != 0:
-                enter_volume(inside, material, part)
-            else:
-                count = peek_i32(inside, D.count)
-                leave_volume(inside, material, part)
-                if peek_i32(inside, D.count) == count:
-                    enter_volume(medium, material, part)
-        origin = leave_surface(peek_vector(hit, H.position), neg(peek_vector(hit, H.geometric)))
-    choose_medium(medium, materials, settings)
-
-
-@njit(**EXACT)
 def trace_path(scene, tree, scratch, point, x, y, index):
     """Follow path number `index` of pixel (x, y) and leave what it brings in the RESULT record.
 
@@ -308,6 +197,8 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     pixel = y * load_i32(settings, S.width) + x
     seed = load_i32(settings, S.seed)
     pixel_key, key = path_key(pixel, 0, seed), path_key(pixel, index + 1, seed)
+    time = draw(point, mask, x, y, pixel_key, key, _TIME) if load_i32(settings, S.moves) != 0 else _ZERO
+    set_time(ray, time)
     origin, direction = camera_ray(
         camera,
         load_u64(scene, C.aperture),
@@ -317,6 +208,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         draw(point, mask, x, y, pixel_key, key, _FILTER + 1),
         draw(point, mask, x, y, pixel_key, key, _LENS),
         draw(point, mask, x, y, pixel_key, key, _LENS + 1),
+        time,
     )
     copy_media(medium, scratch + AROUND_CAMERA_AT)
     depth_limit = load_i32(settings, S.depth)
@@ -356,7 +248,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         map_u, map_v = _ZERO, _ZERO
         if not leaves_walk:
             who = CAMERA_RAY if bounce == 0 else BOUNCE_RAY
-            _count(scratch, _CAMERA_RAYS if bounce == 0 else _BOUNCE_RAYS)
+            _count(scratch, CAMERA_RAYS if bounce == 0 else BOUNCE_RAYS)
             _record(scratch, origin, direction, FAR, who)
             if bounce > 0 or sees_environment:
                 map_u, map_v = expect_lookup(environment, pixels, densities, direction)
@@ -430,7 +322,13 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             weight = _ONE
             if density > _ZERO:
                 aimed = pick_probability(
-                    load_u64(scene, C.light_nodes), lights, last_point, last_normal, last_on_surface, number
+                    load_u64(scene, C.light_nodes),
+                    load_u64(scene, C.light_shares),
+                    lights,
+                    last_point,
+                    last_normal,
+                    last_on_surface,
+                    number,
                 )
                 aimed *= last_near * shape_density(lights, row, last_point, direction, distance, facing)
                 weight = power_heuristic(density, aimed)
@@ -451,16 +349,17 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         n, on_surface, links, receives = _UP, True, _EVERY_LINK, True
         aims_at_light = True
         wo = _UP
+        ground_clearance, arrives = _ZERO, _ONE
         if event == _SURFACE:
-            if has_holes and _sees_hole(scene, part, primitive, bu, bv, uniform(key, _OPACITY + segment)):
-                resolve_hit(scene, hit, part, primitive, bu, bv, direction)
-                origin = leave_surface(peek_vector(hit, H.position), neg(peek_vector(hit, H.geometric)))
+            if has_holes and sees_hole(scene, part, primitive, bu, bv, uniform(key, _OPACITY + segment)):
+                resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
+                origin = leave_hit(hit, True)
                 continue
-            resolve_hit(scene, hit, part, primitive, bu, bv, direction)
+            resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
             here, n = peek_vector(hit, H.position), peek_vector(hit, H.shading)
-            if _is_hidden(scene, medium, hit, wavelength):
-                _cross_boundary(scene, medium, hit)
-                origin = leave_surface(here, neg(peek_vector(hit, H.geometric)))
+            if is_hidden(scene, medium, hit, wavelength):
+                cross_boundary(scene, medium, hit)
+                origin = leave_hit(hit, True)
                 continue
             material = peek_i32(hit, H.material)
             row = material * MATERIAL_WIDTH
@@ -469,8 +368,9 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                 t = draw(point, mask, x, y, pixel_key, key, _WAVELENGTH)
                 wavelength = _SHORTEST + _RANGE * t
                 beta = mul(beta, wavelength_weight(t))
-            _fill_surface(scene, surface, hit, medium, wavelength, least_alpha)
+            fill_surface(scene, surface, hit, medium, wavelength, least_alpha)
             links, receives = peek_i32(hit, H.links), peek_i32(hit, H.receives_shadow) != 0
+            arrives = peek_f32(hit, H.arrives)
             if bounce == 0:
                 hit_depth, hit_part, hit_material = distance * dot(direction, view), part, material
                 normal, position = n, here
@@ -512,6 +412,8 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             aims_at_light = not is_smooth(surface)
         elif event == _GROUND:
             here = (here[0], load_f32(settings, S.ground_height), here[2])
+            ground_clearance = ROUNDING * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
+            arrives = load_f32(settings, S.ground_arrives)
             reflectance = load_vector(settings, S.ground_reflectance)
             if bounce == 0:
                 hit_depth = distance * dot(direction, view)
@@ -543,6 +445,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                 n,
                 on_surface,
                 links,
+                arrives,
                 draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_CHOICE),
                 draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT),
                 draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT + 1),
@@ -557,7 +460,10 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     local = to_local(wi, tangent, bitangent, n)
                     if side * local[2] > _ZERO:
                         value, lobe_density = evaluate(surface, wo, local, films)
-                        start = leave_surface(here, geometric if side > _ZERO else neg(geometric))
+                        if side > _ZERO:
+                            start = leave_surface(peek_vector(hit, H.lifted), geometric, peek_f32(hit, H.clearance))
+                        else:
+                            start = leave_hit(hit, True)
                         if has_layers:
                             part_of = peek_vector(surface, U.diffuse_part)
                             share = (
@@ -574,8 +480,10 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     if cosine > _ZERO:
                         lobe_density = cosine * INV_PI
                         value = (lobe_density, lobe_density, lobe_density)
-                        start = leave_surface(here, n)
-                brought = mul(mul(beta, peek_vector(light_sample, Q.radiance)), value)
+                        start = leave_surface(here, n, ground_clearance)
+                brought = mul(beta, value)
+                if max_component(brought) > _ZERO:
+                    brought = mul(brought, aimed_radiance(scene, light_sample))
                 if max_component(brought) > _ZERO:
                     weight = _ONE / aimed
                     if peek_i32(light_sample, Q.is_point) == 0:
@@ -586,7 +494,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     if _ground_distance(settings, start, wi) < far:
                         through = _BLACK
                     elif receives and peek_i32(light_sample, Q.casts) != 0:
-                        _count(scratch, _SHADOW_RAYS)
+                        _count(scratch, SHADOW_RAYS)
                         _record(scratch, start, wi, -far, SHADOW_RAY)
                         through = light_through(scene, tree, ray, medium, start, wi, far)
                     arrived = mul(brought, through)
@@ -636,7 +544,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     break
                 beta = mul(beta, scale(value, _ONE / lobe_density))
                 density = lobe_density if aims_at_light else _ZERO
-                origin = leave_surface(here, geometric if side > _ZERO else neg(geometric))
+                origin = leave_hit(hit, side < _ZERO)
                 if has_layers and bounce == 0:
                     part_of = peek_vector(surface, U.diffuse_part)
                     share = (
@@ -646,7 +554,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     )
                     kind = SPECULAR if side > _ZERO else TRANSMISSION
                 if side < _ZERO:
-                    _cross_boundary(scene, medium, hit)
+                    cross_boundary(scene, medium, hit)
                 if filtered_alpha > _ZERO and (
                     peek_f32(surface, U.alpha_x) > _WIDE or max_component(peek_vector(surface, U.diffuse_part)) > _ZERO
                 ):
@@ -668,7 +576,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             density = wi[2] * INV_PI
             tangent, bitangent = frame_around(n)
             direction = to_world(wi, tangent, bitangent, n)
-            origin = leave_surface(here, n)
+            origin = leave_surface(here, n, ground_clearance)
             least_alpha = filtered_alpha
         if has_layers and bounce == 0:
             first_share, first_kind = share, kind
@@ -695,68 +603,3 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     store_i32(result, R.part, hit_part)
     store_i32(result, R.material, hit_material)
     return backdrop
-
-
-@njit(**SMALL)
-def _plus(film, at, value):
-    store_f32(film, at, peek_f32(film, at) + value)
-
-
-@njit(**EXACT)
-def _add_to_film(film, row, result, settings, scratch):
-    """Add one sample; in a fixed order for each pixel, so that sums do not depend on how a frame was split."""
-    radiance = peek_vector(result, R.radiance)
-    brightness = luminance(radiance)
-    limit = load_f32(settings, S.limit)
-    if limit > _ZERO and brightness > limit:
-        radiance = scale(radiance, limit / brightness)
-        brightness = limit
-        _count(scratch, _LIMITED)
-    for c in range(3):
-        _plus(film, row + F.radiance + c, radiance[c])
-        _plus(film, row + F.albedo + c, peek_f32(result, R.albedo + c))
-        _plus(film, row + F.normal + c, peek_f32(result, R.normal + c))
-    _plus(film, row + F.alpha, peek_f32(result, R.alpha))
-    depth = peek_f32(result, R.depth)
-    if depth >= _ZERO:
-        _plus(film, row + F.depth, depth)
-        _plus(film, row + F.depth_hits, _ONE)
-    _plus(film, row + F.squared_luminance, brightness * brightness)
-
-
-@njit(cache=True, **EXACT)
-def trace_tiles(scene, tree, scratch):
-    """Take tiles until none is left or the pass is cancelled. `scene`, `tree`, `scratch` are addresses (uint64)."""
-    settings, film = load_u64(scene, C.settings), load_u64(scene, C.film)
-    layers, control, points = load_u64(scene, C.layers), load_u64(scene, C.control), load_u64(scene, C.points)
-    result = scratch + RESULT_AT
-    width, height = load_i32(settings, S.width), load_i32(settings, S.height)
-    target, base = load_i32(settings, S.target_samples), load_i32(settings, S.first_sample)
-    across = (width + TILE - 1) // TILE
-    tiles = across * ((height + TILE - 1) // TILE)
-    find_volumes(scene, tree, scratch)
-    while peek_i32(control, CONTROL_CANCEL) == 0:
-        tile = fetch_add_i32(control, CONTROL_NEXT, 1)
-        if tile >= tiles:
-            break
-        y0 = tile // across * TILE
-        x0 = tile % across * TILE
-        for y in range(y0, min(y0 + TILE, height)):
-            for x in range(x0, min(x0 + TILE, width)):
-                row = (y * width + x) * _FILM_WIDTH
-                first = peek_i32(film, row + F.samples)
-                if peek_i32(film, row + F.settled) != 0:
-                    continue
-                for index in range(first, target):
-                    point = points + (index - base) * DIMENSIONS * 4
-                    backdrop = trace_path(scene, tree, scratch, point, x, y, index)
-                    if index == 0:
-                        store_i32(film, row + F.part, peek_i32(result, R.part))
-                    r = peek_vector(result, R.radiance)
-                    if math.isfinite(r[0] + r[1] + r[2] + peek_f32(result, R.alpha)):
-                        _add_to_film(film, row, result, settings, scratch)
-                        if layers != 0:
-                            add_layers(layers, y * width + x, result, backdrop)
-                    else:
-                        _count(scratch, _NOT_FINITE)
-                store_i32(film, row + F.samples, max(target, first))

@@ -11,16 +11,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from lantern.kernel.memory import address
+from lantern.kernel.memory import address, aligned
 from lantern.trace.layout import COUNTERS, SCRATCH_COUNTERS, SCRATCH_RECORDS, SCRATCH_SLOTS
-from lantern.trace.path import trace_tiles
-
-
-def _aligned_scratch() -> np.ndarray:
-    """SCRATCH_SLOTS uint64, aligned to 64 bytes as the ray library wants its ray records."""
-    room = np.zeros(SCRATCH_SLOTS + 8, np.uint64)
-    skip = (-room.ctypes.data % 64) // 8
-    return room[skip : skip + SCRATCH_SLOTS]
+from lantern.trace.tiles import trace_tiles
 
 
 @dataclass
@@ -56,7 +49,7 @@ class Renderer:
         if self.threads < 1:
             raise ValueError(f"threads must be at least 1, not {self.threads}")
         self._pool = ThreadPoolExecutor(self.threads, thread_name_prefix="tracer")
-        self._scratch = [_aligned_scratch() for _ in range(self.threads)]
+        self._scratch = [aligned((SCRATCH_SLOTS,), np.uint64) for _ in range(self.threads)]
         self.control = np.zeros(2, np.int32)
         self._cancel = threading.Event()
 

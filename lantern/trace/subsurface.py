@@ -13,7 +13,7 @@ from lantern.kernel.vectors import EXACT, add, frame_around, max_component, mul,
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.material import MATERIAL
 from lantern.trace.embree import FAR, intersect
-from lantern.trace.hit import leave_surface, resolve_hit
+from lantern.trace.hit import leave_hit, resolve_hit
 from lantern.trace.layout import BOUNCE_RAY, HIT, SCENE
 from lantern.trace.medium import sample_free_path, sample_phase
 
@@ -38,7 +38,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
     g = load_f32(materials, row + M.walk_forward)
     own = peek_i32(hit, H.part)
     down = neg(peek_vector(hit, H.geometric))
-    origin = leave_surface(peek_vector(hit, H.position), down)
+    origin = leave_hit(hit, True)
     t, b = frame_around(down)
     direction = to_world(sample_cosine(uniform(key, dimension), uniform(key, dimension + 1)), t, b, down)
     weight = (f32(1.0), f32(1.0), f32(1.0))
@@ -52,7 +52,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
         if gone >= distance:
             if part != own:
                 return _LOST
-            resolve_hit(scene, hit, part, primitive, bu, bv, direction)
+            resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
             return weight
         weight = mul(weight, albedo)
         brightest = max_component(weight)

@@ -9,7 +9,7 @@ from numpy import uint64 as u64
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid, stored_pixels
-from lantern.light.environment_kernels import expect_lookup, radiance_and_density, sample_environment
+from lantern.light.environment_kernels import expect_lookup, radiance_and_density, radiance_at, sample_environment
 
 
 @pytest.fixture(scope="module")
@@ -37,9 +37,10 @@ def _estimate(environment, pixels, rows, cells, guides, densities, edges, count)
     total, worst = 0.0, 0.0
     for i in range(count):
         key = path_key(i, 0, 2)
-        d, radiance, density = sample_environment(
-            environment, pixels, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
+        d, u, v, density = sample_environment(
+            environment, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
         )
+        radiance = radiance_at(environment, pixels, u, v)
         total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / density
         u, v = expect_lookup(environment, pixels, densities, d)
         _, again = radiance_and_density(environment, pixels, densities, u, v)

@@ -1,0 +1,118 @@
+"""The kernel that a thread runs: tiles of the frame from an atomic counter, every pixel brought to its samples.
+
+The cancel flag is polled between tiles. A film row remembers its own sample count, so a cancelled pass leaves a film
+that can be resumed without a trace.
+"""
+
+import math
+
+from numba import njit
+from numpy import float32 as f32
+
+from lantern.kernel.memory import (
+    fetch_add_i32,
+    load_f32,
+    load_i32,
+    load_u64,
+    peek_f32,
+    peek_i32,
+    peek_i64,
+    peek_vector,
+    prefetch,
+    store_f32,
+    store_i32,
+    store_i64,
+)
+from lantern.kernel.points import DIMENSIONS
+from lantern.kernel.vectors import EXACT, SMALL, luminance, scale
+from lantern.trace.boundary import find_volumes
+from lantern.trace.layers import add_layers
+from lantern.trace.layout import (
+    CONTROL_CANCEL,
+    CONTROL_NEXT,
+    FILM,
+    LIMITED,
+    NOT_FINITE,
+    RESULT,
+    RESULT_AT,
+    SCENE,
+    SCRATCH_COUNTERS,
+    SETTINGS,
+    TILE,
+)
+from lantern.trace.path import trace_path
+
+C, S, F, R = SCENE.slots, SETTINGS.slots, FILM.slots, RESULT.slots
+_FILM_WIDTH = FILM.width
+_ZERO, _ONE = f32(0.0), f32(1.0)
+
+
+@njit(**SMALL)
+def _count(scratch, kind):
+    store_i64(scratch, SCRATCH_COUNTERS + kind, peek_i64(scratch, SCRATCH_COUNTERS + kind) + 1)
+
+
+@njit(**SMALL)
+def _plus(film, at, value):
+    store_f32(film, at, peek_f32(film, at) + value)
+
+
+@njit(**EXACT)
+def _add_to_film(film, row, result, settings, scratch):
+    """Add one sample; in a fixed order for each pixel, so that sums do not depend on how a frame was split."""
+    radiance = peek_vector(result, R.radiance)
+    brightness = luminance(radiance)
+    limit = load_f32(settings, S.limit)
+    if limit > _ZERO and brightness > limit:
+        radiance = scale(radiance, limit / brightness)
+        brightness = limit
+        _count(scratch, LIMITED)
+    for c in range(3):
+        _plus(film, row + F.radiance + c, radiance[c])
+        _plus(film, row + F.albedo + c, peek_f32(result, R.albedo + c))
+        _plus(film, row + F.normal + c, peek_f32(result, R.normal + c))
+    _plus(film, row + F.alpha, peek_f32(result, R.alpha))
+    depth = peek_f32(result, R.depth)
+    if depth >= _ZERO:
+        _plus(film, row + F.depth, depth)
+        _plus(film, row + F.depth_hits, _ONE)
+    _plus(film, row + F.squared_luminance, brightness * brightness)
+
+
+@njit(cache=True, **EXACT)
+def trace_tiles(scene, tree, scratch):
+    """Take tiles until none is left or the pass is cancelled. `scene`, `tree`, `scratch` are addresses (uint64)."""
+    settings, film = load_u64(scene, C.settings), load_u64(scene, C.film)
+    layers, control, points = load_u64(scene, C.layers), load_u64(scene, C.control), load_u64(scene, C.points)
+    result = scratch + RESULT_AT
+    width, height = load_i32(settings, S.width), load_i32(settings, S.height)
+    target, base = load_i32(settings, S.target_samples), load_i32(settings, S.first_sample)
+    across = (width + TILE - 1) // TILE
+    tiles = across * ((height + TILE - 1) // TILE)
+    find_volumes(scene, tree, scratch)
+    while peek_i32(control, CONTROL_CANCEL) == 0:
+        tile = fetch_add_i32(control, CONTROL_NEXT, 1)
+        if tile >= tiles:
+            break
+        y0 = tile // across * TILE
+        x0 = tile % across * TILE
+        for y in range(y0, min(y0 + TILE, height)):
+            for x in range(x0, min(x0 + TILE, width)):
+                row = (y * width + x) * _FILM_WIDTH
+                prefetch(film, row + 2 * _FILM_WIDTH)
+                first = peek_i32(film, row + F.samples)
+                if peek_i32(film, row + F.settled) != 0:
+                    continue
+                for index in range(first, target):
+                    point = points + (index - base) * DIMENSIONS * 4
+                    backdrop = trace_path(scene, tree, scratch, point, x, y, index)
+                    if index == 0:
+                        store_i32(film, row + F.part, peek_i32(result, R.part))
+                    r = peek_vector(result, R.radiance)
+                    if math.isfinite(r[0] + r[1] + r[2] + peek_f32(result, R.alpha)):
+                        _add_to_film(film, row, result, settings, scratch)
+                        if layers != 0:
+                            add_layers(layers, y * width + x, result, backdrop)
+                    else:
+                        _count(scratch, NOT_FINITE)
+                store_i32(film, row + F.samples, max(target, first))
