@@ -2,80 +2,56 @@
 
 import argparse
 import json
-import statistics
-import time
-from concurrent.futures import ThreadPoolExecutor
 
-import numpy as np
-
+from benchmarks.measure import Ratio, against_bare
 from demo.project import demo_scene
 from lantern.engine import Engine
-from lantern.kernel.memory import address
-from lantern.trace.embree import replay
+from lantern.scene.document import Material, Scene
 from lantern.trace.film import Film
 
 WIDTH, HEIGHT = 640, 400
 
 
-def _bare_seconds(pool: ThreadPoolExecutor, tree: int, scratch: list[np.ndarray], rays: list[np.ndarray]) -> float:
-    start = time.perf_counter()
-    tasks = [
-        pool.submit(replay, np.uint64(tree), np.uint64(address(s)), np.uint64(address(r)), len(r))
-        for s, r in zip(scratch, rays, strict=True)
-    ]
-    for task in tasks:
-        task.result()
-    return time.perf_counter() - start
+def _simple(scene: Scene) -> Scene:
+    """The same parts, all of one matt material: no gloss, no glass, no textures, no light of their own."""
+    return scene.model_copy(
+        update={"materials": {key: Material(name=m.name, specular_ior=1.0) for key, m in scene.materials.items()}}
+    )
+
+
+def _measure(scene: Scene, resolve, threads: int, rounds: int, title: str) -> tuple[Ratio, int]:
+    print(f"{title}: demo scene, {WIDTH}x{HEIGHT}, {threads} threads.")
+    engine = Engine(threads)
+    engine.open(scene, resolve)
+    found = against_bare(engine, Film(WIDTH, HEIGHT), threads, rounds, show=True)
+    triangles = engine.triangles
+    engine.close()
+    return found, triangles
 
 
 def main() -> None:
-    """Print rates and their ratio; rounds alternate, so that both feel the machine's mood alike."""
+    """Print rates and their ratio."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--threads", type=int, default=2)
-    parser.add_argument("--rounds", type=int, default=7)
+    parser.add_argument("--rounds", type=int, default=15)
     options = parser.parse_args()
-    print(f"Path tracer against bare ray library: demo scene, {WIDTH}x{HEIGHT}, {options.threads} threads.")
-    engine = Engine(options.threads)
     scene, resolve = demo_scene()
-    engine.open(scene, resolve)
-    film = Film(WIDTH, HEIGHT)
-    engine.trace(film, 1)
-
-    recordings = engine.renderer.record(8_000_000 // options.threads)
-    engine.trace(film, 2)
-    rays = [np.ascontiguousarray(rows) for rows in engine.renderer.recorded(recordings)]
-    engine.renderer.record(0)
-    # Threads may have got unequal shares: split evenly, in order, so that neither waits for the other.
-    rays = [np.ascontiguousarray(part) for part in np.array_split(np.concatenate(rays), options.threads)]
-    recorded = sum(len(r) for r in rays)
-    shadow = int(sum((r[:, 6] < 0).sum() for r in rays))
-    print(f"Recorded {recorded:,} rays of one sample ({shadow:,} shadow rays).")
-
-    room = np.zeros((options.threads, 64), np.uint64)
-    scratch = [row[(-row.ctypes.data % 64) // 8 :][:32] for row in room]
-    tree = engine.compiled.tree.handle
-    pool = ThreadPoolExecutor(options.threads)
-    _bare_seconds(pool, tree, scratch, rays)
-    traced_rates, bare_rates = [], []
-    samples = film.samples
-    for number in range(options.rounds):
-        before, start = engine.ray_counts().rays, time.perf_counter()
-        samples += 2
-        engine.trace(film, samples)
-        traced_rates.append((engine.ray_counts().rays - before) / (time.perf_counter() - start))
-        bare = sum(_bare_seconds(pool, tree, scratch, rays) for _ in range(2))
-        bare_rates.append(2 * recorded / bare)
-        print(f"  round {number + 1}: traced {traced_rates[-1] / 1e6:.2f}, bare {bare_rates[-1] / 1e6:.2f} Mrays/s")
-    ratio = statistics.median(t / b for t, b in zip(traced_rates, bare_rates, strict=True))
+    full, triangles = _measure(scene, resolve, options.threads, options.rounds, "Full materials")
+    simple, _ = _measure(_simple(scene), resolve, options.threads, options.rounds, "Simple materials")
+    single, _ = _measure(scene, resolve, 1, max(options.rounds // 3, 3), "Full materials, one thread")
     print(
         json.dumps(
             {
                 "benchmark": "rays",
-                "rays_per_second": round(statistics.median(traced_rates)),
-                "bare_rays_per_second": round(statistics.median(bare_rates)),
-                "ratio": round(ratio, 3),
+                "rays_per_second": round(full.traced),
+                "bare_rays_per_second": round(full.bare),
+                "ratio": round(full.ratio, 3),
+                "ratio_simple_materials": round(simple.ratio, 3),
+                "ratio_one_thread": round(single.ratio, 3),
+                "scaling": round(full.traced / single.traced, 2),
+                "bare_scaling": round(full.bare / single.bare, 2),
                 "threads": options.threads,
-                "triangles": engine.triangles,
+                "triangles": triangles,
             }
         )
     )

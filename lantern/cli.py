@@ -18,7 +18,8 @@ from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.assets.hashing import sha256_of
 from lantern.engine import Engine
 from lantern.picture.develop import display_rgb, display_rgba
-from lantern.picture.files import HDR_SUFFIXES, ImageError, write_exr, write_png
+from lantern.picture.exr import write_exr
+from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
 from lantern.scene.document import Asset, Backdrop, Camera, FileRef, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.reading import SceneError, read_scene
@@ -62,6 +63,8 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--size", type=_size, help="WIDTHxHEIGHT in pixels (default 1280x800 or the scene's)")
     render.add_argument("--samples", type=int, help="samples for each pixel (default 64 or the scene's)")
     render.add_argument("--denoise", action=argparse.BooleanOptionalAction, help="remove noise at the end")
+    render.add_argument("--noise", type=float, metavar="PERCENT", help="end where the picture has no more noise")
+    render.add_argument("--layers", action=argparse.BooleanOptionalAction, help="every layer in the EXR")
     render.add_argument("--transparent", action=argparse.BooleanOptionalAction, help="no backdrop, alpha instead")
     render.add_argument("--rotate-environment", type=float, metavar="DEG", help="turn the map about the vertical")
     render.add_argument("--exposure", type=float, metavar="EV", help="exposure of the PNG")
@@ -184,6 +187,8 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
         ("print", "height", height),
         ("print", "samples", samples),
         ("print", "denoise", denoise),
+        ("print", "noise", options.noise),
+        ("print", "layers", options.layers),
         ("print", "transparent", options.transparent),
     ):
         if value is not None:
@@ -216,21 +221,21 @@ def _render(options: argparse.Namespace) -> None:
 
 def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
     wanted = scene.print
-    film = Film(wanted.width, wanted.height)
+    film = Film(wanted.width, wanted.height, layers=wanted.layers and options.out.suffix.lower() == ".exr")
     with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
-        done = 0
-        while done < wanted.samples:
-            step = min(SAMPLES_A_STEP, wanted.samples - done)
-            engine.trace(film, done + step, seed=options.seed, transparent=wanted.transparent)
-            done += step
-            bar.update(step)
+        while not film.is_done(wanted.samples):
+            before = film.samples
+            step = min(SAMPLES_A_STEP, wanted.samples - before)
+            engine.trace(
+                film, before + step, noise=wanted.noise / 100, seed=options.seed, transparent=wanted.transparent
+            )
+            bar.update(film.samples - before)
     picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
     if options.out.suffix.lower() == ".png":
         develop = display_rgba if wanted.transparent else display_rgb
         write_png(options.out, develop(picture, scene.look.exposure, scene.look.view))
         return
-    layers = film.layers()
-    write_exr(options.out, picture.radiance, picture.alpha, layers.albedo, layers.normal, layers.depth)
+    write_exr(options.out, engine.channels(film, picture))
 
 
 def _library_versions() -> dict[str, str]:

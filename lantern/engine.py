@@ -10,12 +10,15 @@ import numpy as np
 from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
+from lantern.picture.cryptomatte import matte
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, develop
+from lantern.picture.exr import Channels, picture_channels
 from lantern.picture.files import read_hdr
 from lantern.scene.document import FileRef, Scene
 from lantern.trace.compiled import CompileCounts, CompiledScene
 from lantern.trace.film import Film
+from lantern.trace.layout import LIGHT_GROUPS
 from lantern.trace.renderer import RayCounts, Renderer
 
 Resolver = Callable[[FileRef], Path]
@@ -29,6 +32,18 @@ SHOWN = (
 
 def _profile_files(scene: Scene) -> list[FileRef]:
     return [light.profile for light in scene.lights.values() if light.profile is not None]
+
+
+FIRST_LOOK = 16
+"""Samples after which the noise of a film is judged for the first time."""
+
+
+def next_look(samples: int) -> int:
+    """The next count of samples at which blocks of pixels may settle: FIRST_LOOK, doubled again and again."""
+    look = FIRST_LOOK
+    while look <= samples:
+        look *= 2
+    return look
 
 
 @dataclass
@@ -142,14 +157,21 @@ class Engine:
                 problems.append(f"{error}; its light shines evenly")
         return profiles, problems
 
-    def trace(self, film: Film, samples: int, *, seed: int = 0, transparent: bool = False) -> bool:
+    def trace(self, film: Film, samples: int, *, noise: float = 0.0, seed: int = 0, transparent: bool = False) -> bool:
         """Bring every pixel of `film` to `samples` samples; False when `cancel` came first.
 
-        The film stays valid either way and may be resumed.
+        With a `noise` target (relative error, 0 for none) blocks of pixels end before that once they have reached
+        it. They are looked at when samples have doubled, never in between, so that a film is the same however its
+        passes are split. The film stays valid either way and may be resumed.
         """
         start = time.perf_counter()
-        bound = self.compiled.block(film, self._renderer.control, samples, seed, transparent)
-        whole = self._renderer.run(bound.row, bound.tree.handle)
+        whole = True
+        while whole and not film.is_done(samples):
+            step = min(samples, next_look(film.samples)) if noise > 0 else samples
+            bound = self.compiled.block(film, self._renderer.control, step, seed, transparent)
+            whole = self._renderer.run(bound.row, bound.tree.handle)
+            if whole and noise > 0 and step == next_look(step - 1):
+                film.settle(noise)
         self.timings.tracing += time.perf_counter() - start
         return whole
 
@@ -166,6 +188,28 @@ class Engine:
             )
         self.timings.developing += time.perf_counter() - start
         return picture
+
+    def channels(self, film: Film, picture: Developed) -> Channels:
+        """What the EXR of a film holds; every layer of a film that was made with them."""
+        means = film.layers()
+        channels = picture_channels(picture.radiance, picture.alpha, means.albedo, means.normal, means.depth)
+        if film.layer_rows is None:
+            return channels
+        layers = film.path_layers()
+        for name, pixels in layers.colors.items():
+            channels.color(name, pixels)
+        names = self.compiled.light_groups
+        for number, pixels in enumerate(layers.groups):
+            shared = number == LIGHT_GROUPS - 1 and len(names) > LIGHT_GROUPS
+            if number < len(names):
+                channels.color("group_others" if shared else f"group_{names[number]}", pixels)
+        channels.vector("position", layers.position, exact=True)
+        channels.value("shadow.V", layers.shadow)
+        channels.value("variance.V", layers.variance)
+        channels.value("samples.V", layers.samples)
+        channels.matte(matte("CryptoObject", self.compiled.part_keys, *layers.parts))
+        channels.matte(matte("CryptoMaterial", list(self._scene.materials), *layers.materials))
+        return channels
 
     def cancel(self) -> None:
         """Make a running pass give way; safe from any thread."""

@@ -10,11 +10,17 @@ from lantern.assets.errors import AssetError
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, TextureUse
 
+USED_TEXTURES = ("transmissionTexture", "clearcoatNormalTexture")
 KNOWN_EXTENSIONS = {
     "KHR_materials_ior",
     "KHR_materials_transmission",
     "KHR_materials_volume",
     "KHR_materials_clearcoat",
+    "KHR_materials_anisotropy",
+    "KHR_materials_sheen",
+    "KHR_materials_iridescence",
+    "KHR_materials_dispersion",
+    "KHR_materials_specular",
     "KHR_materials_emissive_strength",
     "KHR_texture_transform",
 }
@@ -64,11 +70,63 @@ def convert_material(
             "coat_roughness": _unit(coat.get("clearcoatRoughnessFactor", 0.0)),
             "coat_ior": 1.5,
         }
-        if any(k in coat for k in ("clearcoatTexture", "clearcoatRoughnessTexture", "clearcoatNormalTexture")):
-            problems.append(f"material {name!r}: textures of its coat are not used")
-    if (source.alphaMode or "OPAQUE") != "OPAQUE":
-        problems.append(f"material {name!r}: alpha mode {source.alphaMode} is shown opaque")
+        fields["coat_normal_texture"] = use(coat.get("clearcoatNormalTexture"))
+    fields |= _extended_lobes(extensions, fields)
+    fields |= _alpha(source)
+    for extension, values in extensions.items():
+        unused = [key for key in values if key.endswith("Texture") and key not in USED_TEXTURES]
+        if extension in KNOWN_EXTENSIONS and unused:
+            problems.append(f"material {name!r}: of {extension} the {' and '.join(unused)} is not used")
     return Material(**{key: value for key, value in fields.items() if value is not None})
+
+
+def _extended_lobes(extensions: dict[str, Any], fields: dict[str, Any]) -> dict[str, Any]:
+    """Anisotropy, sheen, iridescence, dispersion and specular as OpenPBR says them."""
+    found: dict[str, Any] = {}
+    if strength := _unit(extensions.get("KHR_materials_anisotropy", {}).get("anisotropyStrength", 0.0)):
+        # The extension widens αt to mix(α, 1, strength²) and keeps αb; OpenPBR keeps their mean square.
+        alpha = max(fields["specular_roughness"] ** 2, 1e-3)
+        wide = alpha + (1 - alpha) * strength**2
+        narrow = alpha / wide
+        found["specular_roughness_anisotropy"] = 1 - narrow
+        found["specular_roughness"] = min((wide / math.sqrt(2 / (1 + narrow**2))) ** 0.5, 1.0)
+        turn = float(extensions["KHR_materials_anisotropy"].get("anisotropyRotation", 0.0))
+        found["tangent_rotation"] = math.degrees(turn) % 360
+    sheen = [_unit(c) for c in extensions.get("KHR_materials_sheen", {}).get("sheenColorFactor", [0, 0, 0])]
+    if max(sheen) > 0:
+        found["fuzz_weight"] = max(sheen)
+        found["fuzz_color"] = tuple(c / max(sheen) for c in sheen)
+        found["fuzz_roughness"] = _unit(extensions["KHR_materials_sheen"].get("sheenRoughnessFactor", 0.0))
+    film = extensions.get("KHR_materials_iridescence", {})
+    if weight := _unit(film.get("iridescenceFactor", 0.0)):
+        found["thin_film_weight"] = weight
+        found["thin_film_ior"] = min(max(float(film.get("iridescenceIor", 1.3)), 1.0), 3.0)
+        found["thin_film_thickness"] = min(max(float(film.get("iridescenceThicknessMaximum", 400)) / 1000, 0.0), 10.0)
+    dispersion = float(extensions.get("KHR_materials_dispersion", {}).get("dispersion", 0.0))
+    if dispersion > 0:
+        # The extension's number is 20 over Abbe's.
+        found["transmission_dispersion_scale"] = 1.0
+        found["transmission_dispersion_abbe_number"] = min(max(20 / dispersion, 9.0), 91.0)
+    specular = extensions.get("KHR_materials_specular", {})
+    if specular and (fields["base_metalness"] < 1 or fields.get("metallic_roughness_texture")):
+        # The extension leaves metals alone; of a metal OpenPBR would tint the edge.
+        found["specular_weight"] = _unit(specular.get("specularFactor", 1.0))
+        found["specular_color"] = tuple(_unit(c) for c in specular.get("specularColorFactor", [1, 1, 1]))
+    return found
+
+
+def _alpha(source: pygltflib.Material) -> dict[str, Any]:
+    """Opacity: the factor's alpha holes a material as a whole, the texture's point by point."""
+    mode = (source.alphaMode or "OPAQUE").lower()
+    if mode not in ("blend", "mask"):
+        return {}
+    factor = source.pbrMetallicRoughness.baseColorFactor if source.pbrMetallicRoughness else None
+    alpha = _unit(factor[3]) if factor and len(factor) > 3 else 1.0
+    cutoff = 0.5 if source.alphaCutoff is None else _unit(source.alphaCutoff)
+    if mode == "blend":
+        return {"alpha_mode": mode, "geometry_opacity": alpha}
+    # The cut-off is on factor times texture.
+    return {"alpha_mode": mode, "alpha_cutoff": min(cutoff / alpha, 1.0) if alpha > 0 else 1.0}
 
 
 def _unit(value: Any) -> float:

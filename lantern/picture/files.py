@@ -1,4 +1,4 @@
-"""Image files through OpenImageIO: HDR maps in; PNG, JPEG and layered EXR out.
+"""Image files through OpenImageIO: HDR maps in, PNG out; `exr` writes the layered ones.
 
 Files are written beside their place and then moved there, so that none is ever half-written.
 """
@@ -48,7 +48,8 @@ def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
     return np.ascontiguousarray(pixels[..., :3], np.float32)
 
 
-def _write(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
+def write_image(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
+    """Write pixels as `spec` says, whole or not at all. Raises ImageError when the file cannot be written."""
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_name(f".{path.stem}.partial{path.suffix}")
     output = oiio.ImageOutput.create(str(partial))
@@ -69,35 +70,10 @@ def write_png(path: Path, pixels: np.ndarray) -> None:
     spec = oiio.ImageSpec(width, height, channels, oiio.UINT8)
     spec.attribute("oiio:ColorSpace", "srgb_rec709_scene")
     spec.attribute("oiio:UnassociatedAlpha", 1)
-    _write(path, spec, pixels)
+    write_image(path, spec, pixels)
 
 
 def write_radiance_hdr(path: Path, pixels: np.ndarray) -> None:
     """Write linear (h, w, 3) float32 as Radiance HDR."""
     height, width, _ = pixels.shape
-    _write(path, oiio.ImageSpec(width, height, 3, oiio.FLOAT), pixels.astype(np.float32))
-
-
-def write_exr(
-    path: Path,
-    radiance: np.ndarray,
-    alpha: np.ndarray,
-    albedo: np.ndarray,
-    normal: np.ndarray,
-    depth: np.ndarray,
-) -> None:
-    """Write linear RGBA (half) with layers `albedo`, `normal` (half) and `Z` (float, m) as one OpenEXR part."""
-    height, width = alpha.shape
-    spec = oiio.ImageSpec(width, height, 11, oiio.HALF)
-    spec.channelnames = (
-        "R", "G", "B", "A", "albedo.R", "albedo.G", "albedo.B", "normal.X", "normal.Y", "normal.Z", "Z",
-    )  # fmt: skip
-    spec.channelformats = (oiio.HALF,) * 10 + (oiio.FLOAT,)
-    spec.alpha_channel, spec.z_channel = 3, 10
-    spec.attribute("compression", "zip")
-    spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
-    # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
-    limited = np.minimum(radiance, np.float32(65504.0))
-    _write(
-        path, spec, np.concatenate([limited, alpha[..., None], albedo, normal, depth[..., None]], 2).astype(np.float32)
-    )
+    write_image(path, oiio.ImageSpec(width, height, 3, oiio.FLOAT), pixels.astype(np.float32))

@@ -211,11 +211,13 @@ class Backdrop(Model):
 
 
 class Ground(Model):
-    """A level plane that catches shadow and reflects light back."""
+    """A level plane that catches shadow and, when polished, reflections, and that reflects light back."""
 
     enabled: bool = choice(True, "Ground")
     height: float = quantity(0.0, "Height", "m", (-1000, 1000), (-0.5, 0.5), 0.001)
     reflectance: Tint = color((0.4, 0.4, 0.4), "Ground colour")
+    reflection: float = quantity(0.0, "Reflection seen from above", "", (0, 1), (0, 0.3), 0.01)
+    reflection_roughness: float = quantity(0.15, "Roughness of the reflection", "", (0, 1), step=0.01)
 
 
 class Camera(Model):
@@ -257,6 +259,7 @@ class Rendering(Model):
 
     caustics: Literal["exact", "filtered"] = choice("exact", "Caustics")
     caustic_roughness: float = quantity(0.25, "Roughness that filters caustics", "", (0.05, 1), step=0.01)
+    sample_limit: float = quantity(0.0, "Brightest sample (0 is no limit)", "cd/m²", (0, 1e9), (0, 1000), 1)
 
 
 class Look(Model):
@@ -270,6 +273,7 @@ class Proof(Model):
     """When the live picture has settled."""
 
     samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
+    noise: float = quantity(0.0, "Noise target (0 is off)", "%", (0, 100), (0, 10), 0.1)
     denoise: bool = choice(True, "Denoise")
 
 
@@ -279,7 +283,9 @@ class PrintSettings(Model):
     width: int = count(1920, "Width", "px", (16, 16384), (256, 4096))
     height: int = count(1200, "Height", "px", (16, 16384), (256, 4096))
     samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
+    noise: float = quantity(0.0, "Noise target (0 is off)", "%", (0, 100), (0, 10), 0.1)
     denoise: bool = choice(True, "Denoise")
+    layers: bool = choice(False, "All layers in the EXR")
     transparent: bool = choice(False, "Transparent background")
 
 

@@ -65,7 +65,7 @@ def _split_roughness(roughness, anisotropy):
 def _store_roughness(s, alpha_x, alpha_y, axis, x, y):
     store_f32(s, x, alpha_x)
     store_f32(s, y, alpha_y)
-    store_f32(s, axis, math.sqrt(math.sqrt(alpha_x * alpha_y)))
+    store_f32(s, axis, math.sqrt(math.sqrt(f32(0.5) * (alpha_x * alpha_x + alpha_y * alpha_y))))
 
 
 @njit(**EXACT)

@@ -19,7 +19,7 @@ SURFACE = Table(
         ("diffuse_roughness", "f", 1),
         ("specular_weight", "f", 1),
         ("specular_color", "f", 3),
-        ("roughness", "f", 1),  # axis of the albedo tables: √√(αx αy)
+        ("roughness", "f", 1),  # axis of the albedo tables: root of the root mean square of αx and αy
         ("alpha_x", "f", 1),
         ("alpha_y", "f", 1),
         ("ratio", "f", 1),  # n_inside / n_outside of the base, specular weight and coat applied
@@ -91,7 +91,7 @@ def surface_row(**values: object) -> np.ndarray:
         if f"{prefix}alpha_x" not in values:
             alpha = max(float(row[f"{prefix}roughness"][0]) ** 2, SMALLEST_ALPHA)
             row[f"{prefix}alpha_x"] = row[f"{prefix}alpha_y"] = alpha
-        row[f"{prefix}roughness"] = (row[f"{prefix}alpha_x"] * row[f"{prefix}alpha_y"]) ** 0.25
+        row[f"{prefix}roughness"] = (0.5 * (row[f"{prefix}alpha_x"] ** 2 + row[f"{prefix}alpha_y"] ** 2)) ** 0.25
     if "eta" not in values:
         row["eta"] = row["ratio"] if row["entering"][0] else 1 / row["ratio"]
     return row

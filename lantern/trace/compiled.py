@@ -228,6 +228,8 @@ class CompiledScene:
         settings["backdrop"] = (0.0, 0.0, 0.0) if transparent else scene.backdrop.color
         settings["ground"], settings["ground_height"] = scene.ground.enabled, scene.ground.height
         settings["ground_reflectance"] = scene.ground.reflectance
+        settings["ground_reflection"] = scene.ground.reflection
+        settings["ground_roughness"] = scene.ground.reflection_roughness
         intensity = scene.environment.intensity
         settings["open_irradiance"] = self._irradiance * intensity + emitters.ground_irradiance
         settings["moves"] = self._geometry.moves or len(self._camera) > 1
@@ -241,6 +243,7 @@ class CompiledScene:
         settings["opacity"] = bool(self._materials.materials["lets_through"].any())
         rendering = scene.rendering
         settings["caustic_alpha"] = rendering.caustic_roughness**2 if rendering.caustics == "filtered" else 0.0
+        settings["limit"] = rendering.sample_limit
         haze = scene.haze
         settings["haze"], settings["haze_extinction"] = haze.enabled, 1.0 / haze.visibility
         settings["haze_albedo"], settings["haze_forward"] = haze.color, haze.anisotropy

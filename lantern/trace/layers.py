@@ -12,7 +12,7 @@ from lantern.kernel.vectors import EXACT, SMALL, add, luminance, mul
 from lantern.trace.layout import IDENTITIES, LAYERS, LIGHT_GROUPS, RESULT, SUMMED
 
 Y, R = LAYERS.slots, RESULT.slots
-LAYERS_WIDTH = LAYERS.width
+LAYERS_WIDTH, POSITION = LAYERS.width, LAYERS.slot("position")
 
 DIFFUSE, SPECULAR, TRANSMISSION = 0, 1, 2
 """Kind of a path by what its first surface did."""

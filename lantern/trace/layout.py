@@ -59,6 +59,8 @@ SETTINGS = Table(
         ("ground", "i", 1),
         ("ground_height", "f", 1),
         ("ground_reflectance", "f", 3),
+        ("ground_reflection", "f", 1),  # of its polish at normal incidence, 0 for none
+        ("ground_roughness", "f", 1),
         ("open_irradiance", "f", 3),  # of everything far away on unshadowed ground
         ("local_lights", "i", 1),
         ("ground_arrives", "f", 1),  # share of local lights' light, as probes found
@@ -236,7 +238,6 @@ RESULT = Table(
         ("alpha", "f", 1),
         ("albedo", "f", 3),
         ("normal", "f", 3),
-        ("position", "f", 3),
         ("depth", "f", 1),  # m along the view axis; < 0 for no hit
         ("part", "i", 1),
         ("material", "i", 1),

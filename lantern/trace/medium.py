@@ -140,7 +140,8 @@ def haze_span(settings, origin, direction, distance):
 
 
 @njit(**SMALL)
-def _fading(extinction, length):
+def fading(extinction, length):
+    """RGB share that comes through `length` [m] of a medium (Beer's law)."""
     return (
         math.exp(-extinction[0] * length),
         math.exp(-extinction[1] * length),
@@ -157,7 +158,7 @@ def transmittance(medium, settings, origin, direction, distance):
         begin, end = haze_span(settings, origin, direction, distance)
     if kind == CLEAR or end <= begin:
         return _ONE, _ONE, _ONE
-    return _fading(peek_vector(medium, M.extinction), end - begin)
+    return fading(peek_vector(medium, M.extinction), end - begin)
 
 
 @njit(**EXACT)
@@ -175,11 +176,11 @@ def sample_free_path(extinction, beta, length, u_channel, u_distance):
     if sigma > _ZERO:
         distance = -math.log(_ONE - u_distance) / sigma
     if distance < length:
-        faded = mul(_fading(extinction, distance), extinction)
+        faded = mul(fading(extinction, distance), extinction)
         density = p[0] * faded[0] + p[1] * faded[1] + p[2] * faded[2]
         norm = _ONE / density if density > _ZERO else _ZERO
         return distance, (faded[0] * norm, faded[1] * norm, faded[2] * norm)
-    faded = _fading(extinction, length)
+    faded = fading(extinction, length)
     chance = p[0] * faded[0] + p[1] * faded[1] + p[2] * faded[2]
     norm = _ONE / chance if chance > _ZERO else _ZERO
     return length, (faded[0] * norm, faded[1] * norm, faded[2] * norm)

@@ -4,6 +4,8 @@ Kajiya, "The Rendering Equation", 1986; Veach, "Robust Monte Carlo Methods", 199
 section 10.4.1 (Russian roulette). Called by `trace.tiles` for each sample of each pixel.
 """
 
+import math
+
 from numba import njit
 from numpy import float32 as f32
 
@@ -38,6 +40,7 @@ from lantern.kernel.vectors import (
     neg,
     normalize,
     scale,
+    sub,
     to_local,
     to_world,
 )
@@ -53,9 +56,11 @@ from lantern.surface.record import SURFACE
 from lantern.surface.sample import ENTERED, is_smooth, sample
 from lantern.trace.boundary import cross_boundary, fill_surface, is_hidden, sees_hole
 from lantern.trace.embree import FAR, intersect, set_time
+from lantern.trace.ground import ground_distance, reflect_on_ground
 from lantern.trace.hit import leave_hit, leave_surface, resolve_hit
 from lantern.trace.layers import (
     DIFFUSE,
+    POSITION,
     SPECULAR,
     TRANSMISSION,
     clear_sums,
@@ -104,11 +109,11 @@ from lantern.trace.medium import (
     CLEAR,
     HAZE,
     copy_media,
+    fading,
     haze_span,
     phase,
     sample_free_path,
     sample_phase,
-    transmittance,
 )
 from lantern.trace.placement import ROUNDING
 from lantern.trace.subsurface import walk_under
@@ -122,9 +127,10 @@ _FILM_WIDTH, PART_WIDTH, _CAMERA_POSITION = FILM.width, PART.width, CAMERA.slot(
 _FILTER, _LENS, _TIME, _WAVELENGTH, _BOUNCES = 0, 2, 4, 5, 8
 _LIGHT_POINT, _LOBE_POINT, _LIGHT_CHOICE, _LOBE_CHOICE, _ROULETTE = 0, 2, 4, 5, 6
 _FREE_PATH, _CHANNEL, _PHASE_POINT, _A_BOUNCE = 8, 9, 10, 12
-_OPACITY, _WALK = 1 << 12, 1 << 16  # hashed
+_OPACITY, _POLISH, _WALK = 1 << 12, 1 << 13, 1 << 16  # hashed
 
-_ROULETTE_FROM = 3
+_ROULETTE_FROM, _CUT_FROM = 3, 12
+"""Bounces from which a path may end by its weight, and from which even a bright one may."""
 _LEAST_IRRADIANCE = f32(1e-6)
 _WIDE = f32(0.1)
 """Alpha from which a bounce counts as wide: caustics behind it may be filtered."""
@@ -158,15 +164,6 @@ def _record(scratch, origin, direction, far, mask):
         store_f32(records, row + 6, far)
         store_f32(records, row + 7, f32(mask))
         store_i64(scratch, SCRATCH_RECORDS + 1, used + 1)
-
-
-@njit(**SMALL)
-def _ground_distance(settings, origin, direction):
-    """Distance to the ground seen from above, FAR if there is none that way."""
-    if load_i32(settings, S.ground) == 0 or direction[1] >= _ZERO:
-        return FAR
-    above = origin[1] - load_f32(settings, S.ground_height)
-    return above / -direction[1] if above > _ZERO else FAR
 
 
 @njit(**SMALL)
@@ -223,7 +220,8 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     alpha, hit_depth, hit_part, hit_material = _ONE, f32(-1.0), -1, -1
     albedo, normal, position = _WHITE, _BLACK, _BLACK
     backdrop = _WHITE
-    is_catching = False
+    is_catching, reflects = False, False
+    polished = load_f32(settings, S.ground_reflection) > _ZERO
     wavelength, least_alpha = _ZERO, _ZERO
     # The place the ray left, for weighing what it finds against having aimed at it: density of the direction, 0 when
     # nothing was aimed at there, so that the light counts whole.
@@ -235,6 +233,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         _EVERY_LINK,
         _ZERO,
     )
+    segment_start = origin
     # Scattering events so far, and the shares of the first of them, for the layers.
     bounce, first_share, first_kind = 0, _WHITE, DIFFUSE
     if has_layers:
@@ -254,7 +253,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                 map_u, map_v = expect_lookup(environment, pixels, densities, direction)
             part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction, _ZERO, FAR, who)
             event = _SURFACE if part >= 0 else _SKY
-            to_ground = _ground_distance(settings, origin, direction)
+            to_ground = ground_distance(settings, origin, direction)
             if to_ground < distance:
                 event, distance = _GROUND, to_ground
             if shaped:
@@ -264,7 +263,8 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             medium_kind = peek_i32(medium, D.kind)
             # A ray that leaves the scene from within a volume found a hole in its boundary: it is not absorbed.
             if medium_kind != CLEAR and (event != _SKY or medium_kind == HAZE):
-                begin, end = _ZERO, distance
+                # A volume begins at its boundary, of which the ray has kept clear.
+                begin, end = -dot(sub(origin, segment_start), direction), distance
                 if medium_kind == HAZE:
                     begin, end = haze_span(settings, origin, direction, distance)
                 if end > begin:
@@ -280,16 +280,18 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                         beta = mul(beta, carried)
                         if gone < end - begin:
                             beta = mul(beta, scattered)
-                            event, distance = _SCATTER, begin + gone
+                            event, distance = _SCATTER, max(begin + gone, _ZERO)
                     else:
-                        beta = mul(beta, transmittance(medium, settings, origin, direction, distance))
+                        beta = mul(beta, fading(extinction, end - begin))
         leaves_walk = False
 
         if event == _SKY:
-            if bounce == 0:
+            if bounce == 0 or (reflects and bounce == 1):
                 alpha = _ZERO
                 seen = _BLACK
-                if sees_environment:
+                if reflects:
+                    seen, beta = backdrop, _WHITE
+                elif sees_environment:
                     seen = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
                     albedo = (min(seen[0], _ONE), min(seen[1], _ONE), min(seen[2], _ONE))
                     if distants:
@@ -349,17 +351,17 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         n, on_surface, links, receives = _UP, True, _EVERY_LINK, True
         aims_at_light = True
         wo = _UP
-        ground_clearance, arrives = _ZERO, _ONE
+        clearance, arrives = _ZERO, _ONE
         if event == _SURFACE:
             if has_holes and sees_hole(scene, part, primitive, bu, bv, uniform(key, _OPACITY + segment)):
                 resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
-                origin = leave_hit(hit, True)
+                origin, segment_start = leave_hit(hit, True), peek_vector(hit, H.position)
                 continue
             resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
             here, n = peek_vector(hit, H.position), peek_vector(hit, H.shading)
             if is_hidden(scene, medium, hit, wavelength):
                 cross_boundary(scene, medium, hit)
-                origin = leave_hit(hit, True)
+                origin, segment_start = leave_hit(hit, True), here
                 continue
             material = peek_i32(hit, H.material)
             row = material * MATERIAL_WIDTH
@@ -412,7 +414,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             aims_at_light = not is_smooth(surface)
         elif event == _GROUND:
             here = (here[0], load_f32(settings, S.ground_height), here[2])
-            ground_clearance = ROUNDING * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
+            clearance = ROUNDING * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
             arrives = load_f32(settings, S.ground_arrives)
             reflectance = load_vector(settings, S.ground_reflectance)
             if bounce == 0:
@@ -421,10 +423,25 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                 open_irradiance = load_vector(settings, S.open_irradiance)
                 if min(open_irradiance[0], min(open_irradiance[1], open_irradiance[2])) > _LEAST_IRRADIANCE:
                     # The picture there is the backdrop times (light that arrives / light that would arrive).
-                    is_catching = True
                     backdrop = load_vector(settings, S.backdrop)
                     if sees_environment:
                         backdrop = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
+                    if polished:
+                        share, mirrored = reflect_on_ground(
+                            settings,
+                            direction,
+                            uniform(key, _POLISH),
+                            uniform(key, _POLISH + 1),
+                            uniform(key, _POLISH + 2),
+                        )
+                        if share > _ZERO:
+                            beta = scale(beta, share)
+                            origin, direction = leave_surface(here, _UP, clearance), mirrored
+                            last_point, last_normal, last_on_surface = here, _UP, True
+                            reflects, first_share, first_kind = True, _BLACK, SPECULAR
+                            bounce = 1
+                            continue
+                    is_catching = True
                     reflectance = (PI / open_irradiance[0], PI / open_irradiance[1], PI / open_irradiance[2])
                 else:
                     albedo = reflectance
@@ -432,9 +449,10 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         elif event == _SCATTER:
             on_surface = False
             if bounce == 0:
+                position = here
                 hit_depth = distance * dot(direction, view)
         else:
-            n = last_normal
+            n, clearance = last_normal, peek_f32(hit, H.clearance)
 
         # One light is aimed at from here.
         if aims_at_light:
@@ -480,7 +498,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     if cosine > _ZERO:
                         lobe_density = cosine * INV_PI
                         value = (lobe_density, lobe_density, lobe_density)
-                        start = leave_surface(here, n, ground_clearance)
+                        start = leave_surface(here, n, clearance)
                 brought = mul(beta, value)
                 if max_component(brought) > _ZERO:
                     brought = mul(brought, aimed_radiance(scene, light_sample))
@@ -490,8 +508,13 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                         weight *= power_heuristic(aimed, lobe_density)
                     brought = scale(brought, weight)
                     far = peek_f32(light_sample, Q.distance)
+                    if far < FAR and event == _SURFACE:
+                        # The start has been lifted: the ray must still end at the point on the light.
+                        wi = sub(add(here, scale(wi, far)), start)
+                        far = math.sqrt(dot(wi, wi))
+                        wi = scale(wi, _ONE / far)
                     through = _WHITE
-                    if _ground_distance(settings, start, wi) < far:
+                    if ground_distance(settings, start, wi) < far:
                         through = _BLACK
                     elif receives and peek_i32(light_sample, Q.casts) != 0:
                         _count(scratch, SHADOW_RAYS)
@@ -508,6 +531,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             last_near = peek_f32(light_sample, Q.local_chance)
 
         # The next ray.
+        segment_start = here
         last_point, last_normal, last_on_surface, last_links = here, n, on_surface, links
         share, kind = _WHITE, DIFFUSE
         if event == _SURFACE:
@@ -576,7 +600,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             density = wi[2] * INV_PI
             tangent, bitangent = frame_around(n)
             direction = to_world(wi, tangent, bitangent, n)
-            origin = leave_surface(here, n, ground_clearance)
+            origin = leave_surface(here, n, clearance)
             least_alpha = filtered_alpha
         if has_layers and bounce == 0:
             first_share, first_kind = share, kind
@@ -586,7 +610,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         if not brightest > _ZERO:
             break
         if bounce > _ROULETTE_FROM and not is_catching:
-            survival = min(brightest, f32(0.95))
+            survival = min(brightest, _ONE if bounce < _CUT_FROM else f32(0.95))
             if draw(point, mask, x, y, pixel_key, key, dimension + _ROULETTE) >= survival:
                 break
             beta = scale(beta, _ONE / survival)
@@ -596,9 +620,12 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         radiance = mul(radiance, backdrop)
     store_vector(result, R.radiance, radiance)
     store_f32(result, R.alpha, alpha)
+    if not is_catching:
+        backdrop = _WHITE
     store_vector(result, R.albedo, albedo)
     store_vector(result, R.normal, normal)
-    store_vector(result, R.position, position)
+    if has_layers:
+        store_vector(result, R.sums + POSITION, position)
     store_f32(result, R.depth, hit_depth)
     store_i32(result, R.part, hit_part)
     store_i32(result, R.material, hit_material)

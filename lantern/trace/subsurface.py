@@ -45,8 +45,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
     for step in range(LONGEST_WALK):
         d = dimension + 4 + step * _DIMENSIONS_A_STEP
         part, primitive, bu, bv, distance = intersect(tree, ray, origin, direction, f32(0.0), FAR, BOUNCE_RAY)
-        if part < 0:
-            return _LOST
+        # A miss is a long way, not an end: through a hole in the skin only what really goes so far is lost.
         gone, carried = sample_free_path(extinction, weight, distance, uniform(key, d), uniform(key, d + 1))
         weight = mul(weight, carried)
         if gone >= distance:
@@ -57,7 +56,8 @@ def walk_under(scene, tree, ray, hit, key, dimension):
         weight = mul(weight, albedo)
         brightest = max_component(weight)
         if step >= _ROULETTE_FROM:
-            survival = min(brightest, f32(0.95))
+            # White walks are never cut: the few that stay long would carry huge weights.
+            survival = min(brightest, f32(1.0))
             if uniform(key, d + 2) >= survival:
                 return _LOST
             weight = scale(weight, f32(1.0) / survival)

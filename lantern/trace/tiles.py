@@ -59,12 +59,14 @@ def _plus(film, at, value):
 
 @njit(**EXACT)
 def _add_to_film(film, row, result, settings, scratch):
-    """Add one sample; in a fixed order for each pixel, so that sums do not depend on how a frame was split."""
+    """Add one sample, in order for each pixel, so that no split of a frame shows; returns the scale of its light."""
     radiance = peek_vector(result, R.radiance)
     brightness = luminance(radiance)
+    kept = _ONE
     limit = load_f32(settings, S.limit)
     if limit > _ZERO and brightness > limit:
-        radiance = scale(radiance, limit / brightness)
+        kept = limit / brightness
+        radiance = scale(radiance, kept)
         brightness = limit
         _count(scratch, LIMITED)
     for c in range(3):
@@ -77,6 +79,7 @@ def _add_to_film(film, row, result, settings, scratch):
         _plus(film, row + F.depth, depth)
         _plus(film, row + F.depth_hits, _ONE)
     _plus(film, row + F.squared_luminance, brightness * brightness)
+    return kept
 
 
 @njit(cache=True, **EXACT)
@@ -110,9 +113,9 @@ def trace_tiles(scene, tree, scratch):
                         store_i32(film, row + F.part, peek_i32(result, R.part))
                     r = peek_vector(result, R.radiance)
                     if math.isfinite(r[0] + r[1] + r[2] + peek_f32(result, R.alpha)):
-                        _add_to_film(film, row, result, settings, scratch)
+                        kept = _add_to_film(film, row, result, settings, scratch)
                         if layers != 0:
-                            add_layers(layers, y * width + x, result, backdrop)
+                            add_layers(layers, y * width + x, result, scale(backdrop, kept))
                     else:
                         _count(scratch, NOT_FINITE)
                 store_i32(film, row + F.samples, max(target, first))

@@ -15,7 +15,8 @@ from django.utils import timezone
 
 from lantern.engine import Engine
 from lantern.picture.develop import display_rgb, display_rgba
-from lantern.picture.files import write_exr, write_png
+from lantern.picture.exr import write_exr
+from lantern.picture.files import write_png
 from lantern.scene.document import FileRef, Scene
 from lantern.scene.reading import read_scene
 from lantern.trace.film import Film
@@ -25,7 +26,7 @@ from server.projects import storage
 log = logging.getLogger(__name__)
 REPORT_SECONDS = 1.0
 KEEP_FILM_SECONDS = 5.0
-FILM_FILE = "film.npy"
+FILM_FILE = "film.npz"
 
 
 class Canceled(Exception):
@@ -94,25 +95,31 @@ def _make(wanted: Print) -> None:
 
 def _open_film(path: Path, scene: Scene) -> Film:
     """A new film, or the one that an interrupted worker kept."""
-    film = Film(scene.print.width, scene.print.height)
+    film = Film(scene.print.width, scene.print.height, layers=scene.print.layers)
     if path.is_file():
-        kept = np.load(path)
-        if kept.dtype == film.rows.dtype and kept.shape == film.rows.shape:
-            film.rows[:] = kept
+        with np.load(path) as kept:
+            fits = set(kept.files) == set(film.arrays()) and all(
+                kept[name].dtype == array.dtype and kept[name].shape == array.shape
+                for name, array in film.arrays().items()
+            )
+            if fits:
+                for name, array in film.arrays().items():
+                    array[:] = kept[name]
     return film
 
 
 def _keep_film(path: Path, film: Film) -> None:
     partial = path.with_name(f"partial-{path.name}")
-    np.save(partial, film.rows)
+    np.savez(partial, **film.arrays())
     os.replace(partial, path)
 
 
 def _fill(engine: Engine, film: Film, scene: Scene, wanted: Print) -> None:
     progress = _Progress(wanted.pk, time.monotonic(), film.samples)
     kept = time.monotonic()
-    while film.samples < scene.print.samples:
-        engine.trace(film, film.samples + 1, transparent=scene.print.transparent)
+    settings = scene.print
+    while not film.is_done(settings.samples):
+        engine.trace(film, film.samples + 1, noise=settings.noise / 100, transparent=settings.transparent)
         progress.report(film.samples, scene.print.samples)
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             _keep_film(wanted.folder / FILM_FILE, film)
@@ -124,5 +131,4 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print) -> None:
     picture = engine.develop(film, denoise="high" if settings.denoise else None, transparent=settings.transparent)
     show = display_rgba if settings.transparent else display_rgb
     write_png(wanted.file("png"), show(picture, scene.look.exposure, scene.look.view))
-    layers = film.layers()
-    write_exr(wanted.file("exr"), picture.radiance, picture.alpha, layers.albedo, layers.normal, layers.depth)
+    write_exr(wanted.file("exr"), engine.channels(film, picture))

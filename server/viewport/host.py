@@ -204,7 +204,7 @@ class Host:
 
     def _trace(self, film: Film, samples: int, speed: Speed) -> bool:
         before, start = film.samples, time.perf_counter()
-        whole = self._engine.trace(film, samples)
+        whole = self._engine.trace(film, samples, noise=self._engine.scene.proof.noise / 100)
         if whole:
             speed.learn(film.width * film.height * (samples - before), time.perf_counter() - start)
         return whole
@@ -220,12 +220,12 @@ class Host:
             self._develop(self._coarse, None if first or not scene.proof.denoise else "fast", frames.COARSE)
             return
         wanted = scene.proof.samples
-        if self._film.samples < wanted:
+        if not self._film.is_done(wanted):
             pixels = self._film.width * self._film.height
             target = next_samples(self._film.samples, wanted, pixels, self._speed)
             if not self._trace(self._film, target, self._speed):
                 return
-        self._settled = self._film.samples >= wanted
+        self._settled = self._film.is_done(wanted)
         if self._settled or self._worth_showing():
             self._develop_full(scene.proof.denoise)
         self._status()

@@ -4,7 +4,12 @@ import numpy as np
 
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.scene.document import Camera, Ground, Material, Part, Scene
+from lantern.engine import Engine
+from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Part, Scene
+from lantern.trace.film import Film
+
+SIDE = 64
+WHITE = Material(name="white", base_color=(1, 1, 1), specular_ior=1.0)
 
 
 def sphere_mesh(radius: float = 0.1, rings: int = 64) -> Mesh:
@@ -38,3 +43,56 @@ def one_part(material: Material, mesh: Mesh | None = None, *, ground: bool = Fal
         ground=Ground(enabled=ground, height=-0.1),
     )
     return scene, asset
+
+
+def square_mesh(half_width: float = 0.5) -> Mesh:
+    """A level square facing up."""
+    positions = np.array([[-1, 0, 1], [1, 0, 1], [1, 0, -1], [-1, 0, -1]], np.float32) * half_width
+    normals = np.tile(np.array([[0, 1, 0]], np.float32), (4, 1))
+    return Mesh(positions, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), normals, None, None)
+
+
+def scene_of(
+    *pieces: tuple[Mesh, Material], camera: Camera | None = None, lights: tuple[Light, ...] = (), **changes: object
+) -> tuple[Scene, ImportedAsset]:
+    """A scene of pieces in a dark room, without ground; parts and materials are called p0, p1, …"""
+    asset = ImportedAsset("test", "none", [mesh for mesh, _ in pieces])
+    parts = {f"p{i}": Part(name=f"P{i}", mesh=i, material=f"p{i}") for i in range(len(pieces))}
+    scene = Scene(
+        parts=parts,
+        materials={f"p{i}": material for i, (_, material) in enumerate(pieces)},
+        camera=camera or Camera(position=(0, 0, 1.0), target=(0, 0, 0), focal_length=100),
+        ground=Ground(enabled=False),
+        environment=Environment(intensity=0.0),
+        backdrop=Backdrop(color=(0, 0, 0)),
+        lights={f"l{i}": light for i, light in enumerate(lights)},
+    )
+    return scene.model_copy(update=changes), asset
+
+
+def no_files(reference):
+    raise LookupError(reference.name)
+
+
+def traced(
+    scene, asset, samples=64, *, environment=None, threads=2, steps=None, transparent=False, seed=0, noise=0.0,
+    side=SIDE, layers=False,
+):  # fmt: skip
+    """The film of a scene; no sample of it may be lost."""
+    engine = Engine(threads)
+    engine.open(scene, no_files, asset)
+    if environment is not None:
+        engine.compiled.use_environment(environment)
+    film = Film(side, side, layers=layers)
+    for step in steps or [samples]:
+        assert engine.trace(film, step, transparent=transparent, seed=seed, noise=noise)
+    assert engine.ray_counts().not_finite == 0
+    engine.close()
+    return film
+
+
+def spot_radiance(film, half=4):
+    """(mean radiance (3,), its standard error) of the few pixels in the middle."""
+    c = film.width // 2
+    patch = film.layers().radiance[c - half : c + half, c - half : c + half].reshape(-1, 3)
+    return patch.mean(axis=0, dtype=np.float64), float(patch[:, 1].std() / np.sqrt(len(patch)))

@@ -6,8 +6,7 @@ import pytest
 from lantern.engine import Engine
 from lantern.scene.document import Material
 from lantern.trace.film import Film
-from tests.core.shapes import one_part
-from tests.core.test_render import no_files
+from tests.core.shapes import no_files, one_part
 
 
 @pytest.fixture

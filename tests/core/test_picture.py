@@ -7,7 +7,8 @@ import pytest
 from lantern.picture.develop import Developed, develop, display_rgba
 from lantern.picture.display import display_analytic, to_display
 from lantern.picture.encode import encode_jpeg, encode_png
-from lantern.picture.files import ImageError, read_hdr, write_exr, write_png, write_radiance_hdr
+from lantern.picture.exr import picture_channels, write_exr
+from lantern.picture.files import ImageError, read_hdr, write_png, write_radiance_hdr
 from lantern.picture.thumbnails import environment_thumbnail
 
 
@@ -42,7 +43,7 @@ def test_exr_keeps_every_layer(tmp_path):
         generator.uniform(0, 1e4, (h, w)).astype(np.float32),
     )
     albedo, normal = generator.uniform(size=(2, h, w, 3)).astype(np.float32)
-    write_exr(tmp_path / "a.exr", radiance, alpha, albedo, normal, depth)
+    write_exr(tmp_path / "a.exr", picture_channels(radiance, alpha, albedo, normal, depth))
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))
     pixels = image.get_pixels(oiio.FLOAT)
     names = list(image.spec().channelnames)

@@ -6,26 +6,7 @@ import pytest
 from lantern.engine import Engine
 from lantern.scene.document import Backdrop, Environment, Ground, Material
 from lantern.trace.film import FAR_DEPTH, Film
-from tests.core.shapes import one_part, slab_mesh
-
-SIDE = 64
-
-
-def no_files(reference):
-    raise LookupError(reference.name)
-
-
-def traced(scene, asset, samples=64, *, environment=None, threads=2, steps=None, transparent=False, seed=0):
-    engine = Engine(threads)
-    engine.open(scene, no_files, asset)
-    if environment is not None:
-        engine.compiled.use_environment(environment)
-    film = Film(SIDE, SIDE)
-    for step in steps or [samples]:
-        assert engine.trace(film, step, transparent=transparent, seed=seed)
-    assert engine.ray_counts().not_finite == 0
-    engine.close()
-    return film
+from tests.core.shapes import SIDE, no_files, one_part, slab_mesh, traced
 
 
 def middle(film):

@@ -427,6 +427,10 @@ export const fields = {
     "receives_shadow": {
       "label": "Receives shadow",
       "default": true
+    },
+    "keys": {
+      "label": "Motion, in place of the matrix",
+      "default": []
     }
   },
   "Environment": {
@@ -489,6 +493,26 @@ export const fields = {
         0.4,
         0.4
       ]
+    },
+    "reflection": {
+      "label": "Reflection seen from above",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.3,
+      "step": 0.01,
+      "default": 0.0
+    },
+    "reflection_roughness": {
+      "label": "Roughness of the reflection",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "default": 0.15
     }
   },
   "Camera": {
@@ -610,6 +634,10 @@ export const fields = {
       "soft_maximum": 0.1,
       "step": 0.005,
       "default": 0.0
+    },
+    "keys": {
+      "label": "Motion, in place of the position",
+      "default": []
     }
   },
   "Look": {
@@ -639,6 +667,16 @@ export const fields = {
       "step": 1,
       "whole": true,
       "default": 256
+    },
+    "noise": {
+      "label": "Noise target (0 is off)",
+      "minimum": 0,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 10,
+      "step": 0.1,
+      "default": 0.0
     },
     "denoise": {
       "label": "Denoise",
@@ -679,9 +717,23 @@ export const fields = {
       "whole": true,
       "default": 256
     },
+    "noise": {
+      "label": "Noise target (0 is off)",
+      "minimum": 0,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 10,
+      "step": 0.1,
+      "default": 0.0
+    },
     "denoise": {
       "label": "Denoise",
       "default": true
+    },
+    "layers": {
+      "label": "All layers in the EXR",
+      "default": false
     },
     "transparent": {
       "label": "Transparent background",

@@ -397,6 +397,31 @@ export interface components {
              * @default 0
              */
             distortion: number;
+            /**
+             * Motion, in place of the position
+             * @default []
+             */
+            keys: components["schemas"]["CameraKey"][];
+        };
+        /**
+         * CameraKey
+         * @description Where the camera stands at a moment.
+         */
+        CameraKey: {
+            /** Time */
+            time: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Environment
@@ -417,7 +442,7 @@ export interface components {
         };
         /**
          * Ground
-         * @description A level plane that catches shadow and reflects light back.
+         * @description A level plane that catches shadow and, when polished, reflections, and that reflects light back.
          */
         Ground: {
             /**
@@ -443,6 +468,16 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Reflection seen from above
+             * @default 0
+             */
+            reflection: number;
+            /**
+             * Roughness of the reflection
+             * @default 0.15
+             */
+            reflection_roughness: number;
         };
         /**
          * Haze
@@ -1007,6 +1042,21 @@ export interface components {
              *     ]
              */
             matrix: number[];
+            /**
+             * Motion, in place of the matrix
+             * @default []
+             */
+            keys: components["schemas"]["PartKey"][];
+        };
+        /**
+         * PartKey
+         * @description Where a part stands at a moment.
+         */
+        PartKey: {
+            /** Time */
+            time: number;
+            /** Matrix */
+            matrix: number[];
         };
         /**
          * PrintSettings
@@ -1029,10 +1079,20 @@ export interface components {
              */
             samples: number;
             /**
+             * Noise target (0 is off)
+             * @default 0
+             */
+            noise: number;
+            /**
              * Denoise
              * @default true
              */
             denoise: boolean;
+            /**
+             * All layers in the EXR
+             * @default false
+             */
+            layers: boolean;
             /**
              * Transparent background
              * @default false
@@ -1071,6 +1131,11 @@ export interface components {
              */
             samples: number;
             /**
+             * Noise target (0 is off)
+             * @default 0
+             */
+            noise: number;
+            /**
              * Denoise
              * @default true
              */
@@ -1092,6 +1157,11 @@ export interface components {
              * @default 0.25
              */
             caustic_roughness: number;
+            /**
+             * Brightest sample (0 is no limit)
+             * @default 0
+             */
+            sample_limit: number;
         };
         /**
          * Scene
@@ -1191,7 +1261,9 @@ export interface components {
              *         0.4,
              *         0.4,
              *         0.4
-             *       ]
+             *       ],
+             *       "reflection": 0,
+             *       "reflection_roughness": 0.15
              *     }
              */
             ground: components["schemas"]["Ground"];
@@ -1216,14 +1288,24 @@ export interface components {
              *       "blade_roundness": 0,
              *       "shift_x": 0,
              *       "shift_y": 0,
-             *       "distortion": 0
+             *       "distortion": 0,
+             *       "keys": []
              *     }
              */
             camera: components["schemas"]["Camera"];
             /**
              * @default {
+             *       "time": 0,
+             *       "opens": 0,
+             *       "closes": 0
+             *     }
+             */
+            shutter: components["schemas"]["Shutter"];
+            /**
+             * @default {
              *       "caustics": "exact",
-             *       "caustic_roughness": 0.25
+             *       "caustic_roughness": 0.25,
+             *       "sample_limit": 0
              *     }
              */
             rendering: components["schemas"]["Rendering"];
@@ -1237,6 +1319,7 @@ export interface components {
             /**
              * @default {
              *       "samples": 256,
+             *       "noise": 0,
              *       "denoise": true
              *     }
              */
@@ -1246,11 +1329,34 @@ export interface components {
              *       "width": 1920,
              *       "height": 1200,
              *       "samples": 256,
+             *       "noise": 0,
              *       "denoise": true,
+             *       "layers": false,
              *       "transparent": false
              *     }
              */
             print: components["schemas"]["PrintSettings"];
+        };
+        /**
+         * Shutter
+         * @description Which moment a frame shows, and how long its shutter is open around it; equal times freeze all motion.
+         */
+        Shutter: {
+            /**
+             * Moment
+             * @default 0
+             */
+            time: number;
+            /**
+             * Opens, from the moment
+             * @default 0
+             */
+            opens: number;
+            /**
+             * Closes, from the moment
+             * @default 0
+             */
+            closes: number;
         };
         /**
          * Sky

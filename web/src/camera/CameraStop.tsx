@@ -17,7 +17,17 @@ export function CameraStop() {
       <Section title="Lens">
         <BoundQuantity model="Camera" at={["camera"]} name="focal_length" />
         <BoundQuantity model="Camera" at={["camera"]} name="f_number" />
-        {aperture > 0 && <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />}
+        {aperture > 0 && (
+          <>
+            <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />
+            <BoundQuantity model="Camera" at={["camera"]} name="blades" />
+            <BoundQuantity model="Camera" at={["camera"]} name="blade_rotation" />
+            <BoundQuantity model="Camera" at={["camera"]} name="blade_roundness" />
+          </>
+        )}
+        <BoundQuantity model="Camera" at={["camera"]} name="shift_x" />
+        <BoundQuantity model="Camera" at={["camera"]} name="shift_y" />
+        <BoundQuantity model="Camera" at={["camera"]} name="distortion" />
         <Button
           fullWidth
           variant="outlined"
@@ -46,9 +56,10 @@ export function CameraStop() {
       </Section>
       <Section title="Proof">
         <BoundQuantity model="Proof" at={["proof"]} name="samples" />
+        <BoundQuantity model="Proof" at={["proof"]} name="noise" />
         <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
         <Typography variant="caption" color="text.secondary">
-          The proof settles after so many samples.
+          The proof settles after so many samples, or where it has no more noise than that.
         </Typography>
       </Section>
     </>

@@ -1,4 +1,4 @@
-/** Light: the environment, what the camera sees behind the asset, the ground. */
+/** Light: environment or sky, what the camera sees behind the asset, the ground, the air. */
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
@@ -11,6 +11,9 @@ export function LightStop() {
   const map = useSlice((s) => s.scene.environment.map);
   const kind = useSlice((s) => s.scene.backdrop.kind);
   const ground = useSlice((s) => s.scene.ground.enabled);
+  const reflection = useSlice((s) => s.scene.ground.reflection);
+  const sky = useSlice((s) => s.scene.sky.enabled);
+  const haze = useSlice((s) => s.scene.haze.enabled);
   return (
     <>
       <Section title="Environment">
@@ -19,6 +22,17 @@ export function LightStop() {
         </Typography>
         <BoundQuantity model="Environment" at={["environment"]} name="rotation" />
         <BoundQuantity model="Environment" at={["environment"]} name="intensity" />
+      </Section>
+      <Section title="Sun and sky">
+        <BoundSwitch model="Sky" at={["sky"]} name="enabled" />
+        {sky && (
+          <>
+            <BoundQuantity model="Sky" at={["sky"]} name="azimuth" />
+            <BoundQuantity model="Sky" at={["sky"]} name="elevation" />
+            <BoundQuantity model="Sky" at={["sky"]} name="turbidity" />
+            <BoundSwitch model="Sky" at={["sky"]} name="sun" />
+          </>
+        )}
       </Section>
       <Section title="Backdrop">
         <ToggleButtonGroup
@@ -43,6 +57,18 @@ export function LightStop() {
           <>
             <BoundColor model="Ground" at={["ground"]} name="reflectance" />
             <BoundQuantity model="Ground" at={["ground"]} name="height" />
+            <BoundQuantity model="Ground" at={["ground"]} name="reflection" />
+            {reflection > 0 && <BoundQuantity model="Ground" at={["ground"]} name="reflection_roughness" />}
+          </>
+        )}
+      </Section>
+      <Section title="Haze">
+        <BoundSwitch model="Haze" at={["haze"]} name="enabled" />
+        {haze && (
+          <>
+            <BoundQuantity model="Haze" at={["haze"]} name="visibility" />
+            <BoundColor model="Haze" at={["haze"]} name="color" />
+            <BoundQuantity model="Haze" at={["haze"]} name="anisotropy" />
           </>
         )}
       </Section>

@@ -13,6 +13,7 @@ const TEXTURES: [keyof Material, string][] = [
   ["normal_texture", "Normal"],
   ["emission_texture", "Emission"],
   ["transmission_texture", "Transmission"],
+  ["coat_normal_texture", "Coat normal"],
 ];
 
 export function MaterialsStop() {
@@ -40,6 +41,7 @@ function MaterialControls({ material: key }: { material: string }) {
       .join(", "),
   );
   const at = ["materials", key];
+  const anisotropic = material.specular_roughness_anisotropy > 0 || material.coat_roughness_anisotropy > 0;
   const maps = TEXTURES.filter(([field]) => material[field]);
   return (
     <>
@@ -68,10 +70,16 @@ function MaterialControls({ material: key }: { material: string }) {
       <Section title="Base">
         <BoundColor model="Material" at={at} name="base_color" />
         <BoundQuantity model="Material" at={at} name="base_metalness" />
+        <BoundQuantity model="Material" at={at} name="base_diffuse_roughness" />
+        {material.normal_texture && <BoundQuantity model="Material" at={at} name="normal_scale" />}
+      </Section>
+      <Section title="Gloss">
+        <BoundQuantity model="Material" at={at} name="specular_weight" />
         <BoundQuantity model="Material" at={at} name="specular_roughness" />
         <BoundQuantity model="Material" at={at} name="specular_ior" />
-        {material.base_metalness > 0 && <BoundColor model="Material" at={at} name="specular_color" />}
-        {material.normal_texture && <BoundQuantity model="Material" at={at} name="normal_scale" />}
+        <BoundColor model="Material" at={at} name="specular_color" />
+        <BoundQuantity model="Material" at={at} name="specular_roughness_anisotropy" />
+        {anisotropic && <BoundQuantity model="Material" at={at} name="tangent_rotation" />}
       </Section>
       <Section title="Transmission">
         <BoundQuantity model="Material" at={at} name="transmission_weight" />
@@ -79,7 +87,24 @@ function MaterialControls({ material: key }: { material: string }) {
           <>
             <BoundColor model="Material" at={at} name="transmission_color" />
             <BoundQuantity model="Material" at={at} name="transmission_depth" />
-            <BoundSwitch model="Material" at={at} name="geometry_thin_walled" />
+            <BoundColor model="Material" at={at} name="transmission_scatter" />
+            <BoundQuantity model="Material" at={at} name="transmission_scatter_anisotropy" />
+            <BoundQuantity model="Material" at={at} name="transmission_dispersion_scale" />
+            {material.transmission_dispersion_scale > 0 && (
+              <BoundQuantity model="Material" at={at} name="transmission_dispersion_abbe_number" />
+            )}
+            <BoundQuantity model="Material" at={at} name="interior_priority" />
+          </>
+        )}
+      </Section>
+      <Section title="Subsurface">
+        <BoundQuantity model="Material" at={at} name="subsurface_weight" />
+        {material.subsurface_weight > 0 && (
+          <>
+            <BoundColor model="Material" at={at} name="subsurface_color" />
+            <BoundQuantity model="Material" at={at} name="subsurface_radius" />
+            <BoundColor model="Material" at={at} name="subsurface_radius_scale" />
+            <BoundQuantity model="Material" at={at} name="subsurface_scatter_anisotropy" />
           </>
         )}
       </Section>
@@ -90,8 +115,32 @@ function MaterialControls({ material: key }: { material: string }) {
             <BoundQuantity model="Material" at={at} name="coat_roughness" />
             <BoundColor model="Material" at={at} name="coat_color" />
             <BoundQuantity model="Material" at={at} name="coat_ior" />
+            <BoundQuantity model="Material" at={at} name="coat_darkening" />
+            <BoundQuantity model="Material" at={at} name="coat_roughness_anisotropy" />
           </>
         )}
+      </Section>
+      <Section title="Fuzz">
+        <BoundQuantity model="Material" at={at} name="fuzz_weight" />
+        {material.fuzz_weight > 0 && (
+          <>
+            <BoundColor model="Material" at={at} name="fuzz_color" />
+            <BoundQuantity model="Material" at={at} name="fuzz_roughness" />
+          </>
+        )}
+      </Section>
+      <Section title="Thin film">
+        <BoundQuantity model="Material" at={at} name="thin_film_weight" />
+        {material.thin_film_weight > 0 && (
+          <>
+            <BoundQuantity model="Material" at={at} name="thin_film_thickness" />
+            <BoundQuantity model="Material" at={at} name="thin_film_ior" />
+          </>
+        )}
+      </Section>
+      <Section title="Geometry">
+        <BoundQuantity model="Material" at={at} name="geometry_opacity" />
+        <BoundSwitch model="Material" at={at} name="geometry_thin_walled" />
       </Section>
       <Section title="Emission">
         <BoundQuantity model="Material" at={at} name="emission_luminance" />

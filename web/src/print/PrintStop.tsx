@@ -16,8 +16,10 @@ export function PrintStop() {
         <BoundQuantity model="PrintSettings" at={["print"]} name="width" />
         <BoundQuantity model="PrintSettings" at={["print"]} name="height" />
         <BoundQuantity model="PrintSettings" at={["print"]} name="samples" />
+        <BoundQuantity model="PrintSettings" at={["print"]} name="noise" />
         <BoundSwitch model="PrintSettings" at={["print"]} name="denoise" />
         <BoundSwitch model="PrintSettings" at={["print"]} name="transparent" />
+        <BoundSwitch model="PrintSettings" at={["print"]} name="layers" />
       </Section>
       <Button
         fullWidth

@@ -1,0 +1,100 @@
+"""Time to a finished 1920x1080 frame of the demo scene: denoised, within 40 dB of a reference of 4,096 samples.
+
+The reference is taken on windows of the same frame, because a whole one would take hours: glass, metal, leather and
+ground. Both go through the denoiser (the print only), exposure and the display transform before they are compared.
+"""
+
+import argparse
+import json
+import time
+
+import numpy as np
+
+from demo.project import demo_scene
+from lantern.engine import Engine
+from lantern.picture.develop import Developed, display_rgb
+from lantern.trace.film import Film
+
+WIDTH, HEIGHT, WINDOW = 1920, 1080, 96
+WINDOWS = {"chimney": (0.5, 0.47), "base": (0.5, 0.72), "strap": (0.5, 0.16), "ground": (0.36, 0.8)}
+"""Centres as shares of width and height."""
+
+
+def _window(name: str) -> tuple[slice, slice]:
+    x, y = int(WINDOWS[name][0] * WIDTH), int(WINDOWS[name][1] * HEIGHT)
+    half = WINDOW // 2
+    return slice(y - half, y + half), slice(x - half, x + half)
+
+
+def _reference(engine: Engine, samples: int) -> np.ndarray:
+    """Scene-linear windows side by side, all other pixels of the frame left out."""
+    film = Film(WIDTH, HEIGHT)
+    settled = np.ones((HEIGHT, WIDTH), np.int32)
+    for name in WINDOWS:
+        settled[_window(name)] = 0
+    film.rows["settled"] = settled.ravel()
+    engine.trace(film, samples, seed=1)
+    picture = film.radiance()
+    return np.concatenate([picture[_window(name)] for name in WINDOWS], axis=1)
+
+
+def _shown(picture: np.ndarray, exposure: float, view: str) -> np.ndarray:
+    return display_rgb(Developed(picture, np.ones(picture.shape[:2], np.float32)), exposure, view).astype(np.float64)
+
+
+def _psnr(a: np.ndarray, b: np.ndarray) -> float:
+    return float(10 * np.log10(255**2 / max(np.mean((a - b) ** 2), 1e-9)))
+
+
+def main() -> None:
+    """Double the samples until the frame is good enough; print where the seconds went."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--reference", type=int, default=4096)
+    parser.add_argument("--goal", type=float, default=40.0, help="dB")
+    parser.add_argument("--most", type=int, default=128, help="samples to stop at")
+    options = parser.parse_args()
+    scene, resolve = demo_scene()
+    start = time.perf_counter()
+    engine = Engine()
+    engine.open(scene, resolve)
+    opened = time.perf_counter() - start
+    look = scene.look
+    reference = _shown(_reference(engine, options.reference), look.exposure, look.view)
+    film, samples, tracing, rows = Film(WIDTH, HEIGHT), 1, 0.0, []
+    while samples < options.most:
+        samples *= 2
+        start = time.perf_counter()
+        engine.trace(film, samples)
+        tracing += time.perf_counter() - start
+        start = time.perf_counter()
+        picture = engine.develop(film, denoise="high")
+        denoising = time.perf_counter() - start
+        start = time.perf_counter()
+        shown = _shown(picture.radiance, look.exposure, look.view)
+        displaying = time.perf_counter() - start
+        each = {name: _psnr(shown[_window(name)], _part(reference, name)) for name in WINDOWS}
+        whole = _psnr(np.concatenate([shown[_window(name)] for name in WINDOWS], axis=1), reference)
+        rows.append(
+            {
+                "samples": samples,
+                "psnr_db": round(whole, 1),
+                "windows_db": {name: round(value, 1) for name, value in each.items()},
+                "seconds": {
+                    "open": round(opened, 1), "trace": round(tracing, 1), "denoise": round(denoising, 1),
+                    "display": round(displaying, 2), "all": round(opened + tracing + denoising + displaying, 1),
+                },
+            }
+        )  # fmt: skip
+        print(rows[-1], flush=True)
+        if whole >= options.goal:
+            break
+    print(json.dumps({"benchmark": "print", "goal_db": options.goal, **rows[-1]}))
+
+
+def _part(reference: np.ndarray, name: str) -> np.ndarray:
+    number = list(WINDOWS).index(name)
+    return reference[:, number * WINDOW : (number + 1) * WINDOW]
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,85 @@
+"""The layered OpenEXR of a final frame: the picture, its guides, and on request every layer that the film knows.
+
+Channel names follow OpenEXR's "Standard Optional Header Attributes and Channel Names": a layer is a prefix before a
+dot; `Z` is depth. Colours are half floats, everything that is measured or counted is float.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio
+
+from lantern.picture.cryptomatte import Matte
+from lantern.picture.files import write_image
+
+LARGEST_HALF = np.float32(65504.0)
+
+
+@dataclass
+class Channels:
+    """Named channels of one EXR in the order they are written, and text attributes."""
+
+    arrays: dict[str, np.ndarray] = field(default_factory=dict)
+    floats: set[str] = field(default_factory=set)
+    attributes: dict[str, str] = field(default_factory=dict)
+
+    def color(self, layer: str, pixels: np.ndarray, *, exact: bool = False) -> None:
+        """Add (h, w, 3) as `layer`.R, .G and .B; without a name as the picture itself."""
+        self._add(layer, "RGB", pixels, exact)
+
+    def vector(self, layer: str, pixels: np.ndarray, *, exact: bool = False) -> None:
+        """Add (h, w, 3) as `layer`.X, .Y and .Z."""
+        self._add(layer, "XYZ", pixels, exact)
+
+    def value(self, name: str, pixels: np.ndarray) -> None:
+        """Add (h, w) as one float channel."""
+        self.arrays[name] = pixels
+        self.floats.add(name)
+
+    def matte(self, matte: Matte) -> None:
+        """Add the channels and attributes of an identity matte."""
+        for name, pixels in matte.channels.items():
+            self.value(name, pixels)
+        self.attributes |= matte.attributes
+
+    def _add(self, layer: str, letters: str, pixels: np.ndarray, exact: bool) -> None:
+        for i, letter in enumerate(letters):
+            name = f"{layer}.{letter}" if layer else letter
+            self.arrays[name] = pixels[..., i]
+            if exact:
+                self.floats.add(name)
+
+
+def picture_channels(
+    radiance: np.ndarray, alpha: np.ndarray, albedo: np.ndarray, normal: np.ndarray, depth: np.ndarray
+) -> Channels:
+    """What every EXR holds: linear R, G, B, A, the layers `albedo` and `normal`, and `Z` [m]."""
+    channels = Channels()
+    channels.color("", radiance)
+    channels.arrays["A"] = alpha
+    channels.color("albedo", albedo)
+    channels.vector("normal", normal)
+    channels.value("Z", depth)
+    return channels
+
+
+def write_exr(path: Path, channels: Channels, attributes: Mapping[str, str] | None = None) -> None:
+    """Write one OpenEXR part. Raises ImageError when the file cannot be written."""
+    names = list(channels.arrays)
+    height, width = channels.arrays[names[0]].shape
+    spec = oiio.ImageSpec(width, height, len(names), oiio.HALF)
+    spec.channelnames = tuple(names)
+    spec.channelformats = tuple(oiio.FLOAT if name in channels.floats else oiio.HALF for name in names)
+    spec.alpha_channel, spec.z_channel = names.index("A"), names.index("Z")
+    spec.attribute("compression", "zip")
+    spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
+    for name, value in (channels.attributes | dict(attributes or {})).items():
+        spec.attribute(name, value)
+    # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
+    stacked = [
+        pixels if name in channels.floats else np.clip(pixels, -LARGEST_HALF, LARGEST_HALF)
+        for name, pixels in channels.arrays.items()
+    ]
+    write_image(path, spec, np.stack(stacked, axis=-1).astype(np.float32))
