@@ -455,6 +455,259 @@ export const fields = {
       "default": 1.0
     }
   },
+  "Sky": {
+    "enabled": {
+      "label": "Sky",
+      "default": false
+    },
+    "azimuth": {
+      "label": "Sun azimuth, from north to east",
+      "minimum": -360,
+      "maximum": 720,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 360,
+      "step": 1,
+      "default": 150.0
+    },
+    "elevation": {
+      "label": "Sun elevation",
+      "minimum": 0,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 90,
+      "step": 0.5,
+      "default": 40.0
+    },
+    "turbidity": {
+      "label": "Turbidity",
+      "minimum": 1.9,
+      "maximum": 10,
+      "unit": "",
+      "soft_minimum": 1.9,
+      "soft_maximum": 10,
+      "step": 0.1,
+      "default": 2.5
+    },
+    "sun": {
+      "label": "Sun disk",
+      "default": true
+    },
+    "ground_albedo": {
+      "label": "Ground of the sky",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.2,
+        0.2,
+        0.2
+      ]
+    }
+  },
+  "Light": {
+    "kind": {
+      "label": "Shape",
+      "default": "rectangle"
+    },
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "roll": {
+      "label": "Roll",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "default": 0.0
+    },
+    "width": {
+      "label": "Width",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "default": 0.3
+    },
+    "height": {
+      "label": "Height, length of a tube",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "default": 0.3
+    },
+    "radius": {
+      "label": "Radius",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.005,
+      "default": 0.1
+    },
+    "cone": {
+      "label": "Cone of a spot",
+      "minimum": 0.1,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 5,
+      "soft_maximum": 120,
+      "step": 1,
+      "default": 40.0
+    },
+    "softness": {
+      "label": "Soft edge of a spot",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "default": 0.2
+    },
+    "spread": {
+      "label": "Angle that a directional light fills",
+      "minimum": 0,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 10,
+      "step": 0.01,
+      "default": 0.53
+    },
+    "unit": {
+      "label": "Unit",
+      "default": "lm"
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Colour temperature (0 is none)",
+      "minimum": 0,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "default": 0.0
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    }
+  },
+  "Haze": {
+    "enabled": {
+      "label": "Haze",
+      "default": false
+    },
+    "visibility": {
+      "label": "Length by which light falls to 37 %",
+      "minimum": 0.001,
+      "maximum": 1000000.0,
+      "unit": "m",
+      "soft_minimum": 0.2,
+      "soft_maximum": 50,
+      "step": 0.1,
+      "default": 5.0
+    },
+    "color": {
+      "label": "Share scattered rather than absorbed",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.9,
+        0.9,
+        0.9
+      ]
+    },
+    "anisotropy": {
+      "label": "Scattering forwards",
+      "minimum": -0.99,
+      "maximum": 0.99,
+      "unit": "",
+      "soft_minimum": -0.99,
+      "soft_maximum": 0.99,
+      "step": 0.01,
+      "default": 0.0
+    },
+    "low": {
+      "label": "Corner of the box",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    },
+    "high": {
+      "label": "Opposite corner",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    }
+  },
   "Backdrop": {
     "kind": {
       "label": "Backdrop",

@@ -6,6 +6,7 @@ export type Scene = Schemas["Scene"];
 export type Material = Schemas["Material"];
 export type Part = Schemas["Part"];
 export type Camera = Schemas["Camera"];
+export type Light = Schemas["Light"];
 export type FileRef = Schemas["FileRef"];
 export type ProjectSummary = Schemas["ProjectSummary"];
 export type ProjectDetail = Schemas["ProjectDetail"];

@@ -54,6 +54,32 @@ export function BoundColor(props: BoundProps) {
   return <ColorField label={field.label} {...rest} />;
 }
 
+/** A place in the scene: one number for each axis, each of them an edit of the whole vector. */
+export function BoundVector(props: BoundProps & { span: number }) {
+  const { field, value, onPreview, onCommit } = useField<Color>(props);
+  const changed = (axis: number, next: number) => value.map((old, i) => (i === axis ? next : old)) as Color;
+  return (
+    <>
+      {["X", "Y", "Z"].map((letter, axis) => (
+        <Quantity
+          key={letter}
+          field={{
+            label: `${field.label} ${letter}`,
+            unit: "m",
+            soft_minimum: -props.span,
+            soft_maximum: props.span,
+            step: 0.01,
+            default: (field.default as unknown as Color)[axis]!,
+          }}
+          value={value[axis]!}
+          onPreview={(next) => onPreview(changed(axis, next))}
+          onCommit={(next) => onCommit(changed(axis, next))}
+        />
+      ))}
+    </>
+  );
+}
+
 export function BoundSwitch(props: BoundProps) {
   const { field, value, onCommit } = useField<boolean>(props);
   return (

@@ -5,6 +5,7 @@ import Typography from "@mui/material/Typography";
 import { BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
+import { LightList } from "./LightList";
 
 export function LightStop() {
   const workspace = useWorkspace();
@@ -23,6 +24,7 @@ export function LightStop() {
         <BoundQuantity model="Environment" at={["environment"]} name="rotation" />
         <BoundQuantity model="Environment" at={["environment"]} name="intensity" />
       </Section>
+      <LightList />
       <Section title="Sun and sky">
         <BoundSwitch model="Sky" at={["sky"]} name="enabled" />
         {sky && (

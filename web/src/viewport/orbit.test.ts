@@ -9,6 +9,13 @@ const camera: Camera = {
   sensor_width: 36,
   f_number: 0,
   focus_distance: 1.5,
+  blades: 0,
+  blade_rotation: 0,
+  blade_roundness: 0,
+  shift_x: 0,
+  shift_y: 0,
+  distortion: 0,
+  keys: [],
 };
 const expectNear = (found: number[], wanted: number[]) => {
   for (const [i, v] of found.entries()) expect(v).toBeCloseTo(wanted[i]!, 5);

@@ -1,0 +1,147 @@
+/** The lights of the scene: adding, choosing, measuring and shaping them. */
+import Box from "@mui/material/Box";
+import IconButton from "@mui/material/IconButton";
+import List from "@mui/material/List";
+import ListItem from "@mui/material/ListItem";
+import ListItemButton from "@mui/material/ListItemButton";
+import ListItemText from "@mui/material/ListItemText";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import Tooltip from "@mui/material/Tooltip";
+import Typography from "@mui/material/Typography";
+import { Lightbulb, LightbulbOff, Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { BoundColor, BoundQuantity, BoundSwitch, BoundVector, Section } from "../controls/bound";
+import { useSlice, useWorkspace } from "../store/context";
+import { pointer, replace } from "../store/patch";
+import { freeKey, KINDS, type LightKind, newLight, sizesOf, unitsOf } from "./lights";
+
+export function LightList() {
+  const workspace = useWorkspace();
+  const lights = useSlice((s) => s.scene.lights);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const keys = Object.keys(lights).sort();
+
+  const add = (kind: LightKind) => {
+    setMenu(null);
+    const key = freeKey(keys);
+    const name = `${KINDS[kind]} ${key.split("-")[1]}`;
+    workspace.commit(
+      [{ op: "add", path: pointer("lights", key), value: newLight(kind, name) }],
+      `Add ${name}`,
+    );
+    setChosen(key);
+  };
+  const remove = (key: string) => {
+    workspace.commit([{ op: "remove", path: pointer("lights", key) }], `Remove ${lights[key]!.name}`);
+    if (chosen === key) setChosen(null);
+  };
+
+  return (
+    <Section title="Lights">
+      {keys.length === 0 && (
+        <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+          No light but the environment yet.
+        </Typography>
+      )}
+      <List dense disablePadding aria-label="Lights">
+        {keys.map((key) => (
+          <ListItem
+            key={key}
+            disablePadding
+            secondaryAction={
+              <>
+                <Tooltip title={lights[key]!.enabled ? "Switch off" : "Switch on"}>
+                  <IconButton
+                    size="small"
+                    aria-label={`${lights[key]!.enabled ? "Switch off" : "Switch on"} ${lights[key]!.name}`}
+                    onClick={() =>
+                      workspace.commit(
+                        [replace(pointer("lights", key, "enabled"), !lights[key]!.enabled)],
+                        lights[key]!.enabled ? "Light off" : "Light on",
+                      )
+                    }
+                  >
+                    {lights[key]!.enabled ? <Lightbulb size={15} /> : <LightbulbOff size={15} />}
+                  </IconButton>
+                </Tooltip>
+                <Tooltip title="Remove">
+                  <IconButton
+                    size="small"
+                    aria-label={`Remove ${lights[key]!.name}`}
+                    onClick={() => remove(key)}
+                  >
+                    <Trash2 size={15} />
+                  </IconButton>
+                </Tooltip>
+              </>
+            }
+          >
+            <ListItemButton selected={chosen === key} onClick={() => setChosen(chosen === key ? null : key)}>
+              <ListItemText primary={lights[key]!.name} />
+            </ListItemButton>
+          </ListItem>
+        ))}
+      </List>
+      <ListItemButton dense aria-haspopup="menu" onClick={(event) => setMenu(event.currentTarget)}>
+        <Plus size={15} style={{ marginRight: 8 }} />
+        <ListItemText primary="Add a light" />
+      </ListItemButton>
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+        {(Object.keys(KINDS) as LightKind[]).map((kind) => (
+          <MenuItem key={kind} onClick={() => add(kind)}>
+            {KINDS[kind]}
+          </MenuItem>
+        ))}
+      </Menu>
+      {chosen && lights[chosen] && <LightControls key={chosen} id={chosen} />}
+    </Section>
+  );
+}
+
+function LightControls({ id }: { id: string }) {
+  const workspace = useWorkspace();
+  const light = useSlice((s) => s.scene.lights[id]!);
+  const at = ["lights", id];
+  const isDistant = light.kind === "directional";
+  const hasShape = !["point", "spot", "directional"].includes(light.kind);
+  return (
+    <Box sx={{ mt: 1 }}>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={light.unit}
+        aria-label="Unit"
+        onChange={(_, unit: string | null) =>
+          unit && workspace.commit([replace(pointer(...at, "unit"), unit)], "Unit of a light")
+        }
+        sx={{ mb: 1 }}
+      >
+        {unitsOf(light.kind).map((unit) => (
+          <ToggleButton key={unit} value={unit} sx={{ textTransform: "none" }}>
+            {unit}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <BoundQuantity model="Light" at={at} name="amount" />
+      <BoundColor model="Light" at={at} name="color" />
+      <BoundQuantity model="Light" at={at} name="temperature" />
+      {sizesOf(light.kind).map((name) => (
+        <BoundQuantity key={name} model="Light" at={at} name={name} />
+      ))}
+      <BoundVector model="Light" at={at} name="position" span={isDistant ? 1 : 2} />
+      <BoundVector model="Light" at={at} name="target" span={1} />
+      <BoundSwitch model="Light" at={at} name="casts_shadow" />
+      {hasShape && (
+        <>
+          <BoundSwitch model="Light" at={at} name="seen_by_camera" />
+          <BoundSwitch model="Light" at={at} name="seen_in_reflections" />
+        </>
+      )}
+    </Box>
+  );
+}
