@@ -107,7 +107,7 @@ def _measure(case: Case, reference_samples: int) -> dict[str, object]:
 def main() -> None:
     """Print the curves."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--reference", type=int, default=65536, help="samples of the reference")
+    parser.add_argument("--reference", type=int, default=16384, help="samples of the reference")
     options = parser.parse_args()
     found = {}
     for name, case in _cases().items():

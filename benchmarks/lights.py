@@ -11,7 +11,7 @@ from lantern.scene.document import Camera, Ground, Light, Material
 from lantern.trace.film import LUMINANCE, Film
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
-SIDE = 160
+SIDE = 96
 
 
 def _cost(count: int, samples: int, reference_samples: int) -> tuple[float, float]:
@@ -55,7 +55,7 @@ def main() -> None:
     """Print the cost of 10, 100 and 1,000 lights, relative to 10."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--samples", type=int, default=64)
-    parser.add_argument("--reference", type=int, default=8192)
+    parser.add_argument("--reference", type=int, default=4096)
     options = parser.parse_args()
     costs = {}
     for count in (10, 100, 1000):

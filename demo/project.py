@@ -4,7 +4,7 @@ Files are made once into a folder of the cache named after the code that makes t
 """
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 
@@ -31,15 +31,12 @@ ASSET_FILE = "wick-no-4.glb"
 ACCOUNT, PASSWORD = "demo", "wick-no-4"
 
 
-def demo_files() -> dict[str, Path]:
-    """Paths of the lantern and the environments by file name; made when they are not there yet."""
+def cached_files(makers: Mapping[str, Callable[[Path], None]]) -> dict[str, Path]:
+    """Paths of files by name, in a folder of the cache; each made when it is not there yet."""
     digest = hashlib.sha256()
     for source in sorted(Path(__file__).parent.glob("*.py")):
         digest.update(source.read_bytes())
     folder = cache_root() / f"demo-{digest.hexdigest()[:16]}"
-    makers: dict[str, Callable[[Path], None]] = {ASSET_FILE: write_wick}
-    for key in ENVIRONMENTS:
-        makers[f"{key}.hdr"] = partial(write_environment, key)
     files = {}
     for name, make in makers.items():
         files[name] = folder / name
@@ -48,6 +45,16 @@ def demo_files() -> dict[str, Path]:
             make(unfinished)
             unfinished.replace(files[name])
     return files
+
+
+def environment_makers() -> dict[str, Callable[[Path], None]]:
+    """What makes each environment, by file name."""
+    return {f"{key}.hdr": partial(write_environment, key) for key in ENVIRONMENTS}
+
+
+def demo_files() -> dict[str, Path]:
+    """Paths of the lantern and the environments by file name."""
+    return cached_files({ASSET_FILE: write_wick, **environment_makers()})
 
 
 def file_reference(path: Path) -> FileRef:

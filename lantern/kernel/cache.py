@@ -8,6 +8,7 @@ import hashlib
 import os
 import shutil
 import time
+from functools import cache
 from importlib.metadata import version
 from pathlib import Path
 
@@ -23,8 +24,12 @@ def cache_root() -> Path:
     return Path(chosen) if chosen else Path.home() / ".cache" / "velvet-lantern"
 
 
+@cache
 def source_digest() -> str:
-    """First 16 hex digits of a hash over kernel sources and the versions of what compiles them."""
+    """First 16 hex digits of a hash over kernel sources and the versions of what compiles them.
+
+    Taken once a process: sources that change under a running one do not change what it runs.
+    """
     digest = hashlib.sha256()
     for package in ("numba", "llvmlite", "numpy", "embreex"):
         digest.update(f"{package} {version(package)}\n".encode())

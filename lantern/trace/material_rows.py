@@ -15,6 +15,8 @@ from lantern.surface.textures import BINDING
 
 LEAST_IOR = 1.001
 """At exactly 1 a boundary bends nothing and its half vector is undefined."""
+SHORTEST_DEPTH = 1e-7
+"""m: a colour reached sooner is as good as black, and its extinction must stay a float."""
 _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
 
 
@@ -68,8 +70,8 @@ class MaterialRows:
         row["tint"] = 1.0 if by_depth else material.transmission_color
         row["extinction"], row["albedo"], row["forward"] = 0.0, 0.0, 0.0
         if by_depth:
-            extinction = -np.log(np.maximum(np.array(material.transmission_color), 1e-6)) / depth
-            scattering = np.array(material.transmission_scatter) / depth
+            extinction = -np.log(np.maximum(np.array(material.transmission_color), 1e-6)) / max(depth, SHORTEST_DEPTH)
+            scattering = np.array(material.transmission_scatter) / max(depth, SHORTEST_DEPTH)
             # Where more would be scattered than is lost in all, absorption is raised for all channels alike.
             absorption = extinction - scattering
             absorption += max(-float(absorption.min()), 0.0)

@@ -79,6 +79,10 @@ def choose_medium(medium, materials, settings):
 @njit(**EXACT)
 def copy_media(medium, source):
     """Start a path with the volumes around the camera."""
+    if peek_i32(source, M.count) == 0 and peek_i32(source, M.kind) == CLEAR:
+        store_i32(medium, M.count, 0)
+        store_i32(medium, M.kind, CLEAR)
+        return
     for i in range(_MEDIUM_WIDTH):
         store_i32(medium, i, peek_i32(source, i))
 
