@@ -92,7 +92,9 @@ def part_poses(part: Part, shutter: Shutter) -> np.ndarray:
     if all(np.array_equal(pose, ends[0]) for pose in ends):
         return ends[0][None]
     turn = sum(_axis_angle(_polar(a[:, :3])[0].T @ _polar(b[:, :3])[0])[1] for a, b in pairwise(ends))
-    steps = min(max(2, math.ceil(turn / TURN_A_STEP) + 1, len(part.keys) if len(part.keys) > 2 else 2), MOST_STEPS)
+    steps = min(
+        max(2, math.ceil(turn / TURN_A_STEP - 1e-6) + 1, len(part.keys) if len(part.keys) > 2 else 2), MOST_STEPS
+    )
     return np.stack([part_pose(part, float(moment)) for moment in _moments(shutter, steps)])
 
 

@@ -1,0 +1,135 @@
+"""Samplers of shapes and of the light tree against their own densities, and what the tree knows."""
+
+import math
+
+import numpy as np
+import pytest
+from numba import njit
+from numpy import float32 as f32
+
+from lantern.kernel.memory import address
+from lantern.kernel.random import path_key, uniform
+from lantern.light.emitters import build_emitters
+from lantern.light.profiles import ProfileError, read_profile
+from lantern.light.shapes import meet_shape, sample_shape, shape_density
+from lantern.light.tree_kernels import pick_light, pick_probability
+from lantern.scene.document import Light
+
+SHAPES = {
+    "rectangle": Light(name="l", kind="rectangle", position=(0.1, 0.6, 0.1), target=(0, 0, 0), width=0.7, height=0.4),
+    "far rectangle": Light(name="l", kind="rectangle", position=(2, 6, 1), target=(0, 0, 0), width=0.3, height=0.4),
+    "disk": Light(name="l", kind="disk", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
+    "sphere": Light(name="l", kind="sphere", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
+    "tube": Light(name="l", kind="tube", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.1, height=0.8),
+}
+
+
+def emitters(*lights):
+    return build_emitters([(light, 0, -1) for light in lights], [None] * len(lights), [], 1, None)
+
+
+@njit
+def _histogram(row, p, count, bins):
+    found, differing = np.zeros((bins, 2 * bins)), 0
+    for i in range(count):
+        key = path_key(i, 0, 9)
+        wi, _, density = sample_shape(row, 0, p, uniform(key, 0), uniform(key, 1))
+        if density > f32(0):
+            hit, facing = meet_shape(row, 0, p, wi)
+            if hit > f32(0):
+                again = shape_density(row, 0, p, wi, hit, facing)
+                differing += abs(again - density) > 0.02 * density
+            column = min(int((np.arctan2(wi[2], wi[0]) / (2 * np.pi) + 0.5) * 2 * bins), 2 * bins - 1)
+            found[min(int((wi[1] + 1) / 2 * bins), bins - 1), column] += 1
+    return found, differing / count
+
+
+@njit
+def _expected(row, p, count, bins, fine):
+    expected = np.zeros((bins, 2 * bins))
+    for a in range(bins):
+        for b in range(2 * bins):
+            total = 0.0
+            for i in range(fine):
+                for j in range(fine):
+                    y = (a + (i + 0.5) / fine) / bins * 2 - 1
+                    phi = ((b + (j + 0.5) / fine) / (2 * bins) - 0.5) * 2 * np.pi
+                    r = np.sqrt(1 - y * y)
+                    wi = (f32(r * np.cos(phi)), f32(y), f32(r * np.sin(phi)))
+                    hit, facing = meet_shape(row, 0, p, wi)
+                    if hit > f32(0):
+                        total += shape_density(row, 0, p, wi, hit, facing)
+            expected[a, b] = total / fine**2 * (2 / bins) * (np.pi / bins) * count
+    return expected
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_points_on_a_shape_follow_their_density(name):
+    """Chi-square of the directions towards a light against the density that rays which meet it are weighed by."""
+    table = emitters(SHAPES[name]).lights
+    row, p, count, bins = np.uint64(address(table)), (f32(0.05), f32(0), f32(-0.03)), 200_000, 24
+    found, differing = _histogram(row, p, count, bins)
+    expected = _expected(row, p, count, bins, 60)
+    used = expected > 200
+    # The edge of a light cuts through cells, and along a tube's the density has no bound: sums over cells have errors.
+    blur = 0.05 if name == "tube" else 0.01
+    chi_square = ((found[used] - expected[used]) ** 2 / (expected[used] + (blur * expected[used]) ** 2)).sum()
+    freedom = used.sum() - 1
+    assert chi_square < freedom + 6 * math.sqrt(2 * freedom) + 10
+    assert found.sum() > 0.4 * count
+    # Where a ray grazes a shape the meeting point is rounded, and so is its density.
+    assert differing < 0.005
+
+
+@njit
+def _picks(nodes, shares, lights, p, n, count, size):
+    found, worst = np.zeros(size), 0.0
+    for i in range(count):
+        number, chance = pick_light(nodes, shares, p, n, True, uniform(path_key(i, 0, 2), 0))
+        if number >= 0:
+            found[number] += 1
+            worst = max(worst, abs(pick_probability(nodes, shares, lights, p, n, True, number) - chance) / chance)
+    return found, worst
+
+
+def test_lights_are_picked_as_often_as_the_tree_says():
+    generator = np.random.default_rng(1)
+    lights = [
+        Light(name=f"{i}", kind="sphere", radius=0.01, position=tuple(generator.uniform(-1, 1, 3)), target=(0, 0, 0),
+              amount=float(generator.uniform(1, 50)))
+        for i in range(60)
+    ]  # fmt: skip
+    found = emitters(*lights)
+    p, n, count = (f32(0.1), f32(-0.2), f32(0.3)), (f32(0), f32(1), f32(0)), 200_000
+    tables = tuple(np.uint64(address(t)) for t in (found.nodes, found.shares, found.lights))
+    picks, worst = _picks(*tables, p, n, count, found.local)
+    assert worst < 1e-4
+    chances = np.array([pick_probability(*tables, p, n, True, i) for i in range(found.local)])
+    assert chances.sum() == pytest.approx(1, abs=1e-4)
+    used = chances * count > 10
+    chi_square = ((picks[used] - chances[used] * count) ** 2 / (chances[used] * count)).sum()
+    assert chi_square < used.sum() + 6 * math.sqrt(2 * used.sum())
+
+
+@pytest.mark.parametrize(
+    ("text", "complaint"),
+    [
+        ("hello", "has no TILT line"),
+        ("TILT=INCLUDE\n1 2", "only TILT=NONE"),
+        ("TILT=NONE\n1 -1 1 2 1 1", "ends after 6 numbers"),
+        ("TILT=NONE\n1 -1 1 2 1 3 2 0 0 0\n1 1 0\n0 90\n0\n1 1", "only C"),
+        ("TILT=NONE\n1 -1 1 2 1 1 2 0 0 0\n1 1 0\n90 0\n0\n1 1", "do not rise"),
+        ("TILT=NONE\n1 -1 1 2 1 1 2 0 0 0\n1 1 0\n0 90\n0\n1 -1", "negative"),
+        ("TILT=NONE\n1 -1 1 two", "cannot be read"),
+    ],
+)
+def test_bad_profiles_are_refused_with_a_reason(text, complaint):
+    with pytest.raises(ProfileError, match=complaint):
+        read_profile(text, "lamp.ies")
+
+
+def test_units_that_do_not_fit_are_refused():
+    with pytest.raises(ValueError, match="no area"):
+        Light(name="l", kind="point", unit="cd/m²")
+    with pytest.raises(ValueError, match="measured where it falls"):
+        Light(name="l", kind="directional", unit="lm")
