@@ -16,6 +16,7 @@ import pytest
 from playwright.sync_api import Page, sync_playwright
 
 from demo.project import ACCOUNT, PASSWORD
+from tests.browser.picture import revision, wait_for_revision
 
 ROOT = Path(__file__).resolve().parents[2]
 START_SECONDS = 240
@@ -100,6 +101,19 @@ def page(browser, application):
     context.close()
     assert errors == []
     assert outside == [], "nothing may be fetched from outside"
+
+
+@pytest.fixture
+def undone(page):
+    """Takes back what the test changed, so that tests do not depend on their order."""
+    yield page
+    for _ in range(40):
+        button = page.get_by_role("button", name="Undo")
+        if button.is_disabled():
+            break
+        before = revision(page)
+        button.click()
+        wait_for_revision(page, before + 1)
 
 
 def sign_in(page: Page, application: Application) -> None:

@@ -47,7 +47,7 @@ def go(page: Page, stop: str) -> None:
 
 def set_number(page: Page, label: str, text: str) -> None:
     """Type into a number's field and confirm."""
-    field = page.get_by_role("textbox", name=label)
+    field = page.get_by_role("textbox", name=label, exact=True)
     field.fill(text)
     field.press("Enter")
 
