@@ -192,8 +192,8 @@ def flacon_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
         environment=Environment(map=file_reference(files["softbox-studio.hdr"]), rotation=40.0, intensity=0.8),
         lights={
             "glow": Light(
-                name="Window behind", kind="rectangle", position=(-0.28, 0.30, -0.34), target=(0, 0.04, 0), width=0.30,
-                height=0.40, unit="cd/m²", amount=14.0, temperature=5200,
+                name="Window behind", kind="rectangle", position=(-0.50, 0.34, -0.30), target=(0, 0.05, 0), width=0.36,
+                height=0.44, unit="cd/m²", amount=14.0, temperature=5200,
             )
         },
         backdrop=Backdrop(kind="color", color=(0.42, 0.36, 0.31)),

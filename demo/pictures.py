@@ -21,12 +21,12 @@ def lit_lantern() -> Demo:
     """The Wick No. 4 at dusk: its filament lights the frosted, ribbed glass from inside."""
     scene, resolve = demo_scene()
     materials = {
-        key: m.model_copy(update={"emission_luminance": 420.0} if m.emission_luminance else {})
+        key: m.model_copy(update={"emission_luminance": 520.0} if m.emission_luminance else {})
         for key, m in scene.materials.items()
     }
     tall = PrintSettings(width=1000, height=1250, samples=512)
     camera = Camera(
-        position=(0.30, 0.26, 0.86), target=(0.0, 0.135, 0.0), focal_length=62, f_number=5.6, focus_distance=0.86
+        position=(0.30, 0.26, 0.86), target=(0.0, 0.128, 0.0), focal_length=82, f_number=5.6, focus_distance=0.86
     )
     update = {
         "materials": materials,

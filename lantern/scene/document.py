@@ -158,7 +158,7 @@ class Sky(Model):
 
 
 class Light(Model):
-    """A light of its own shape. It shines from `position` towards `target`."""
+    """A light of its own shape. It shines from `position` towards `target`; a temperature of 0 K tints nothing."""
 
     name: Name
     kind: Literal["rectangle", "disk", "sphere", "tube", "point", "spot", "directional"] = choice("rectangle", "Shape")
@@ -167,15 +167,15 @@ class Light(Model):
     target: Vector = Field((0, 0.1, 0), title="Aims at", json_schema_extra={"unit": "m"})
     roll: float = quantity(0.0, "Roll", "°", (-360, 360), (-180, 180), 1)
     width: float = quantity(0.3, "Width", "m", (0, 1000), (0, 2), 0.01)
-    height: float = quantity(0.3, "Height, length of a tube", "m", (0, 1000), (0, 2), 0.01)
+    height: float = quantity(0.3, "Height, length", "m", (0, 1000), (0, 2), 0.01)
     radius: float = quantity(0.1, "Radius", "m", (0, 1000), (0, 1), 0.005)
-    cone: float = quantity(40.0, "Cone of a spot", "°", (0.1, 180), (5, 120), 1)
-    softness: float = quantity(0.2, "Soft edge of a spot", "", (0, 1), step=0.01)
-    spread: float = quantity(0.53, "Angle that a directional light fills", "°", (0, 90), (0, 10), 0.01)
+    cone: float = quantity(40.0, "Cone", "°", (0.1, 180), (5, 120), 1)
+    softness: float = quantity(0.2, "Soft edge", "", (0, 1), step=0.01)
+    spread: float = quantity(0.53, "Spread", "°", (0, 90), (0, 10), 0.01)
     unit: Literal["lm", "cd", "lx", "cd/m²"] = choice("lm", "Unit")
     amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1)
     color: LightColor = color((1, 1, 1), "Colour")
-    temperature: float = quantity(0.0, "Colour temperature (0 is none)", "K", (0, 20000), (1500, 10000), 50)
+    temperature: float = quantity(0.0, "Temperature", "K", (0, 20000), (1500, 10000), 50)
     profile: FileRef | None = None
     seen_by_camera: bool = choice(False, "Seen by the camera")
     seen_in_reflections: bool = choice(True, "Seen in reflections")

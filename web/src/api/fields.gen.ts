@@ -552,7 +552,7 @@ export const fields = {
       "default": 0.3
     },
     "height": {
-      "label": "Height, length of a tube",
+      "label": "Height, length",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -572,7 +572,7 @@ export const fields = {
       "default": 0.1
     },
     "cone": {
-      "label": "Cone of a spot",
+      "label": "Cone",
       "minimum": 0.1,
       "maximum": 180,
       "unit": "°",
@@ -582,7 +582,7 @@ export const fields = {
       "default": 40.0
     },
     "softness": {
-      "label": "Soft edge of a spot",
+      "label": "Soft edge",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -592,7 +592,7 @@ export const fields = {
       "default": 0.2
     },
     "spread": {
-      "label": "Angle that a directional light fills",
+      "label": "Spread",
       "minimum": 0,
       "maximum": 90,
       "unit": "°",
@@ -625,7 +625,7 @@ export const fields = {
       ]
     },
     "temperature": {
-      "label": "Colour temperature (0 is none)",
+      "label": "Temperature",
       "minimum": 0,
       "maximum": 20000,
       "unit": "K",

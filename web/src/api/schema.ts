@@ -541,7 +541,7 @@ export interface components {
         };
         /**
          * Light
-         * @description A light of its own shape. It shines from `position` towards `target`.
+         * @description A light of its own shape. It shines from `position` towards `target`; a temperature of 0 K tints nothing.
          */
         Light: {
             /** Name */
@@ -594,7 +594,7 @@ export interface components {
              */
             width: number;
             /**
-             * Height, length of a tube
+             * Height, length
              * @default 0.3
              */
             height: number;
@@ -604,17 +604,17 @@ export interface components {
              */
             radius: number;
             /**
-             * Cone of a spot
+             * Cone
              * @default 40
              */
             cone: number;
             /**
-             * Soft edge of a spot
+             * Soft edge
              * @default 0.2
              */
             softness: number;
             /**
-             * Angle that a directional light fills
+             * Spread
              * @default 0.53
              */
             spread: number;
@@ -643,7 +643,7 @@ export interface components {
                 number
             ];
             /**
-             * Colour temperature (0 is none)
+             * Temperature
              * @default 0
              */
             temperature: number;
