@@ -137,6 +137,8 @@ FILM = Table(
 )
 
 LIGHT_GROUPS = 8
+ENVIRONMENT_GROUP, EMISSIVE_GROUP = 0, 1
+"""Numbers of the two light groups that are always there."""
 IDENTITIES = 6  # different parts or materials that a pixel can tell apart
 LAYERS = Table(
     "layers",

@@ -17,9 +17,9 @@ from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.scene.document import Light, Material, Scene, TextureUse
 from lantern.surface.textures import CLAMP, MIRROR
 from lantern.trace.embree import MeshTree
-from lantern.trace.layout import LIGHT_GROUPS
+from lantern.trace.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
 
-ENVIRONMENT_GROUP, EMISSIVE_GROUP = "environment", "emissive"
+ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
 MOST_LINKS = 31
 _LEAST_SHARE = 0.02
 """A triangle is never taken to be darker than this share of its part's brightest: its texture is only sampled."""
@@ -40,7 +40,7 @@ class LightRows:
 def light_groups(scene: Scene) -> tuple[str, ...]:
     """Names of the light groups in the order of their numbers; all beyond the last number share it."""
     named = dict.fromkeys(light.group for light in scene.lights.values() if light.enabled)
-    return (ENVIRONMENT_GROUP, EMISSIVE_GROUP, *(n for n in named if n not in (ENVIRONMENT_GROUP, EMISSIVE_GROUP)))
+    return (ENVIRONMENT_NAME, EMISSIVE_NAME, *(n for n in named if n not in (ENVIRONMENT_NAME, EMISSIVE_NAME)))
 
 
 def _links(lights: Sequence[Light], part_keys: Sequence[str]) -> tuple[list[int], np.ndarray]:
@@ -138,8 +138,8 @@ def build_light_rows(
         place = SunPosition(scene.sky.azimuth, scene.sky.elevation)
         illuminance = direct_illuminance(place.elevation, scene.sky.turbidity) * scene.environment.intensity
         color = sun_color(place.elevation, scene.sky.turbidity)
-        sun = (place.direction(), SUN_RADIUS, illuminance, color, 0)
-    emitters = build_emitters(entries, used, emissive, 1, sun)
+        sun = (place.direction(), SUN_RADIUS, illuminance, color, ENVIRONMENT_GROUP)
+    emitters = build_emitters(entries, used, emissive, EMISSIVE_GROUP, sun)
     positions, indices, owners = proxies(emitters.lights, emitters.shapes)
     tree = MeshTree(positions, indices) if len(indices) else None
     return LightRows(emitters, profile_table(used), owners, tree, groups, part_links)

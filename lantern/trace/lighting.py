@@ -42,7 +42,7 @@ from lantern.surface.lookup import MATERIAL_WIDTH, emission_at, opacity_at
 from lantern.surface.material import MATERIAL
 from lantern.trace.embree import FAR, intersect, is_occluded
 from lantern.trace.hit import texture_coordinates
-from lantern.trace.layout import LIGHT_SAMPLE, PART, SCENE, SETTINGS, SHADOW_RAY
+from lantern.trace.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_SAMPLE, PART, SCENE, SETTINGS, SHADOW_RAY
 from lantern.trace.medium import transmittance
 
 C, S, L, Q, P, M = SCENE.slots, SETTINGS.slots, LIGHT.slots, LIGHT_SAMPLE.slots, PART.slots, MATERIAL.slots
@@ -255,10 +255,10 @@ def triangle_density(scene, sample, part, primitive, direction, distance, origin
     lights = load_u64(scene, C.lights)
     begin = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.triangle_lights)
     if begin < 0:
-        return _ZERO, 0
+        return _ZERO, EMISSIVE_GROUP
     number = load_i32(load_u64(scene, C.triangle_lights), begin + primitive)
     if number < 0:
-        return _ZERO, 0
+        return _ZERO, EMISSIVE_GROUP
     row = number * LIGHT_WIDTH
     facing = -dot(direction, load_vector(lights, row + L.normal))
     nodes, shares = load_u64(scene, C.light_nodes), load_u64(scene, C.light_shares)
@@ -291,7 +291,7 @@ def meet_light(scene, ray, origin, direction, distance, from_camera):
 
 @njit(**EXACT)
 def distant_radiance(scene, settings, direction, from_camera, links, lobe_density, near):
-    """RGB of the distant disks that a ray runs into, each weighed against having been aimed at.
+    """(RGB of the distant disks that a ray runs into, group of the last), each weighed against having been aimed at.
 
     `lobe_density` is 0 when nothing was aimed at, so that the light counts whole.
     """
@@ -299,7 +299,7 @@ def distant_radiance(scene, settings, direction, from_camera, links, lobe_densit
     first = load_i32(settings, S.distant_first)
     wanted = CAMERA_SEES if from_camera else REFLECTIONS_SEE
     far = (_ONE - near) * (_ONE - load_f32(settings, S.environment_chance))
-    total = _BLACK
+    total, group = _BLACK, ENVIRONMENT_GROUP
     for i in range(load_i32(settings, S.distant_lights)):
         row = (first + i) * LIGHT_WIDTH
         span = load_f32(lights, row + L.area)
@@ -312,7 +312,8 @@ def distant_radiance(scene, settings, direction, from_camera, links, lobe_densit
                 density = far * load_f32(lights, row + L.chance) / (TWO_PI * span)
                 weight = power_heuristic(lobe_density, density)
             total = add(total, scale(load_vector(lights, row + L.radiance), weight))
-    return total
+            group = load_i32(lights, row + L.group)
+    return total, group
 
 
 @njit(**EXACT)

@@ -75,6 +75,7 @@ from lantern.trace.layout import (
     CAMERA,
     CAMERA_RAY,
     CAMERA_RAYS,
+    ENVIRONMENT_GROUP,
     FILM,
     HIT,
     HIT_AT,
@@ -175,6 +176,17 @@ def _feature_albedo(s):
     if share > _ZERO:
         base = lerp(base, peek_vector(s, U.subsurface_color), share)
     return lerp(base, _WHITE, clear)
+
+
+@njit(**SMALL)
+def _diffuse_share(s, value):
+    """RGB share of what `evaluate` has just returned that its diffuse lobes brought."""
+    part = peek_vector(s, U.diffuse_part)
+    return (
+        part[0] / max(value[0], f32(1e-20)),
+        part[1] / max(value[1], f32(1e-20)),
+        part[2] / max(value[2], f32(1e-20)),
+    )
 
 
 @njit(**EXACT)
@@ -295,27 +307,33 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     seen = radiance_and_density(environment, pixels, densities, map_u, map_v)[0]
                     albedo = (min(seen[0], _ONE), min(seen[1], _ONE), min(seen[2], _ONE))
                     if distants:
-                        seen = add(
-                            seen, distant_radiance(scene, settings, direction, True, last_links, _ZERO, last_near)
-                        )
+                        disks, group = distant_radiance(scene, settings, direction, True, last_links, _ZERO, last_near)
+                        disks = mul(beta, disks)
+                        radiance = add(radiance, disks)
+                        if has_layers:
+                            deposit_seen(result, disks, group, True)
                 else:
                     seen = load_vector(settings, S.backdrop)
                 seen = mul(beta, seen)
                 radiance = add(radiance, seen)
                 if has_layers:
-                    deposit_seen(result, seen, 0, True)
+                    deposit_seen(result, seen, ENVIRONMENT_GROUP, True)
             else:
                 sky, sky_density = radiance_and_density(environment, pixels, densities, map_u, map_v)
                 weight = _ONE
                 if density > _ZERO:
                     weight = power_heuristic(density, sky_density * sky_chance * (_ONE - last_near))
                 sky = scale(sky, weight)
-                if distants:
-                    sky = add(sky, distant_radiance(scene, settings, direction, False, last_links, density, last_near))
                 brought = mul(beta, sky)
                 radiance = add(radiance, brought)
                 if has_layers:
-                    deposit(result, brought, 0, bounce == 1, first_share, first_kind)
+                    deposit(result, brought, ENVIRONMENT_GROUP, bounce == 1, first_share, first_kind)
+                if distants:
+                    disks, group = distant_radiance(scene, settings, direction, False, last_links, density, last_near)
+                    brought = mul(beta, disks)
+                    radiance = add(radiance, brought)
+                    if has_layers:
+                        deposit(result, brought, group, bounce == 1, first_share, first_kind)
             break
 
         if event == _LIGHT:
@@ -483,12 +501,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                         else:
                             start = leave_hit(hit, True)
                         if has_layers:
-                            part_of = peek_vector(surface, U.diffuse_part)
-                            share = (
-                                part_of[0] / max(value[0], f32(1e-20)),
-                                part_of[1] / max(value[1], f32(1e-20)),
-                                part_of[2] / max(value[2], f32(1e-20)),
-                            )
+                            share = _diffuse_share(surface, value)
                             kind = SPECULAR if side > _ZERO else TRANSMISSION
                 elif event == _SCATTER:
                     lobe_density = phase(peek_f32(medium, D.forward), dot(direction, wi))
@@ -570,12 +583,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                 density = lobe_density if aims_at_light else _ZERO
                 origin = leave_hit(hit, side < _ZERO)
                 if has_layers and bounce == 0:
-                    part_of = peek_vector(surface, U.diffuse_part)
-                    share = (
-                        part_of[0] / max(value[0], f32(1e-20)),
-                        part_of[1] / max(value[1], f32(1e-20)),
-                        part_of[2] / max(value[2], f32(1e-20)),
-                    )
+                    share = _diffuse_share(surface, value)
                     kind = SPECULAR if side > _ZERO else TRANSMISSION
                 if side < _ZERO:
                     cross_boundary(scene, medium, hit)

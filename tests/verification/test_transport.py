@@ -112,9 +112,12 @@ def test_light_groups_sum_to_the_picture(finding):
         Light(name=f"{i}", kind="sphere", radius=0.05, position=(x, 0.5, 0.5), unit="cd", amount=3, group=f"g{i}")
         for i, x in enumerate((-0.5, 0.0, 0.5))
     )
+    sun = Light(
+        name="s", kind="directional", position=(1, 2, 1), target=(0, 0, 0), unit="lx", amount=4, spread=9, group="s"
+    )
     glow = Material(name="g", emission_luminance=2, emission_color=(1, 0.4, 0.1))
     scene, asset = scene_of(
-        (sphere_mesh(0.1), GLASS), (sphere_mesh(0.03), glow), lights=lights, ground=Ground(height=-0.1),
+        (sphere_mesh(0.1), GLASS), (sphere_mesh(0.03), glow), lights=(*lights, sun), ground=Ground(height=-0.1),
         environment=Environment(intensity=0.5), backdrop=Backdrop(kind="environment"),
     )  # fmt: skip
     film = traced(scene, asset, 64, layers=True, environment=np.ones((8, 16, 3), np.float32))
@@ -127,6 +130,7 @@ def test_light_groups_sum_to_the_picture(finding):
     scale = np.abs(picture).max()
     for name, sums in (("light groups", total), ("direct + indirect", kinds), ("lobes", lobes)):
         worst = float(np.abs(sums - picture).max() / scale)
+        assert layers.groups[5].mean() > 0, "the directional light has a group of its own"
         finding(f"sum of {name} against the picture, worst pixel", "0", worst, 0.0)
         assert worst < 2e-5
 
