@@ -181,7 +181,7 @@ def flacon_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     asset = import_asset(files[ASSET_FILE])
     by_name = {material.name: material for material in (GLASS, AMBER, BRASS)}
     low, high = asset.bounds()
-    printed = PrintSettings(width=1280, height=1600, samples=512)
+    printed = PrintSettings(width=800, height=1000, samples=96)
     camera = fit_camera(
         Camera(focal_length=100.0, position=(0.10, 0.14, 0.5), target=(0, 0.05, 0)), low, high, 0.8, keep_direction=True
     )

@@ -24,7 +24,7 @@ def lit_lantern() -> Demo:
         key: m.model_copy(update={"emission_luminance": 520.0} if m.emission_luminance else {})
         for key, m in scene.materials.items()
     }
-    tall = PrintSettings(width=1000, height=1250, samples=512)
+    tall = PrintSettings(width=800, height=1000, samples=160)
     camera = Camera(
         position=(0.30, 0.26, 0.86), target=(0.0, 0.128, 0.0), focal_length=82, f_number=5.6, focus_distance=0.86
     )

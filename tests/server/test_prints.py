@@ -4,6 +4,8 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.scene.document import PrintSettings, Scene
+from lantern.trace.film import Film
 from server.prints import working
 from server.prints.actions import CancelPrint, QueuePrint
 from server.prints.models import Print
@@ -57,7 +59,7 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
     monkeypatch.setattr(working, "_keep_film", real)
     interrupted = Print.objects.get(pk=resumed.pk)
     assert interrupted.state == Print.State.RUNNING
-    assert np.load(interrupted.folder / working.FILM_FILE)["samples"].min() == 5
+    assert np.load(interrupted.folder / working.FILM_FILE)["rows"]["samples"].min() == 5
 
     working.work_on(resumed.pk)
     assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
@@ -65,6 +67,18 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
     one, other = (oiio.ImageBuf(str(p.file("exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
     assert (one == other).all()
     assert not (resumed.folder / working.FILM_FILE).exists()
+
+
+def test_a_kept_film_brings_its_layers_back(tmp_path):
+    scene = Scene(print=PrintSettings(width=16, height=16, layers=True))
+    film = Film(16, 16, layers=True)
+    film.rows["samples"] = 3
+    film.layer_rows["direct"] = 0.5
+    working._keep_film(tmp_path / working.FILM_FILE, film)
+    opened = working._open_film(tmp_path / working.FILM_FILE, scene)
+    assert all((opened.arrays()[name] == array).all() for name, array in film.arrays().items())
+    plain = scene.model_copy(update={"print": PrintSettings(width=16, height=16)})
+    assert working._open_film(tmp_path / working.FILM_FILE, plain).samples == 0, "made for other settings: begun anew"
 
 
 def test_a_cancelled_print_is_not_made(queued, people):
