@@ -1,6 +1,7 @@
 """Reading the proof off the page."""
 
 import io
+import re
 
 import numpy as np
 from PIL import Image
@@ -47,7 +48,8 @@ def go(page: Page, stop: str) -> None:
 
 def set_number(page: Page, label: str, text: str) -> None:
     """Type into a number's field and confirm."""
-    field = page.get_by_role("textbox", name=label, exact=True)
+    # A field with a unit is called "Rotation in °".
+    field = page.get_by_role("textbox", name=re.compile(rf"^{re.escape(label)}( in .+)?$"))
     field.fill(text)
     field.press("Enter")
 
