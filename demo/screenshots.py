@@ -48,10 +48,8 @@ def take(url: str) -> None:
         _wait_until_clean(page)
         shot("asset")
         _go(page, "Materials")
-        box = page.get_by_test_id("picture").bounding_box()
-        assert box is not None
-        page.mouse.click(box["x"] + box["width"] * 0.43, box["y"] + box["height"] * 0.25)
-        page.get_by_text("Cognac Leather").first.wait_for()
+        page.get_by_role("list", name="Parts").get_by_text("Carry Strap").click()
+        page.get_by_text("on Carry Strap").wait_for()
         page.mouse.move(640, 20)
         shot("materials")
         _go(page, "Camera")

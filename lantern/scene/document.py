@@ -216,8 +216,8 @@ class Ground(Model):
     enabled: bool = choice(True, "Ground")
     height: float = quantity(0.0, "Height", "m", (-1000, 1000), (-0.5, 0.5), 0.001)
     reflectance: Tint = color((0.4, 0.4, 0.4), "Ground colour")
-    reflection: float = quantity(0.0, "Reflection seen from above", "", (0, 1), (0, 0.3), 0.01)
-    reflection_roughness: float = quantity(0.15, "Roughness of the reflection", "", (0, 1), step=0.01)
+    reflection: float = quantity(0.0, "Reflection", "", (0, 1), (0, 0.3), 0.01)
+    reflection_roughness: float = quantity(0.15, "Reflection roughness", "", (0, 1), step=0.01)
 
 
 class Camera(Model):
@@ -234,7 +234,7 @@ class Camera(Model):
     blade_roundness: float = quantity(0.0, "Roundness of the blades", "", (0, 1), step=0.01)
     shift_x: float = quantity(0.0, "Shift sideways", "mm", (-200, 200), (-15, 15), 0.1)
     shift_y: float = quantity(0.0, "Shift up", "mm", (-200, 200), (-15, 15), 0.1)
-    distortion: float = quantity(0.0, "Distortion (barrel below 0)", "", (-0.3, 0.3), (-0.1, 0.1), 0.005)
+    distortion: float = quantity(0.0, "Distortion", "", (-0.3, 0.3), (-0.1, 0.1), 0.005)
     keys: Annotated[tuple[CameraKey, ...], AfterValidator(_rising)] = Field(
         (), title="Motion, in place of the position"
     )

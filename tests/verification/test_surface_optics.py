@@ -8,7 +8,7 @@ from lantern.scene.document import Backdrop, Camera, Environment, Material
 from lantern.surface.fresnel import fresnel_dielectric, fresnel_metal_channel
 from tests.core.shapes import scene_of, spot_radiance, square_mesh, traced
 
-# n + ik at 632.8 nm: gold and silver of Johnson & Christy, Phys. Rev. B 6, 1972; aluminium of Rakić, Appl. Opt. 34, 1995.
+# n + ik at 632.8 nm: gold, silver: Johnson & Christy, Phys. Rev. B 6, 1972; aluminium: Rakić, Appl. Opt. 34, 1995.
 METALS = {"gold": 0.18344 + 3.4332j, "silver": 0.056206 + 4.2776j, "aluminium": 1.3729 + 7.6184j}
 
 

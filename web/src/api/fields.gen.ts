@@ -748,7 +748,7 @@ export const fields = {
       ]
     },
     "reflection": {
-      "label": "Reflection seen from above",
+      "label": "Reflection",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -758,7 +758,7 @@ export const fields = {
       "default": 0.0
     },
     "reflection_roughness": {
-      "label": "Roughness of the reflection",
+      "label": "Reflection roughness",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -879,7 +879,7 @@ export const fields = {
       "default": 0.0
     },
     "distortion": {
-      "label": "Distortion (barrel below 0)",
+      "label": "Distortion",
       "minimum": -0.3,
       "maximum": 0.3,
       "unit": "",

@@ -393,7 +393,7 @@ export interface components {
              */
             shift_y: number;
             /**
-             * Distortion (barrel below 0)
+             * Distortion
              * @default 0
              */
             distortion: number;
@@ -469,12 +469,12 @@ export interface components {
                 number
             ];
             /**
-             * Reflection seen from above
+             * Reflection
              * @default 0
              */
             reflection: number;
             /**
-             * Roughness of the reflection
+             * Reflection roughness
              * @default 0.15
              */
             reflection_roughness: number;
