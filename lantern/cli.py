@@ -213,6 +213,9 @@ def _render(options: argparse.Namespace) -> None:
         for problem in engine.open(scene, lambda reference: files[reference.sha256], asset):
             print(f"lantern: {problem}", file=sys.stderr)
         _trace_and_write(engine, scene, options)
+        if limited := engine.ray_counts().limited:
+            limit = scene.rendering.sample_limit
+            print(f"lantern: {limited:,} samples brighter than {limit:g} cd/m² were dimmed to that", file=sys.stderr)
         if options.stats:
             options.stats.write_text(json.dumps(_statistics(engine, scene, start), indent=2) + "\n")
     finally:

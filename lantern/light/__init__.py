@@ -1,1 +1,1 @@
-"""Light sources: here the environment map; the sun, shaped lights and profiles join it later."""
+"""Light sources: environment maps, sun and sky, shaped lights, profiles, and the tree that picks among many."""

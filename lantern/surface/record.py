@@ -43,9 +43,6 @@ SURFACE = Table(
         ("fuzz_color", "f", 3),
         ("fuzz_roughness", "f", 1),
         ("film", "i", 1),  # row of the thin-film table, -1 for none
-        ("film_weight", "f", 1),
-        ("emission", "f", 3),  # cd/m²
-        ("opacity", "f", 1),
         ("thin_walled", "i", 1),
         ("entering", "i", 1),  # the view is from outside
         # What `prepare` adds.
@@ -83,7 +80,7 @@ def surface_row(**values: object) -> np.ndarray:
         "base_color": 0.8, "specular_weight": 1, "specular_color": 1, "roughness": 0.3, "ratio": 1.5, "tint": 1,
         "subsurface_color": 0.8, "subsurface_forward": 0.5, "coat_ior": 1.6, "coat_color": 1, "coat_darkening": 1,
         "coat_x": (1, 0, 0), "coat_y": (0, 1, 0), "coat_z": (0, 0, 1), "fuzz_color": 1, "fuzz_roughness": 0.5,
-        "film": -1, "opacity": 1, "entering": 1,
+        "film": -1, "entering": 1,
     }  # fmt: skip
     for name, value in (defaults | values).items():
         row[name] = value

@@ -72,18 +72,15 @@ from lantern.trace.layout import (
     AROUND_CAMERA_AT,
     BOUNCE_RAY,
     BOUNCE_RAYS,
-    CAMERA,
     CAMERA_RAY,
     CAMERA_RAYS,
     ENVIRONMENT_GROUP,
-    FILM,
     HIT,
     HIT_AT,
     LIGHT_AT,
     LIGHT_SAMPLE,
     MEDIUM,
     MEDIUM_AT,
-    PART,
     RAY_AT,
     RESULT,
     RESULT_AT,
@@ -119,10 +116,9 @@ from lantern.trace.medium import (
 from lantern.trace.placement import ROUNDING
 from lantern.trace.subsurface import walk_under
 
-C, S, F, R = SCENE.slots, SETTINGS.slots, FILM.slots, RESULT.slots
+C, S, R = SCENE.slots, SETTINGS.slots, RESULT.slots
 H, Q, D, L, M = HIT.slots, LIGHT_SAMPLE.slots, MEDIUM.slots, LIGHT.slots, MATERIAL.slots
-P, U = PART.slots, SURFACE.slots
-_FILM_WIDTH, PART_WIDTH, _CAMERA_POSITION = FILM.width, PART.width, CAMERA.slot("position")
+U = SURFACE.slots
 
 # Dimensions of the sample points. The camera has the first 8, every bounce 12.
 _FILTER, _LENS, _TIME, _WAVELENGTH, _BOUNCES = 0, 2, 4, 5, 8

@@ -45,6 +45,15 @@ def test_render_writes_pictures_and_statistics(files):
     assert set(stats["seconds"]) == {"importing", "compiling", "tracing", "developing"}
 
 
+def test_layers_and_a_noise_target(files):
+    assert render(files, "--layers", "--noise", "30", "--samples", "64", out="layers.exr") == 0
+    image = oiio.ImageBuf(str(files / "layers.exr"))
+    names, pixels = list(image.spec().channelnames), image.get_pixels(oiio.FLOAT)
+    assert {"direct.R", "group_environment.G", "CryptoObject00.R", "variance.V"} <= set(names)
+    samples = pixels[..., names.index("samples.V")]
+    assert samples.min() >= 16 and samples.max() <= 64
+
+
 def test_threads_do_not_change_the_picture_and_the_seed_does(files):
     for name, extra in (("a", ["--threads", "1"]), ("b", ["--threads", "2"]), ("c", ["--seed", "5"])):
         assert render(files, *extra, out=f"{name}.png") == 0
