@@ -4,7 +4,8 @@
 
 Layers are albedo-scaled (OpenPBR 1.1, section 3.2): what the upper one reflects in all for wo, the base
 does not get. Lossy microfacet lobes are divided by their albedo (Turquin 2019). Anisotropic lobes use the
-tables at the root mean square of their alphas, which leaves an error of up to 3 % where they differ fourfold.
+tables at the root mean square of their alphas, which is exact for neither: see
+docs/verification.md for the error that leaves.
 """
 
 import math
