@@ -3,6 +3,10 @@
 Layers are scaled with these so that a closed white room stays white: a lobe over a base lets through
 1 - E, a lossy lobe is divided by E (Turquin, "Practical multiple scattering compensation for
 microfacet models", 2019). Axes: cos θ linear, roughness = √alpha linear, s = (η - 1) / (η + 1) linear.
+
+An anisotropic lobe has two axes more: how narrow it is, 1 - √(αmin/αmax), and how wide it is in the azimuth of the
+view, (αφ - αmin) / (αmax - αmin) with αφ² = αx²cos²φ + αy²sin²φ (Heitz 2014, equation 80), in which the albedo is
+smooth where it is not in φ. They are measured for the perfect mirror; dielectrics take over their proportion.
 """
 
 import math
@@ -22,18 +26,20 @@ from lantern.surface.ggx import SMALLEST_ALPHA, sample_visible_normal, smith_lam
 from lantern.surface.transmission import refract
 
 COSINES, ROUGHNESSES, INDICES = 32, 24, 16
+NARROWS, WIDTHS = 9, 6
 LARGEST_S = 0.5  # η = 3
 SAMPLES_A_SIDE = 64
 _PLANE = COSINES * ROUGHNESSES
 _VOLUME = _PLANE * INDICES
 
-# One float32 block: E of a perfect mirror, E of white fuzz, then three volumes.
+# One float32 block: E of a perfect mirror, E of white fuzz, three volumes, planes of anisotropic mirrors.
 MIRROR = 0
 FUZZ = _PLANE
 REFLECTED = 2 * _PLANE
 GLASS_ENTERING = REFLECTED + _VOLUME
 GLASS_LEAVING = GLASS_ENTERING + _VOLUME
-BLOCK_SIZE = GLASS_LEAVING + _VOLUME
+ANISOTROPIC = GLASS_LEAVING + _VOLUME
+BLOCK_SIZE = ANISOTROPIC + NARROWS * WIDTHS * _PLANE
 
 
 class Albedos(NamedTuple):
@@ -75,6 +81,27 @@ def measure_albedos(cosine, alpha, eta, side):
 
 
 @njit(**EXACT)
+def measure_mirror(cosine, tangent_x, tangent_y, alpha_x, alpha_y, side):
+    """Albedo of a perfect anisotropic mirror towards (tangent_x, tangent_y, 0) sin θ + z cos θ."""
+    z = max(cosine, f32(1e-3))
+    sine = f32(np.sqrt(f32(1.0) - z * z))
+    wo = (tangent_x * sine, tangent_y * sine, z)
+    lambda_o = smith_lambda(wo, alpha_x, alpha_y)
+    total = f32(0.0)
+    for i in range(side):
+        rest = f32(1.0) - (f32(i) + f32(0.5)) / f32(side)
+        cube = rest * rest * rest
+        share = f32(4.0) * cube / f32(side * side)
+        u2 = f32(1.0) - cube * rest
+        for j in range(side):
+            h = sample_visible_normal(wo, alpha_x, alpha_y, (f32(j) + f32(0.5)) / f32(side), u2)
+            wi = sub(scale(h, f32(2.0) * dot(wo, h)), wo)
+            if wi[2] > f32(0.0):
+                total += share * (f32(1.0) + lambda_o) / (f32(1.0) + lambda_o + smith_lambda(wi, alpha_x, alpha_y))
+    return total
+
+
+@njit(**EXACT)
 def measure_fuzz(cosine, roughness, side):
     """Albedo of white fuzz by side² stratified directions, uniform over the hemisphere."""
     z = max(cosine, f32(1e-3))
@@ -109,6 +136,28 @@ def _fill(block, side):
                 block[GLASS_LEAVING + entry] = leaving.glass
 
 
+@njit(cache=True, **EXACT)
+def _fill_anisotropic(block, side):
+    for n in range(NARROWS):
+        root = f32(1.0) - f32(n) / f32(NARROWS - 1)
+        ratio = root * root
+        for w in range(WIDTHS):
+            for j in range(ROUGHNESSES):
+                roughness = f32(j) / f32(ROUGHNESSES - 1)
+                wide = roughness * roughness * f32(np.sqrt(f32(2.0) / (f32(1.0) + ratio * ratio)))
+                alpha_x = max(wide, f32(SMALLEST_ALPHA))
+                alpha_y = max(wide * ratio, f32(SMALLEST_ALPHA))
+                across = alpha_y + (alpha_x - alpha_y) * f32(w) / f32(WIDTHS - 1)
+                apart = alpha_x * alpha_x - alpha_y * alpha_y
+                share = (across * across - alpha_y * alpha_y) / apart if apart > f32(0.0) else f32(0.0)
+                share = min(max(share, f32(0.0)), f32(1.0))
+                x, y = f32(np.sqrt(share)), f32(np.sqrt(f32(1.0) - share))
+                for i in range(COSINES):
+                    cosine = f32(i) / f32(COSINES - 1)
+                    entry = (n * WIDTHS + w) * _PLANE + j * COSINES + i
+                    block[ANISOTROPIC + entry] = measure_mirror(cosine, x, y, alpha_x, alpha_y, side)
+
+
 def albedo_block() -> np.ndarray:
     """The tables as one (BLOCK_SIZE,) float32 block, kept beside the compiled kernels: measuring takes seconds."""
     kept = folder() / "albedos.npy"
@@ -116,6 +165,7 @@ def albedo_block() -> np.ndarray:
         return np.ascontiguousarray(np.load(kept))
     block = np.empty(BLOCK_SIZE, np.float32)
     _fill(block, SAMPLES_A_SIDE)
+    _fill_anisotropic(block, SAMPLES_A_SIDE)
     partial = kept.with_name(f"{os.getpid()}-{kept.name}")
     np.save(partial, block)
     partial.replace(kept)
@@ -137,6 +187,31 @@ def _plane_at(block, base, row, column):
 def look_up_mirror(block, cosine, roughness):
     """Albedo of a perfect mirror of this roughness."""
     return _plane_at(block, MIRROR, cosine * f32(COSINES - 1), roughness * f32(ROUGHNESSES - 1))
+
+
+@njit(**EXACT)
+def width_towards(v, alpha_x, alpha_y):
+    """Alpha [-] of an anisotropic lobe in the azimuth of `v` (Heitz 2014, equation 80)."""
+    level = max(v[0] * v[0] + v[1] * v[1], f32(1e-12))
+    x, y = v[0] * alpha_x, v[1] * alpha_y
+    return f32(np.sqrt((x * x + y * y) / level))
+
+
+@njit(**EXACT)
+def look_up_anisotropic(block, across, cosine, roughness, alpha_x, alpha_y):
+    """Albedo of a perfect anisotropic mirror that is `across` wide towards the view; roughness as in `SURFACE`."""
+    most, least = max(alpha_x, alpha_y), min(alpha_x, alpha_y)
+    width = min(max((across - least) / (most - least), f32(0.0)), f32(1.0)) * f32(WIDTHS - 1)
+    narrow = (f32(1.0) - f32(np.sqrt(least / most))) * f32(NARROWS - 1)
+    n, w = min(int(narrow), NARROWS - 2), min(int(width), WIDTHS - 2)
+    s, t = narrow - f32(n), width - f32(w)
+    row, column = cosine * f32(COSINES - 1), min(roughness, f32(1.0)) * f32(ROUGHNESSES - 1)
+    base = ANISOTROPIC + (n * WIDTHS + w) * _PLANE
+    near = _plane_at(block, base, row, column)
+    near += (_plane_at(block, base + _PLANE, row, column) - near) * t
+    far = _plane_at(block, base + WIDTHS * _PLANE, row, column)
+    far += (_plane_at(block, base + (WIDTHS + 1) * _PLANE, row, column) - far) * t
+    return near + (far - near) * s
 
 
 @njit(**SMALL)

@@ -19,9 +19,11 @@ from lantern.surface.albedo import (
     GLASS_ENTERING,
     GLASS_LEAVING,
     REFLECTED,
+    look_up_anisotropic,
     look_up_fuzz,
     look_up_mirror,
     look_up_volume,
+    width_towards,
 )
 from lantern.surface.diffuse import fujii_albedo
 from lantern.surface.film import DIELECTRIC, film_reflectance
@@ -130,22 +132,34 @@ def prepare(s, wo, albedos, films):
         lobes |= HAS_COAT
         wo_coat = to_coat(s, lobes, wo)
         coat_cosine = min(max(wo_coat[2], f32(1e-3)), _ONE)
-        coat_albedo = coat * look_up_volume(
-            albedos, REFLECTED, coat_cosine, peek_f32(s, S.coat_roughness), peek_f32(s, S.coat_ior)
-        )
+        alpha_x, alpha_y = peek_f32(s, S.coat_alpha_x), peek_f32(s, S.coat_alpha_y)
+        coat_roughness = peek_f32(s, S.coat_roughness)
+        if alpha_x != alpha_y:
+            across = width_towards(wo_coat, alpha_x, alpha_y)
+            whole = look_up_anisotropic(albedos, across, coat_cosine, coat_roughness, alpha_x, alpha_y)
+            coat_roughness = min(math.sqrt(across), _ONE)
+            coat *= whole / look_up_mirror(albedos, coat_cosine, coat_roughness)
+        coat_albedo = coat * look_up_volume(albedos, REFLECTED, coat_cosine, coat_roughness, peek_f32(s, S.coat_ior))
+        store_f32(s, S.coat_masking, _ONE + smith_lambda((wo_coat[0], wo_coat[1], coat_cosine), alpha_x, alpha_y))
         under_coat = scale(_darkening(s, coat_cosine), _ONE - coat_albedo)
         color = peek_vector(s, S.coat_color)
         absorbs = min(color[0], min(color[1], color[2])) < _ONE
         store_i32(s, S.coat_absorbs, 1 if absorbs else 0)
         if absorbs:
             under_coat = mul(under_coat, coat_transmittance(s, coat_cosine))
-        alpha_x, alpha_y = peek_f32(s, S.coat_alpha_x), peek_f32(s, S.coat_alpha_y)
-        store_f32(s, S.coat_masking, _ONE + smith_lambda((wo_coat[0], wo_coat[1], coat_cosine), alpha_x, alpha_y))
     store_vector(s, S.under_coat, under_coat)
 
-    mirror_albedo = _ONE
-    if metalness > _ZERO or thin:
-        mirror_albedo = look_up_mirror(albedos, cosine, roughness)
+    alpha_x, alpha_y = peek_f32(s, S.alpha_x), peek_f32(s, S.alpha_y)
+    anisotropic = alpha_x != alpha_y
+    mirror_albedo = isotropic_albedo = _ONE
+    if metalness > _ZERO or thin or anisotropic:
+        if anisotropic:
+            across = width_towards(wo, alpha_x, alpha_y)
+            mirror_albedo = look_up_anisotropic(albedos, across, cosine, roughness, alpha_x, alpha_y)
+            roughness = min(math.sqrt(across), _ONE)  # towards the view
+        isotropic_albedo = look_up_mirror(albedos, cosine, roughness)
+        if not anisotropic:
+            mirror_albedo = isotropic_albedo
     mirror_chance = _ZERO
     if metalness > _ZERO:
         lobes |= HAS_METAL
@@ -160,17 +174,16 @@ def prepare(s, wo, albedos, films):
         glass_chance = dielectric * transmission
         if transmission > _ZERO:
             lobes |= HAS_GLASS
-            gain = _ONE
-            if thin:
-                gain = _ONE / mirror_albedo
-            elif eta >= _ONE:
-                gain = _ONE / look_up_volume(albedos, GLASS_ENTERING, cosine, roughness, eta)
-            else:
-                gain = _ONE / look_up_volume(albedos, GLASS_LEAVING, cosine, roughness, _ONE / eta)
-            store_f32(s, S.glass_gain, gain)
+            mean_roughness = peek_f32(s, S.roughness)
+            whole = mirror_albedo
+            if not thin and eta >= _ONE:
+                whole = look_up_volume(albedos, GLASS_ENTERING, cosine, mean_roughness, eta)
+            elif not thin:
+                whole = look_up_volume(albedos, GLASS_LEAVING, cosine, mean_roughness, _ONE / eta)
+            store_f32(s, S.glass_gain, _ONE / whole)
         opaque = dielectric * (_ONE - transmission)
         if opaque > _ZERO:
-            single = look_up_volume(albedos, REFLECTED, cosine, roughness, ratio)
+            single = look_up_volume(albedos, REFLECTED, cosine, roughness, ratio) * mirror_albedo / isotropic_albedo
             reflected = (single, single, single)
             if film >= 0:
                 # The table holds the bare boundary: scaled by how the film changes it towards the view.
@@ -198,7 +211,7 @@ def prepare(s, wo, albedos, films):
                     lobes |= HAS_SUBSURFACE
                     subsurface_chance = inside
     store_i32(s, S.lobes, lobes)
-    store_f32(s, S.masking, _ONE + smith_lambda(wo, peek_f32(s, S.alpha_x), peek_f32(s, S.alpha_y)))
+    store_f32(s, S.masking, _ONE + smith_lambda(wo, alpha_x, alpha_y))
 
     under = under_fuzz * max_component(under_coat)
     coat_chance = under_fuzz * coat_albedo
