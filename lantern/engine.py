@@ -15,11 +15,13 @@ from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.exr import Channels, picture_channels
 from lantern.picture.files import read_hdr
-from lantern.scene.document import FileRef, Scene
+from lantern.scene.document import Camera, FileRef, Scene
+from lantern.scene.framing import point_at_depth
 from lantern.trace.compiled import CompileCounts, CompiledScene
-from lantern.trace.film import Film
+from lantern.trace.film import Film, OnePixel
 from lantern.trace.layout import LIGHT_GROUPS
 from lantern.trace.renderer import RayCounts, Renderer
+from lantern.trace.view import View, Way
 
 Resolver = Callable[[FileRef], Path]
 
@@ -44,6 +46,20 @@ def next_look(samples: int) -> int:
     while look <= samples:
         look *= 2
     return look
+
+
+PICK_WIDTH = 16384
+"""Pixels across the frame that a point of the picture is looked up in."""
+
+
+@dataclass(frozen=True)
+class Picked:
+    """What lies under a point of the picture."""
+
+    part: str | None  # None for the ground
+    position: tuple[float, float, float]  # m
+    normal: tuple[float, ...]  # unit, world
+    depth: float  # m along the view
 
 
 @dataclass
@@ -157,19 +173,31 @@ class Engine:
                 problems.append(f"{error}; its light shines evenly")
         return profiles, problems
 
-    def trace(self, film: Film, samples: int, *, noise: float = 0.0, seed: int = 0, transparent: bool = False) -> bool:
-        """Bring every pixel of `film` to `samples` samples; False when `cancel` came first.
+    def trace(
+        self,
+        film: Film,
+        samples: int,
+        *,
+        noise: float = 0.0,
+        seed: int = 0,
+        transparent: bool = False,
+        view: View | None = None,
+    ) -> bool:
+        """Bring every pixel of the region of `film` to `samples` samples; False when `cancel` came first.
+
+        `view` is what it shows, the document's camera and the proof unless given.
 
         With a `noise` target (relative error, 0 for none) blocks of pixels end before that once they have reached
         it. They are looked at when samples have doubled, never in between, so that a film is the same however its
         passes are split. The film stays valid either way and may be resumed.
         """
         start = time.perf_counter()
+        view = view or View(self._scene.camera)
         whole = True
         while whole and not film.is_done(samples):
             step = min(samples, next_look(film.samples)) if noise > 0 else samples
-            bound = self.compiled.block(film, self._renderer.control, step, seed, transparent)
-            whole = self._renderer.run(bound.row, bound.tree.handle)
+            bound = self.compiled.block(film, self._renderer.control, step, seed, transparent, view)
+            whole = self._renderer.run(bound.row, bound.tree.handle, paths=view.follows_paths)
             if whole and noise > 0 and step == next_look(step - 1):
                 film.settle(noise)
         self.timings.tracing += time.perf_counter() - start
@@ -223,13 +251,30 @@ class Engine:
         """Rays traced since the engine was made."""
         return self._renderer.counts()
 
-    def part_at(self, film: Film, x: float, y: float) -> str | None:
-        """Key of the part under a point of the picture, (0, 0) upper left to (1, 1) lower right."""
-        parts = film.parts()
-        row = min(max(int(y * film.height), 0), film.height - 1)
-        column = min(max(int(x * film.width), 0), film.width - 1)
-        number = int(parts[row, column])
-        return self.compiled.part_keys[number] if number >= 0 else None
+    def pick(self, camera: Camera, shape: float, x: float, y: float) -> Picked | None:
+        """What a camera sees at a point of its picture, (0, 0) upper left to (1, 1) lower right; None for nothing.
+
+        `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
+        """
+        width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
+        sharp = camera.model_copy(update={"f_number": 0.0})
+        # A frame so fine that the pixel filter does not matter.
+        column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
+        pixel = OnePixel(width, height, column, row)
+        bound = self.compiled.block(pixel, self._renderer.control, 1, 0, False, View(sharp, Way.NORMALS))
+        self._renderer.ready()
+        while not self._renderer.run(bound.row, bound.tree.handle, paths=False):
+            self._renderer.ready()  # cancelled for the sake of something else; one ray is worth finishing
+        if pixel.row["depth_hits"][0] == 0:
+            return None
+        depth, number = float(pixel.row["depth"][0]), int(pixel.row["part"][0])
+        position = point_at_depth(sharp, shape, (column + 0.5) / width, (row + 0.5) / height, depth)
+        return Picked(
+            part=self.compiled.part_keys[number] if number >= 0 else None,
+            position=position,
+            normal=tuple(float(v) for v in pixel.row["normal"][0]),
+            depth=depth,
+        )
 
     def statistics(self) -> dict[str, object]:
         """Counters as plain data."""

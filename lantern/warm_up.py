@@ -1,5 +1,10 @@
-"""`python -m lantern.warm_up`: compile every kernel into the cache by tracing one small frame."""
+"""`python -m lantern.warm_up`: compile every kernel into the cache by tracing small frames.
 
+Proof and looking are compiled by a process each: the compiler uses one core.
+"""
+
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -7,12 +12,14 @@ import numpy as np
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine import Engine
+from lantern.kernel.cache import is_compiled
 from lantern.scene.document import FileRef, Material, Part, Scene
 from lantern.trace.film import Film
+from lantern.trace.view import View, Way
 
 
-def main() -> None:
-    """Compile and leave the cache behind."""
+def compile_for(way: Way) -> None:
+    """Trace one small frame in a way of looking, so that its kernels are in the cache."""
     triangle = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
     facing = np.tile(np.array([[0, 0, 1]], np.float32), (3, 1))
     asset = ImportedAsset("warm-up", "none", [Mesh(triangle, np.array([[0, 1, 2]], np.uint32), facing, None, None)])
@@ -26,8 +33,23 @@ def main() -> None:
 
     engine = Engine(1)
     engine.open(scene, no_files, asset)
-    engine.trace(Film(16, 16), 1)
+    engine.trace(Film(16, 16), 1, view=View(scene.camera, way))
     engine.close()
+
+
+def main() -> None:
+    """Compile and leave the cache behind. An argument names the one way of looking to compile for."""
+    if len(sys.argv) > 1:
+        compile_for(Way(sys.argv[1]))
+        return
+    if is_compiled():
+        compile_for(Way.PROOF)
+        compile_for(Way.DRAFT)
+        return
+    beside = subprocess.Popen([sys.executable, "-m", "lantern.warm_up", Way.DRAFT.value])
+    compile_for(Way.PROOF)
+    if beside.wait() != 0:
+        raise RuntimeError("the kernels of the ways of looking could not be compiled; see the messages above")
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ In: the path of a GLB, glTF or zip. Out: an `ImportedAsset`. Called by the engin
 when a file is uploaded, and by the command line.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -43,15 +43,15 @@ class ImportedAsset:
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         """Lowest and highest corner (3,) [m] of all parts in world space."""
-        return bounds_of(self.meshes, self.parts.values())
+        return bounds_of([mesh.positions for mesh in self.meshes], self.parts.values())
 
 
-def bounds_of(meshes: list[Mesh], parts: Iterable[Part]) -> tuple[np.ndarray, np.ndarray]:
-    """Lowest and highest corner (3,) float64 [m] of some parts in world space."""
+def bounds_of(points_of: Sequence[np.ndarray], parts: Iterable[Part]) -> tuple[np.ndarray, np.ndarray]:
+    """Lowest and highest corner (3,) float64 [m] of some parts in world space; `points_of` has (n, 3) points a mesh."""
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
     for part in parts:
         matrix = np.array(part.matrix, np.float64).reshape(3, 4)
-        points = meshes[part.mesh].positions @ matrix[:, :3].T + matrix[:, 3]
+        points = points_of[part.mesh] @ matrix[:, :3].T + matrix[:, 3]
         low, high = np.minimum(low, points.min(0)), np.maximum(high, points.max(0))
     return low, high
 

@@ -23,6 +23,12 @@ class Mesh:
         return len(self.indices)
 
 
+def box_corners(points: np.ndarray) -> np.ndarray:
+    """(8, 3) corners of the box around (n, 3) points."""
+    low, high = points.min(0), points.max(0)
+    return np.array([(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+
+
 @dataclass(frozen=True, eq=False)
 class MeshShapes:
     """Where the vertices of a deforming mesh are at some moments."""

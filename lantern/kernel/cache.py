@@ -64,5 +64,5 @@ def folder() -> Path:
 
 
 def is_compiled() -> bool:
-    """Whether the path kernel has already been left in this state's folder."""
-    return any(folder().rglob("tiles.*.nbi"))
+    """Whether the big kernels have already been left in this state's folder."""
+    return all(any(folder().rglob(f"{module}.*.nbi")) for module in ("tiles", "looking"))

@@ -140,13 +140,18 @@ def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:
     return np.asarray(weight @ pixels.mean(axis=1, dtype=np.float64))
 
 
-def environment_row(pixels: np.ndarray, grid: SamplingGrid, rotation_degrees: float, intensity: float) -> np.ndarray:
-    """The `ENVIRONMENT` row; positive rotation turns the map counter-clockwise seen from above."""
+def environment_row(
+    pixels: np.ndarray, grid: SamplingGrid, rotation_degrees: float, intensity: float, stored_factor: float
+) -> np.ndarray:
+    """The `ENVIRONMENT` row of a map kept by `stored_pixels`.
+
+    Positive rotation turns the map counter-clockwise seen from above.
+    """
     row = ENVIRONMENT.zeros(1)
     row["height"], row["width"] = pixels.shape[:2]
     row["rows"], row["columns"] = grid.rows, grid.columns
     row["cell_across"] = 1.0 / grid.columns
     row["sine"] = math.sin(math.radians(rotation_degrees))
     row["cosine"] = math.cos(math.radians(rotation_degrees))
-    row["intensity"] = intensity
+    row["intensity"], row["intensity_of_map"] = intensity * stored_factor, intensity
     return row

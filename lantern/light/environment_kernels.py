@@ -32,14 +32,15 @@ ENVIRONMENT = Table(
         ("cell_across", "f", 1),  # width of a cell in u
         ("sine", "f", 1),  # of the rotation about +Y
         ("cosine", "f", 1),
-        ("intensity", "f", 1),
+        ("intensity", "f", 1),  # of the stored halves
+        ("intensity_of_map", "f", 1),  # of the map before it was stored as halves
     ],
 )
 E = ENVIRONMENT.slots
 
 
 @njit(**SMALL)
-def _to_map(environment, d):
+def map_coordinates(environment, d):
     """(u, v) in [0, 1] of a world direction."""
     sine, cosine = load_f32(environment, E.sine), load_f32(environment, E.cosine)
     x = cosine * d[0] - sine * d[2]
@@ -91,7 +92,7 @@ def expect_lookup(environment, pixels, densities, d):
 
     Texels and densities of random directions miss the cache; asked for before a ray is traced, they are there after it.
     """
-    u, v = _to_map(environment, d)
+    u, v = map_coordinates(environment, d)
     expect_texels(environment, pixels, u, v)
     prefetch(densities, _cell_at(environment, u, v))
     return u, v

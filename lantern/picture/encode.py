@@ -20,3 +20,8 @@ def encode_png(rgb: np.ndarray) -> bytes:
     target = io.BytesIO()
     Image.fromarray(rgb).save(target, "PNG", compress_level=1)
     return target.getvalue()
+
+
+def shrunk(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
+    """(height, width, 3) uint8 of (h, w, 3) uint8, each pixel the mean of what it covers."""
+    return np.asarray(Image.fromarray(rgb).resize((width, height), Image.Resampling.BOX))

@@ -131,6 +131,13 @@ class Part(Model):
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 
 
+class PartSet(Model):
+    """A named group of parts. Keys of parts that are gone are kept, in case they come back."""
+
+    name: Name
+    parts: tuple[Key, ...] = Field((), title="Parts")
+
+
 class Asset(Model):
     """The imported thing."""
 
@@ -225,6 +232,7 @@ class Camera(Model):
 
     position: Vector = Field((0.6, 0.4, 0.9), title="Position", json_schema_extra={"unit": "m"})
     target: Vector = Field((0, 0.15, 0), title="Target", json_schema_extra={"unit": "m"})
+    projection: Literal["perspective", "orthographic"] = choice("perspective", "Projection")
     focal_length: float = quantity(70.0, "Focal length", "mm", (4, 2000), (18, 200), 1)
     sensor_width: float = quantity(36.0, "Sensor width", "mm", (1, 200), (10, 60), 0.1)
     f_number: float = quantity(0.0, "Aperture (0 is all sharp)", "f/", (0, 128), (0, 22), 0.1)
@@ -295,6 +303,7 @@ class Scene(Model):
     schema_version: Literal[1] = 1
     asset: Asset | None = None
     parts: dict[Key, Part] = {}
+    part_sets: dict[Key, PartSet] = {}
     materials: dict[Key, Material] = {}
     environment: Environment = Environment()
     sky: Sky = Sky()

@@ -15,13 +15,23 @@ THREE_QUARTERS = (math.radians(32.0), math.radians(14.0))
 MARGIN = 1.12
 
 
-def fit_camera(camera: Camera, low: np.ndarray, high: np.ndarray, aspect: float, *, keep_direction: bool) -> Camera:
+DIRECTIONS = {"front": (0.0, 0.0, 1.0), "side": (1.0, 0.0, 0.0), "top": (0.0, 1.0, 0.0)}
+"""Where a camera stands that looks straight at a side of the asset, +Z being its front."""
+
+
+def fit_camera(
+    camera: Camera, low: np.ndarray, high: np.ndarray, aspect: float, *, keep_direction: bool, side: str | None = None
+) -> Camera:
     """The camera moved so that the box from `low` to `high` [m] just fits; `aspect` is width / height.
 
-    `keep_direction` keeps the present direction of view; otherwise three-quarters from the front.
+    `keep_direction` keeps the present direction of view; otherwise three-quarters from the front. `side` is a key of
+    DIRECTIONS to look from there, orthographically.
     """
     centre, size = (low + high) / 2, np.maximum(high - low, 1e-6)
-    if keep_direction:
+    if side is not None:
+        backwards = np.array(DIRECTIONS[side])
+        camera = camera.model_copy(update={"projection": "orthographic"})
+    elif keep_direction:
         backwards = np.subtract(camera.position, camera.target)
         backwards = backwards / np.linalg.norm(backwards)
     else:
@@ -36,8 +46,11 @@ def fit_camera(camera: Camera, low: np.ndarray, high: np.ndarray, aspect: float,
     corners = signs * size / 2
     # A corner at (x, y, z) of the view is inside when x ≤ half_width · (distance - z): solve for the distance.
     depth = corners @ backwards
-    needed = np.maximum(np.abs(corners @ right) / half_width, np.abs(corners @ up) / half_height) * MARGIN + depth
-    distance = float(needed.max())
+    needed = np.maximum(np.abs(corners @ right) / half_width, np.abs(corners @ up) / half_height) * MARGIN
+    if camera.projection == "perspective":
+        needed = needed + depth
+    # An orthographic camera stands outside what it shows, or it would cut it open.
+    distance = max(float(needed.max()), float(depth.max()) * MARGIN)
     position = centre + backwards * distance
     return camera.model_copy(
         update={
@@ -56,3 +69,22 @@ def picture_axes(backwards: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     right = np.cross(reference, backwards)
     right = right / np.linalg.norm(right)
     return right, np.cross(backwards, right)
+
+
+def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: float) -> tuple[float, float, float]:
+    """World point [m] at a place of the picture, (0, 0) upper left to (1, 1), `depth` [m] along the view.
+
+    `shape` is width over height. Distortion is undone as the lens does it (`lantern.trace.lens`).
+    """
+    position, target = np.array(camera.position), np.array(camera.target)
+    backwards = position - target
+    reach = float(np.linalg.norm(backwards))
+    backwards /= reach
+    right, up = picture_axes(backwards)
+    half = camera.sensor_width / (2 * camera.focal_length)
+    sx, sy = (2 * x - 1) * half, (1 - 2 * y) * half / shape
+    bend = 1 + camera.distortion * (sx * sx + sy * sy) / (half * half)
+    sx, sy = sx * bend + camera.shift_x / camera.focal_length, sy * bend + camera.shift_y / camera.focal_length
+    spread = reach if camera.projection == "orthographic" else depth
+    point = position - backwards * depth + (right * sx + up * sy) * spread
+    return float(point[0]), float(point[1]), float(point[2])

@@ -4,12 +4,13 @@ In: a `Scene`, an imported asset, an environment map, profiles. Out: a block of 
 engine. A colour changes one row of a table; a placement one instance; nothing rebuilds a mesh but a new mesh.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from lantern.assets.gltf import ImportedAsset, bounds_of
+from lantern.assets.mesh import box_corners
 from lantern.assets.textures import Texture
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
@@ -21,19 +22,20 @@ from lantern.light.environment import (
     sampling_grid,
     stored_pixels,
 )
+from lantern.light.prefilter import prefiltered
 from lantern.light.profiles import Profile
-from lantern.motion.poses import camera_places
-from lantern.scene.document import Scene
-from lantern.scene.framing import picture_axes
+from lantern.motion.poses import is_open
+from lantern.scene.document import Camera, Part, Scene
 from lantern.surface.albedo import albedo_block
 from lantern.surface.textures import TEXTURE
+from lantern.trace.camera_rows import camera_rows
 from lantern.trace.embree import InstanceTree
-from lantern.trace.film import Film
+from lantern.trace.film import Film, OnePixel
 from lantern.trace.geometry import Geometry, ray_mask
-from lantern.trace.layout import CAMERA, SCENE, SETTINGS
-from lantern.trace.lens import aperture_table
+from lantern.trace.layout import SCENE, SETTINGS
 from lantern.trace.light_rows import LightRows, build_light_rows, signature
 from lantern.trace.material_rows import MaterialRows
+from lantern.trace.view import View, Way
 
 LONGEST_PATH = 128
 """Segments of a path at most. Russian roulette ends nearly all before; light caught inside rough glass needs many."""
@@ -66,16 +68,16 @@ class CompiledScene:
         self._asset = asset
         self._albedos, self._mask = albedo_block(), blue_noise_mask()
         self._textures, self._texels = _texture_tables(asset.textures if asset else [])
-        self._settings, self._camera = SETTINGS.zeros(1), CAMERA.zeros(1)
+        self._settings = SETTINGS.zeros(1)
         self._profiles = dict(profiles or {})
         self._grids: dict[bool, SamplingGrid] = {}
         self._scene = scene
+        self._boxes = [box_corners(mesh.positions) for mesh in asset.meshes] if asset else []
         self._write_lights(scene)
         self._build_geometry(scene)
         self._write_materials(scene)
         self._map = environment
         self._take_environment(scene)
-        self._write_camera(scene)
         self._probe(scene)
 
     def _build_geometry(self, scene: Scene) -> None:
@@ -98,8 +100,8 @@ class CompiledScene:
         self._ground_arrival = 1.0
         if self._lights.emitters.local:
             film = Film(1, 1)
-            bound = self.block(film, np.zeros(2, np.int32), 1, 0, False)
-            self._ground_arrival = self._geometry.probe(scene, bound.row, *self.bounds())
+            bound = self.block(film, np.zeros(2, np.int32), 1, 0, False, View(scene.camera))
+            self._ground_arrival = self._geometry.probe(scene, bound.row, *self.rough_bounds())
             self.counts.probes += 1
 
     def _write_materials(self, scene: Scene) -> None:
@@ -140,26 +142,10 @@ class CompiledScene:
         self._stored, self._stored_factor = stored_pixels(pixels)
         self._pixels = pixels
         self._grids.clear()
+        self._prefiltered: np.ndarray | None = None
         self._irradiance = open_ground_irradiance(pixels)
         rows = np.sin((np.arange(pixels.shape[0]) + 0.5) / pixels.shape[0] * np.pi)
         self._mean_luminance = float((pixels.mean(axis=1) @ LUMINANCE) @ rows / rows.sum())
-
-    def _write_camera(self, scene: Scene) -> None:
-        camera, places = scene.camera, camera_places(scene.camera, scene.shutter)
-        row = self._camera = CAMERA.zeros(len(places))
-        for step, (position, target) in zip(row, places, strict=True):
-            backwards = position - target
-            backwards /= np.linalg.norm(backwards)
-            right, up = picture_axes(backwards)
-            step["position"], step["right"], step["up"], step["forward"] = position, right, up, -backwards
-        row["steps"] = len(places)
-        row["half_width"] = camera.sensor_width / (2 * camera.focal_length)
-        # Aperture diameter is focal length over f-number; half of it, in metres.
-        row["lens_radius"] = camera.focal_length * 1e-3 / (2 * camera.f_number) if camera.f_number > 0 else 0.0
-        row["focus_distance"] = camera.focus_distance
-        row["shift_x"], row["shift_y"] = camera.shift_x / camera.focal_length, camera.shift_y / camera.focal_length
-        row["distortion"], row["bladed"] = camera.distortion, camera.blades >= 3
-        self._aperture = aperture_table(max(camera.blades, 3), camera.blade_rotation, camera.blade_roundness)
 
     def update(self, scene: Scene) -> bool:
         """Bring tables and trees to `scene`; False when it is beyond an update and needs a new compile."""
@@ -185,8 +171,6 @@ class CompiledScene:
         moved = self._update_parts(scene, relit or not same_materials)
         if scene.sky != before.sky:
             self._take_environment(scene)
-        if scene.camera != before.camera or scene.shutter != before.shutter:
-            self._write_camera(scene)
         self._scene = scene
         if relit or moved or not same_materials:
             self._probe(scene)
@@ -218,8 +202,11 @@ class CompiledScene:
             self.counts.environment_grids += 1
         return self._grids[upper_only]
 
-    def _write_settings(self, scene: Scene, film: Film, samples: int, seed: int, transparent: bool) -> np.ndarray:
+    def _write_settings(
+        self, film: Film | OnePixel, samples: int, seed: int, transparent: bool, view: View
+    ) -> np.ndarray:
         """One SETTINGS row for a pass."""
+        scene = self._scene
         settings, emitters = self._settings.copy(), self._lights.emitters
         settings["width"], settings["height"] = film.width, film.height
         settings["target_samples"], settings["first_sample"] = samples, min(film.next_sample, samples)
@@ -232,7 +219,14 @@ class CompiledScene:
         settings["ground_roughness"] = scene.ground.reflection_roughness
         intensity = scene.environment.intensity
         settings["open_irradiance"] = self._irradiance * intensity + emitters.ground_irradiance
-        settings["moves"] = self._geometry.moves or len(self._camera) > 1
+        settings["moves"] = self._geometry.moves or (bool(view.camera.keys) and is_open(scene.shutter))
+        x, y, width, height = film.region
+        settings["region_x"], settings["region_y"] = x, y
+        settings["region_width"], settings["region_height"] = width, height
+        if not view.follows_paths:
+            settings["way"] = view.number
+            near, far, reach = self._extent(view.camera)
+            settings["near"], settings["far"], settings["reach"] = near, far, reach
         settings["ground_arrives"] = self._ground_arrival
         settings["local_lights"], settings["shaped_lights"] = emitters.local, len(emitters.shapes)
         settings["distant_first"], settings["distant_lights"] = emitters.local, emitters.distant
@@ -250,40 +244,62 @@ class CompiledScene:
         settings["haze_low"], settings["haze_high"] = haze.low, haze.high
         return settings
 
-    def block(self, film: Film, control: np.ndarray, samples: int, seed: int, transparent: bool) -> "Bound":
-        """Everything a pass needs to bring `film` to `samples` samples; `transparent` leaves the backdrop black."""
+    def _extent(self, camera: Camera) -> tuple[float, float, float]:
+        """(nearest, farthest) depth [m] of the visible parts, and the reach of what occludes there."""
+        low, high = self.rough_bounds()
+        if low[0] > high[0]:
+            return 0.0, 1.0, 1.0
+        forward = np.subtract(camera.target, camera.position)
+        forward /= np.linalg.norm(forward)
+        corners = np.array([(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+        depths = (corners - camera.position) @ forward
+        size = float(np.linalg.norm(high - low))
+        return max(float(depths.min()), 0.0), max(float(depths.max()), 1e-6), max(size / 4, 1e-6)
+
+    def _prefiltered_map(self) -> np.ndarray:
+        if self._prefiltered is None:
+            self._prefiltered = prefiltered(self._pixels)
+        return self._prefiltered
+
+    def block(
+        self, film: Film | OnePixel, control: np.ndarray, samples: int, seed: int, transparent: bool, view: View
+    ) -> "Bound":
+        """Everything a pass needs to bring the region of `film` to `samples` samples of a view.
+
+        `transparent` leaves the backdrop black.
+        """
         scene = self._scene
         grid = self._grid(scene.ground.enabled)
         light = scene.environment
-        intensity = light.intensity * self._stored_factor
-        settings = self._write_settings(scene, film, samples, seed, transparent)
+        settings = self._write_settings(film, samples, seed, transparent, view)
         first = int(settings["first_sample"][0])
-        self._camera["half_height"] = self._camera["half_width"] * film.height / film.width
-        self._camera["pixel"] = self._camera["half_width"] * 2 / film.width
+        camera, aperture = camera_rows(view.camera, scene.shutter, film.width, film.height)
+        materials = self._materials.clay() if view.way is Way.CLAY else self._materials.materials
         emitters = self._lights.emitters
         # The sky is given by compass; the map may be turned.
         rotation = 0.0 if scene.sky.enabled else light.rotation
         arrays: dict[str, np.ndarray | int] = {
             "settings": settings,
-            "camera": self._camera.copy(),
-            "aperture": self._aperture,
+            "camera": camera,
+            "aperture": aperture,
             "parts": self._geometry.rows,
             "poses": self._geometry.pose_rows,
             "arrivals": self._geometry.arrivals,
             "meshes": self._geometry.meshes.rows,
-            "materials": self._materials.materials,
+            "materials": materials,
             "films": self._materials.films,
             "textures": self._textures,
             "bindings": self._materials.bindings,
             "texels": self._texels,
             "albedos": self._albedos,
-            "environment": environment_row(self._pixels, grid, rotation, intensity),
+            "environment": environment_row(self._pixels, grid, rotation, light.intensity, self._stored_factor),
             "environment_pixels": self._stored,
             "environment_rows": grid.row_steps,
             "environment_cells": grid.cell_steps,
             "environment_guides": grid.guides,
             "environment_densities": grid.densities,
             "environment_edges": grid.edges,
+            "prefiltered": self._prefiltered_map() if view.way is Way.DRAFT else 0,
             "lights": emitters.lights,
             "light_nodes": emitters.nodes,
             "light_profiles": self._lights.profiles,
@@ -293,16 +309,30 @@ class CompiledScene:
             "shape_tree": self._lights.tree.handle if self._lights.tree else 0,
             "points": sample_points(first, max(samples - first, 1), seed),
             "mask": self._mask,
-            "film": film.rows,
+            "film": film.address,
             "layers": film.layer_rows if film.layer_rows is not None else 0,
             "control": control,
         }
-        return Bound(SCENE.block(arrays), (arrays, self._lights), self.tree)
+        return Bound(SCENE.block(arrays), (arrays, film, self._lights), self.tree)
 
-    def bounds(self) -> tuple[np.ndarray, np.ndarray]:
-        """Bounds [m] of the visible parts; ±infinity when there are none."""
-        visible = [part for part in self._scene.parts.values() if part.visible]
-        return bounds_of(self._asset.meshes if self._asset else [], visible)
+    def bounds(self, keys: Collection[str] | None = None) -> tuple[np.ndarray, np.ndarray]:
+        """Bounds [m] of the visible parts, or of those with the given keys; ±infinity when there are none."""
+        return bounds_of([mesh.positions for mesh in self._asset.meshes] if self._asset else [], self._parts(keys))
+
+    def rough_bounds(self) -> tuple[np.ndarray, np.ndarray]:
+        """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
+        return bounds_of(self._boxes, self._parts(None))
+
+    def _parts(self, keys: Collection[str] | None) -> list[Part]:
+        parts = self._scene.parts.items()
+        return [part for key, part in parts if (part.visible if keys is None else key in keys)]
+
+    @property
+    def triangles(self) -> tuple[int, int]:
+        """(triangles of the meshes, triangles of the parts that stand in the scene)."""
+        meshes = self._asset.meshes if self._asset else []
+        counts = [len(mesh.indices) for mesh in meshes]
+        return sum(counts), sum(counts[part.mesh] for part in self._scene.parts.values())
 
 
 @dataclass(frozen=True)

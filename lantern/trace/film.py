@@ -3,10 +3,12 @@
 One row of `layout.FILM` a pixel. The film knows its own sample counts, so it can be kept, resumed and merged.
 """
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 
+from lantern.kernel.memory import address
 from lantern.trace.layout import FILM, LAYERS, LIGHT_GROUPS
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -56,6 +58,15 @@ def _ranked(
     return numbers.reshape(*shape, -1), share.astype(np.float32).reshape(*shape, -1)
 
 
+def _block_means(values: np.ndarray) -> np.ndarray:
+    """Every value replaced by the mean over its block of SETTLED_BLOCK² pixels."""
+    rows, columns = (np.arange(0, size, SETTLED_BLOCK) for size in values.shape)
+    sums = np.add.reduceat(np.add.reduceat(values, rows, 0), columns, 1)
+    counts = np.outer(np.diff(np.append(rows, values.shape[0])), np.diff(np.append(columns, values.shape[1])))
+    spread = np.repeat(np.repeat(sums / counts, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)
+    return np.asarray(spread[: values.shape[0], : values.shape[1]])
+
+
 class Film:
     """Pixel sums of one frame; `layers` makes room for what a compositor may want besides the picture."""
 
@@ -65,7 +76,14 @@ class Film:
         self.width, self.height = width, height
         self.rows = FILM.zeros(width * height)
         self.layer_rows = LAYERS.zeros(width * height) if layers else None
+        self.region = (0, 0, width, height)
+        """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
         self.clear()
+
+    @property
+    def address(self) -> int:
+        """Where kernels find pixel (0, 0)."""
+        return address(self.rows)
 
     def clear(self) -> None:
         """Forget all samples."""
@@ -78,21 +96,40 @@ class Film:
         """Everything that the film knows, by name: what to keep of it to go on with it later."""
         return {"rows": self.rows} | ({"layers": self.layer_rows} if self.layer_rows is not None else {})
 
+    def select(self, region: tuple[int, int, int, int] | None) -> None:
+        """Confine passes to a region (x, y, width, height), or to none; what has been sampled stays as it is.
+
+        Raises ValueError for a region that does not lie within the frame.
+        """
+        x, y, width, height = region or (0, 0, self.width, self.height)
+        if not (x >= 0 and y >= 0 and 0 < width <= self.width - x and 0 < height <= self.height - y):
+            raise ValueError(f"region {region} does not lie within a frame of {self.width}x{self.height} pixels")
+        self.region = (x, y, width, height)
+
+    @property
+    def _selected(self) -> np.ndarray:
+        """(h, w) rows of the region."""
+        x, y, width, height = self.region
+        return self.rows.reshape(self.height, self.width)[y : y + height, x : x + width]
+
     @property
     def next_sample(self) -> int:
         """Number of the first sample that a pass may have to take."""
-        open_rows = self.rows["samples"][self.rows["settled"] == 0]
+        rows = self._selected
+        open_rows = rows["samples"][rows["settled"] == 0]
         return int(open_rows.min()) if len(open_rows) else 0
 
     @property
     def samples(self) -> int:
         """Samples that every pixel has which has not settled before; when all have, those of the last to settle."""
-        still = self.rows["samples"][self.rows["settled"] == 0]
-        return int(still.min() if len(still) else self.rows["samples"].max())
+        rows = self._selected
+        still = rows["samples"][rows["settled"] == 0]
+        return int(still.min() if len(still) else rows["samples"].max())
 
     def is_done(self, wanted: int) -> bool:
         """Whether every pixel has `wanted` samples or has settled before."""
-        return bool(((self.rows["samples"] >= wanted) | (self.rows["settled"] != 0)).all())
+        rows = self._selected
+        return bool(((rows["samples"] >= wanted) | (rows["settled"] != 0)).all())
 
     def parts(self) -> np.ndarray:
         """(h, w) int32 number of the part under each pixel, -1 for none."""
@@ -131,7 +168,7 @@ class Film:
         groups = (rows["groups"] / count[:, None]).reshape(*shape, LIGHT_GROUPS, 3)
         unlit = rows["unlit"]
         shadow = np.where(unlit > 0, 1 - rows["lit"] / np.where(unlit > 0, unlit, 1), 0.0)
-        errors = self.relative_errors()
+        errors = self._errors_of(self.rows.reshape(shape))
         mean = np.maximum(self.radiance() @ LUMINANCE, float((self.radiance() @ LUMINANCE).mean()) / DARKEST_COUNTED)
         return PathLayers(
             colors={name: (rows[name] / count[:, None]).reshape(*shape, 3) for name in PATH_COLORS},
@@ -145,22 +182,34 @@ class Film:
         )
 
     def relative_errors(self) -> np.ndarray:
-        """(h, w) estimated standard error of each pixel's luminance over that luminance [-]; inf below 2 samples.
+        """(h, w) estimated standard error of each pixel's luminance over that luminance [-] in the region.
+
+        It is infinite while some pixel has fewer than 2 samples.
 
         A pixel darker than a twentieth of the mean counts against that, so that black corners do not decide. The
         estimate takes samples for independent; the scrambled points do better, so the true error is lower.
         """
-        n = self.rows["samples"].astype(np.float64)
-        if n.min() < 2:
-            return np.full((self.height, self.width), np.inf)
-        mean = self.rows["radiance"].astype(np.float64) @ LUMINANCE / n
-        variance = np.maximum(self.rows["squared_luminance"] / n - mean * mean, 0.0) / (n - 1)
-        floor = max(float(mean.mean()) / DARKEST_COUNTED, 1e-12)
-        return (np.sqrt(variance) / np.maximum(mean, floor)).reshape(self.height, self.width)
+        return self._errors_of(self._selected)
 
-    def noise(self) -> float:
-        """Root mean square over the picture of the `relative_errors` [-]."""
-        return float(np.sqrt(np.mean(self.relative_errors() ** 2)))
+    @staticmethod
+    def _errors_of(rows: np.ndarray) -> np.ndarray:
+        n = rows["samples"].astype(np.float64)
+        if n.min() < 2:
+            return np.full(rows.shape, np.inf)
+        mean = rows["radiance"].astype(np.float64) @ LUMINANCE / n
+        variance = np.maximum(rows["squared_luminance"] / n - mean * mean, 0.0) / (n - 1)
+        floor = max(float(mean.mean()) / DARKEST_COUNTED, 1e-12)
+        return np.asarray(np.sqrt(variance) / np.maximum(mean, floor))
+
+    def noise(self, most: int | None = None) -> float:
+        """Root mean square over the region of the `relative_errors` [-], from `most` pixels evenly spread if given."""
+        return float(np.sqrt(np.mean(self._errors_of(self._thinned(most)) ** 2)))
+
+    def _thinned(self, most: int | None) -> np.ndarray:
+        """Every n-th pixel of every n-th row of the region, so that they are about `most`."""
+        rows = self._selected
+        step = 1 if most is None else max(math.ceil(math.sqrt(rows.size / most)), 1)
+        return rows[::step, ::step]
 
     def settle(self, target: float) -> None:
         """Close the blocks of pixels whose noise is at most `target` [-], their neighbours' at most twice that.
@@ -168,11 +217,47 @@ class Film:
         Whole blocks, because the estimate of a single pixel that has missed a rare bright path is too low.
         """
         errors = self.relative_errors() ** 2
-        rows, columns = -(-self.height // SETTLED_BLOCK), -(-self.width // SETTLED_BLOCK)
-        room = ((0, rows * SETTLED_BLOCK - self.height), (0, columns * SETTLED_BLOCK - self.width))
+        _, _, width, height = self.region
+        rows, columns = -(-height // SETTLED_BLOCK), -(-width // SETTLED_BLOCK)
+        room = ((0, rows * SETTLED_BLOCK - height), (0, columns * SETTLED_BLOCK - width))
         blocks = np.pad(errors, room, mode="edge").reshape(rows, SETTLED_BLOCK, columns, SETTLED_BLOCK).mean((1, 3))
         around = np.pad(blocks, 1, mode="edge")
         worst = np.max([around[i : i + rows, j : j + columns] for i in range(3) for j in range(3)], axis=0)
         done = (blocks <= target**2) & (worst <= (2 * target) ** 2)
-        pixels = np.repeat(np.repeat(done, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)[: self.height, : self.width]
-        self.rows["settled"] |= pixels.ravel()
+        pixels = np.repeat(np.repeat(done, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)[:height, :width]
+        self._selected["settled"] |= pixels
+
+    def samples_left(self, wanted: int, target: float, most: int | None = None) -> int:
+        """Samples of all pixels of the region that are still to be taken, as far as the noise so far can say.
+
+        `most` pixels evenly spread are looked at, if given.
+
+        Without a `target` [-] every pixel gets `wanted`. With one, a pixel is expected to end when its error, which
+        falls with the root of the samples, has reached it; looked at by blocks, and only at doublings.
+        """
+        rows = self._thinned(most)
+        have = rows["samples"].astype(np.float64)
+        left = np.where(rows["settled"] != 0, 0.0, np.maximum(wanted - have, 0.0))
+        if target > 0 and have.min() >= 2:
+            errors = self._errors_of(rows)
+            smooth = np.sqrt(_block_means(errors**2))
+            needed = have * np.maximum(smooth / target, 1.0) ** 2
+            needed = np.exp2(np.ceil(np.log2(np.maximum(needed, 1.0))))
+            left = np.minimum(left, np.maximum(needed - have, 0.0) * (rows["settled"] == 0))
+        return int(left.mean() * self._selected.size)
+
+
+class OnePixel:
+    """One pixel of a frame too large to be kept: what a ray through an exact place of the picture finds."""
+
+    layer_rows = None
+    next_sample = 0
+
+    def __init__(self, width: int, height: int, x: int, y: int) -> None:
+        self.width, self.height, self.region = width, height, (x, y, 1, 1)
+        self.row = FILM.zeros(1)
+
+    @property
+    def address(self) -> int:
+        """Where pixel (0, 0) would be, so that kernels write to the one that is there."""
+        return address(self.row) - (self.region[1] * self.width + self.region[0]) * FILM.dtype.itemsize

@@ -138,6 +138,21 @@ def texture_coordinates(scene, part, primitive, bu, bv):
 
 
 @njit(**EXACT)
+def triangle_corners(scene, hit, ray, part, primitive):
+    """World positions of the three corners of a triangle, after `resolve_hit` on the same part."""
+    parts, meshes = load_u64(scene, C.parts), load_u64(scene, C.meshes)
+    row = part * PART_WIDTH
+    mesh = load_i32(parts, row + P.mesh) * MESH_WIDTH
+    i0, i1, i2 = _corners(load_u64(meshes, mesh + A.indices), primitive)
+    moves, deforms = load_i32(parts, row + P.poses) > 1, load_i64(meshes, mesh + A.steps) > 1
+    return (
+        place_point(parts, hit, row, moves, vertex_position(meshes, mesh, i0, ray, deforms)),
+        place_point(parts, hit, row, moves, vertex_position(meshes, mesh, i1, ray, deforms)),
+        place_point(parts, hit, row, moves, vertex_position(meshes, mesh, i2, ray, deforms)),
+    )
+
+
+@njit(**EXACT)
 def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     """Write the HIT record of barycentrics (bu, bv) on a triangle of a part, for a ray along `direction`."""
     parts, meshes, materials = load_u64(scene, C.parts), load_u64(scene, C.meshes), load_u64(scene, C.materials)

@@ -27,6 +27,7 @@ SCENE = Addresses(
         "environment_guides",
         "environment_densities",
         "environment_edges",
+        "prefiltered",  # environment blurred by rough mirrors, 0 but for a draft
         "lights",
         "light_nodes",
         "light_profiles",
@@ -79,6 +80,14 @@ SETTINGS = Table(
         ("haze_high", "f", 3),
         ("moves", "i", 1),  # something moves while the shutter is open
         ("limit", "f", 1),  # cd/m² a sample may bring to its pixel; 0 for none
+        ("region_x", "i", 1),  # pixels that the pass is about
+        ("region_y", "i", 1),
+        ("region_width", "i", 1),
+        ("region_height", "i", 1),
+        ("way", "i", 1),  # of looking; see `looking`
+        ("near", "f", 1),  # m along the view: range of the depth that is shown
+        ("far", "f", 1),
+        ("reach", "f", 1),  # m within which something occludes
     ],
 )
 
@@ -95,6 +104,7 @@ CAMERA = Table(
         ("shift_y", "f", 1),
         ("distortion", "f", 1),  # of the radius, relative to half the width
         ("pixel", "f", 1),  # side of a pixel at unit distance
+        ("orthographic", "i", 1),  # half_width, half_height, pixel, shifts are metres then
         ("lens_radius", "f", 1),  # m
         ("focus_distance", "f", 1),  # m
         ("bladed", "i", 1),  # the aperture table is used

@@ -89,6 +89,12 @@ def camera_ray(camera, aperture, x, y, u1, u2, u3, u4, time):
         right = lerp(load_vector(camera, a + C.right), load_vector(camera, b + C.right), t)
         right = normalize(sub(right, scale(forward, dot(right, forward))))
         up = cross(right, forward)
+    if load_i32(camera, C.orthographic) != 0:
+        return (
+            origin[0] + sx * right[0] + sy * up[0],
+            origin[1] + sx * right[1] + sy * up[1],
+            origin[2] + sx * right[2] + sy * up[2],
+        ), forward
     radius = load_f32(camera, C.lens_radius)
     if radius > f32(0.0):
         # Every lens point aims at the same point of the plane of focus.

@@ -17,6 +17,9 @@ LEAST_IOR = 1.001
 """At exactly 1 a boundary bends nothing and its half vector is undefined."""
 SHORTEST_DEPTH = 1e-7
 """m: a colour reached sooner is as good as black, and its extinction must stay a float."""
+CLAY = 0.4
+"""Linear base colour of clay: light enough to show form, dark enough to show shadow."""
+NOT_IN_CLAY = ("metalness", "transmission", "subsurface", "coat", "fuzz", "anisotropy", "interior", "cauchy_b")
 _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
 
 
@@ -28,9 +31,11 @@ class MaterialRows:
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
         self.films = np.zeros((max(count, 1), FILM_WIDTH), np.float32)
         self._textures = textures
+        self._clay: np.ndarray | None = None
 
     def write(self, number: int, material: Material) -> None:
         """Bring row `number` to `material`. Raises ValueError for a texture that the asset does not have."""
+        self._clay = None
         row = self.materials[number]
         row["base_color"] = np.array(material.base_color) * material.base_weight
         row["metalness"], row["diffuse_roughness"] = material.base_metalness, material.base_diffuse_roughness
@@ -60,6 +65,29 @@ class MaterialRows:
         anisotropic = material.specular_roughness_anisotropy > 0 or material.coat_roughness_anisotropy > 0
         mapped = material.normal_texture is not None or material.coat_normal_texture is not None
         row["needs_tangent"] = anisotropic or mapped
+
+    def clay(self) -> np.ndarray:
+        """Rows of a neutral material in place of every one; what glows, has holes or a normal map keeps them."""
+        if self._clay is None:
+            rows = self._clay = self.materials.copy()
+            for name in (
+                "metalness",
+                "transmission",
+                "subsurface",
+                "coat",
+                "fuzz",
+                "anisotropy",
+                "interior",
+                "cauchy_b",
+            ):
+                rows[name] = 0
+            rows["base_color"], rows["diffuse_roughness"], rows["roughness"] = CLAY, 1.0, 0.6
+            rows["specular_weight"], rows["specular_color"], rows["ior"] = 1.0, 1.0, 1.5
+            rows["film"], rows["thin_walled"] = -1, 0
+            rows["metallic_roughness_binding"] = rows["transmission_binding"] = -1
+            # A base colour's texture is still needed where its alpha makes holes.
+            rows["base_color_binding"] = np.where(rows["lets_through"], rows["base_color_binding"], -1)
+        return self._clay
 
     def _write_volume(self, row: np.ndarray, material: Material) -> None:
         """OpenPBR 1.1, section 3.7: the colour is reached at the given depth, σ = -ln T / depth."""

@@ -25,7 +25,7 @@ from lantern.kernel.memory import (
     store_vector,
 )
 from lantern.kernel.points import draw
-from lantern.kernel.random import path_key, uniform
+from lantern.kernel.random import uniform
 from lantern.kernel.spectrum import LONGEST, SHORTEST, wavelength_weight
 from lantern.kernel.vectors import (
     EXACT,
@@ -55,7 +55,8 @@ from lantern.surface.prepare import prepare
 from lantern.surface.record import SURFACE
 from lantern.surface.sample import ENTERED, is_smooth, sample
 from lantern.trace.boundary import cross_boundary, fill_surface, is_hidden, sees_hole
-from lantern.trace.embree import FAR, intersect, set_time
+from lantern.trace.counting import count
+from lantern.trace.embree import FAR, intersect
 from lantern.trace.ground import ground_distance, reflect_on_ground
 from lantern.trace.hit import leave_hit, leave_surface, resolve_hit
 from lantern.trace.layers import (
@@ -85,14 +86,13 @@ from lantern.trace.layout import (
     RESULT,
     RESULT_AT,
     SCENE,
-    SCRATCH_COUNTERS,
     SCRATCH_RECORDS,
     SETTINGS,
     SHADOW_RAY,
     SHADOW_RAYS,
     SURFACE_AT,
 )
-from lantern.trace.lens import camera_ray, forward_axis
+from lantern.trace.lens import forward_axis
 from lantern.trace.lighting import (
     aim_at_light,
     aimed_radiance,
@@ -114,14 +114,14 @@ from lantern.trace.medium import (
     sample_phase,
 )
 from lantern.trace.placement import ROUNDING
+from lantern.trace.primary import AFTER_CAMERA, WAVELENGTH, primary_ray
 from lantern.trace.subsurface import walk_under
 
 C, S, R = SCENE.slots, SETTINGS.slots, RESULT.slots
 H, Q, D, L, M = HIT.slots, LIGHT_SAMPLE.slots, MEDIUM.slots, LIGHT.slots, MATERIAL.slots
 U = SURFACE.slots
 
-# Dimensions of the sample points. The camera has the first 8, every bounce 12.
-_FILTER, _LENS, _TIME, _WAVELENGTH, _BOUNCES = 0, 2, 4, 5, 8
+# Dimensions of the sample points after those of the camera: every bounce has 12.
 _LIGHT_POINT, _LOBE_POINT, _LIGHT_CHOICE, _LOBE_CHOICE, _ROULETTE = 0, 2, 4, 5, 6
 _FREE_PATH, _CHANNEL, _PHASE_POINT, _A_BOUNCE = 8, 9, 10, 12
 _OPACITY, _POLISH, _WALK = 1 << 12, 1 << 13, 1 << 16  # hashed
@@ -139,11 +139,6 @@ _EVERY_LINK = -1
 
 # What a ray came to.
 _SKY, _GROUND, _SURFACE, _LIGHT, _SCATTER, _EXIT = range(6)
-
-
-@njit(**SMALL)
-def _count(scratch, kind):
-    store_i64(scratch, SCRATCH_COUNTERS + kind, peek_i64(scratch, SCRATCH_COUNTERS + kind) + 1)
 
 
 @njit(**SMALL)
@@ -199,22 +194,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     ray, hit, light_sample = scratch + RAY_AT, scratch + HIT_AT, scratch + LIGHT_AT
     medium, surface, result = scratch + MEDIUM_AT, scratch + SURFACE_AT, scratch + RESULT_AT
 
-    pixel = y * load_i32(settings, S.width) + x
-    seed = load_i32(settings, S.seed)
-    pixel_key, key = path_key(pixel, 0, seed), path_key(pixel, index + 1, seed)
-    time = draw(point, mask, x, y, pixel_key, key, _TIME) if load_i32(settings, S.moves) != 0 else _ZERO
-    set_time(ray, time)
-    origin, direction = camera_ray(
-        camera,
-        load_u64(scene, C.aperture),
-        x,
-        y,
-        draw(point, mask, x, y, pixel_key, key, _FILTER),
-        draw(point, mask, x, y, pixel_key, key, _FILTER + 1),
-        draw(point, mask, x, y, pixel_key, key, _LENS),
-        draw(point, mask, x, y, pixel_key, key, _LENS + 1),
-        time,
-    )
+    origin, direction, pixel_key, key = primary_ray(scene, ray, point, x, y, index)
     copy_media(medium, scratch + AROUND_CAMERA_AT)
     depth_limit = load_i32(settings, S.depth)
     view = forward_axis(camera)
@@ -249,13 +229,13 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     leaves_walk = False
 
     for segment in range(depth_limit):
-        dimension = _BOUNCES + bounce * _A_BOUNCE
+        dimension = AFTER_CAMERA + bounce * _A_BOUNCE
         event, distance, number, facing = _EXIT, FAR, -1, _ZERO
         part, primitive, bu, bv = -1, 0, _ZERO, _ZERO
         map_u, map_v = _ZERO, _ZERO
         if not leaves_walk:
             who = CAMERA_RAY if bounce == 0 else BOUNCE_RAY
-            _count(scratch, CAMERA_RAYS if bounce == 0 else BOUNCE_RAYS)
+            count(scratch, CAMERA_RAYS if bounce == 0 else BOUNCE_RAYS)
             _record(scratch, origin, direction, FAR, who)
             if bounce > 0 or sees_environment:
                 map_u, map_v = expect_lookup(environment, pixels, densities, direction)
@@ -381,7 +361,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             row = material * MATERIAL_WIDTH
             if wavelength == _ZERO and load_f32(materials, row + M.cauchy_b) != _ZERO:
                 # From its first dispersing boundary on a path has one wavelength.
-                t = draw(point, mask, x, y, pixel_key, key, _WAVELENGTH)
+                t = draw(point, mask, x, y, pixel_key, key, WAVELENGTH)
                 wavelength = _SHORTEST + _RANGE * t
                 beta = mul(beta, wavelength_weight(t))
             fill_surface(scene, surface, hit, medium, wavelength, least_alpha)
@@ -526,7 +506,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     if ground_distance(settings, start, wi) < far:
                         through = _BLACK
                     elif receives and peek_i32(light_sample, Q.casts) != 0:
-                        _count(scratch, SHADOW_RAYS)
+                        count(scratch, SHADOW_RAYS)
                         _record(scratch, start, wi, -far, SHADOW_RAY)
                         through = light_through(scene, tree, ray, medium, start, wi, far)
                     arrived = mul(brought, through)

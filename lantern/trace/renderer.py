@@ -13,6 +13,7 @@ import numpy as np
 
 from lantern.kernel.memory import address, aligned
 from lantern.trace.layout import COUNTERS, SCRATCH_COUNTERS, SCRATCH_RECORDS, SCRATCH_SLOTS
+from lantern.trace.looking import look_tiles
 from lantern.trace.tiles import trace_tiles
 
 
@@ -53,8 +54,9 @@ class Renderer:
         self.control = np.zeros(2, np.int32)
         self._cancel = threading.Event()
 
-    def run(self, scene_block: np.ndarray, tree: int) -> bool:
-        """Trace all tiles of the block's film; False when cancelled on the way."""
+    def run(self, scene_block: np.ndarray, tree: int, *, paths: bool = True) -> bool:
+        """Trace all tiles of the block's region, following paths or looking; False when cancelled on the way."""
+        kernel = trace_tiles if paths else look_tiles
         self.control[0] = 0
         # In this order, so that a cancel between the two lines is not lost.
         self.control[1] = 0
@@ -62,7 +64,7 @@ class Renderer:
             self.control[1] = 1
         block = address(scene_block)
         tasks = [
-            self._pool.submit(trace_tiles, np.uint64(block), np.uint64(tree), np.uint64(address(scratch)))
+            self._pool.submit(kernel, np.uint64(block), np.uint64(tree), np.uint64(address(scratch)))
             for scratch in self._scratch
         ]
         wait(tasks)

@@ -1,6 +1,6 @@
 """The kernel that a thread runs: tiles of the frame from an atomic counter, every pixel brought to its samples.
 
-The cancel flag is polled between tiles. A film row remembers its own sample count, so a cancelled pass leaves a film
+The cancel flag is polled for each pixel. A film row remembers its own sample count, so a cancelled pass leaves a film
 that can be resumed without a trace.
 """
 
@@ -16,16 +16,15 @@ from lantern.kernel.memory import (
     load_u64,
     peek_f32,
     peek_i32,
-    peek_i64,
     peek_vector,
     prefetch,
     store_f32,
     store_i32,
-    store_i64,
 )
 from lantern.kernel.points import DIMENSIONS
 from lantern.kernel.vectors import EXACT, SMALL, luminance, scale
 from lantern.trace.boundary import find_volumes
+from lantern.trace.counting import count
 from lantern.trace.layers import add_layers
 from lantern.trace.layout import (
     CONTROL_CANCEL,
@@ -36,7 +35,6 @@ from lantern.trace.layout import (
     RESULT,
     RESULT_AT,
     SCENE,
-    SCRATCH_COUNTERS,
     SETTINGS,
     TILE,
 )
@@ -45,11 +43,6 @@ from lantern.trace.path import trace_path
 C, S, F, R = SCENE.slots, SETTINGS.slots, FILM.slots, RESULT.slots
 _FILM_WIDTH = FILM.width
 _ZERO, _ONE = f32(0.0), f32(1.0)
-
-
-@njit(**SMALL)
-def _count(scratch, kind):
-    store_i64(scratch, SCRATCH_COUNTERS + kind, peek_i64(scratch, SCRATCH_COUNTERS + kind) + 1)
 
 
 @njit(**SMALL)
@@ -68,7 +61,7 @@ def _add_to_film(film, row, result, settings, scratch):
         kept = limit / brightness
         radiance = scale(radiance, kept)
         brightness = limit
-        _count(scratch, LIMITED)
+        count(scratch, LIMITED)
     for c in range(3):
         _plus(film, row + F.radiance + c, radiance[c])
         _plus(film, row + F.albedo + c, peek_f32(result, R.albedo + c))
@@ -82,33 +75,36 @@ def _add_to_film(film, row, result, settings, scratch):
     return kept
 
 
-@njit(cache=True, **EXACT)
-def trace_tiles(scene, tree, scratch):
-    """Take tiles until none is left or the pass is cancelled. `scene`, `tree`, `scratch` are addresses (uint64)."""
+@njit(**SMALL)
+def fill_tiles(follow, scene, tree, scratch):
+    """Take tiles of the region until none is left or the pass is cancelled; `follow` makes a RESULT of one sample."""
     settings, film = load_u64(scene, C.settings), load_u64(scene, C.film)
     layers, control, points = load_u64(scene, C.layers), load_u64(scene, C.control), load_u64(scene, C.points)
     result = scratch + RESULT_AT
-    width, height = load_i32(settings, S.width), load_i32(settings, S.height)
+    width = load_i32(settings, S.width)
+    left, top = load_i32(settings, S.region_x), load_i32(settings, S.region_y)
+    right, bottom = left + load_i32(settings, S.region_width), top + load_i32(settings, S.region_height)
     target, base = load_i32(settings, S.target_samples), load_i32(settings, S.first_sample)
-    across = (width + TILE - 1) // TILE
-    tiles = across * ((height + TILE - 1) // TILE)
+    across = (right - left + TILE - 1) // TILE
+    tiles = across * ((bottom - top + TILE - 1) // TILE)
     find_volumes(scene, tree, scratch)
     while peek_i32(control, CONTROL_CANCEL) == 0:
         tile = fetch_add_i32(control, CONTROL_NEXT, 1)
         if tile >= tiles:
             break
-        y0 = tile // across * TILE
-        x0 = tile % across * TILE
-        for y in range(y0, min(y0 + TILE, height)):
-            for x in range(x0, min(x0 + TILE, width)):
+        y0 = top + tile // across * TILE
+        x0 = left + tile % across * TILE
+        for y in range(y0, min(y0 + TILE, bottom)):
+            for x in range(x0, min(x0 + TILE, right)):
                 row = (y * width + x) * _FILM_WIDTH
                 prefetch(film, row + 2 * _FILM_WIDTH)
                 first = peek_i32(film, row + F.samples)
-                if peek_i32(film, row + F.settled) != 0:
+                # A pixel of many samples takes long: the flag is looked at for each, so that an edit never waits.
+                if peek_i32(film, row + F.settled) != 0 or peek_i32(control, CONTROL_CANCEL) != 0:
                     continue
                 for index in range(first, target):
                     point = points + (index - base) * DIMENSIONS * 4
-                    backdrop = trace_path(scene, tree, scratch, point, x, y, index)
+                    backdrop = follow(scene, tree, scratch, point, x, y, index)
                     if index == 0:
                         store_i32(film, row + F.part, peek_i32(result, R.part))
                     r = peek_vector(result, R.radiance)
@@ -117,5 +113,11 @@ def trace_tiles(scene, tree, scratch):
                         if layers != 0:
                             add_layers(layers, y * width + x, result, scale(backdrop, kept))
                     else:
-                        _count(scratch, NOT_FINITE)
+                        count(scratch, NOT_FINITE)
                 store_i32(film, row + F.samples, max(target, first))
+
+
+@njit(cache=True, **EXACT)
+def trace_tiles(scene, tree, scratch):
+    """Path-trace tiles. `scene`, `tree`, `scratch` are addresses (uint64)."""
+    fill_tiles(trace_path, scene, tree, scratch)

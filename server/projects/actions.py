@@ -1,12 +1,15 @@
 """Every change of a project: one class each, the only gate for permission, one transaction."""
 
 import logging
+from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import timedelta
 
 from django.db import transaction
+from django.utils import timezone
 
 from lantern.scene.document import Scene
-from lantern.scene.reading import Patch, apply_patch, read_scene
+from lantern.scene.reading import Patch, SceneError, apply_patch, read_scene
 from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.models import Edit, Project
@@ -15,6 +18,8 @@ from server.projects.policy import Person, project_for
 log = logging.getLogger(__name__)
 LARGEST_PATCH = 500
 """Operations in one edit at most."""
+REMEMBERED = timedelta(days=1)
+"""How long a handled request is known: far longer than a browser goes on asking."""
 
 
 @dataclass(frozen=True)
@@ -37,33 +42,47 @@ class CreateProject:
 
 @dataclass(frozen=True)
 class ApplyEdit:
-    """Apply a JSON Patch as one step of undo; what was undone before it is dropped."""
+    """Apply a JSON Patch as one step of undo; what was undone before it is dropped.
+
+    `base` is the revision that the patch was made on. A patch on an older document is applied to the present one when
+    it fits, and refused when what it changes is gone. `request` names the change, so that it is done once.
+    """
 
     person: Person
     project_id: int
     patch: Patch
     label: str
+    request: str = ""
+    base: int | None = None
 
     def execute(self) -> Project:
         if not self.patch or len(self.patch) > LARGEST_PATCH:
             raise Refused(f"An edit has 1 to {LARGEST_PATCH} operations, not {len(self.patch)}.")
-        with transaction.atomic():
-            project = _locked(self.person, self.project_id)
+        return _once(self.person, self.project_id, self.request, self._change)
+
+    def _change(self, project: Project) -> None:
+        try:
             scene, inverse = apply_patch(project.scene, self.patch)
-            if scene == project.scene:
-                return project
-            storage.paths_for(read_scene(scene))
-            project.edits.filter(number__gt=project.cursor).delete()
-            Edit.objects.create(
-                project=project,
-                number=project.cursor + 1,
-                patch=self.patch,
-                inverse=inverse,
-                label=self.label[:200] or "Edit",
-                author=self.person,
-            )
-            _store(project, scene, project.cursor + 1)
-        return project
+        except SceneError as error:
+            if self.base is None or self.base >= project.revision:
+                raise
+            raise Refused(
+                f"The project has changed since this edit was begun (revision {self.base}, now {project.revision}), "
+                f"and it fits no longer: {error}. Look at the project as it is now and edit again."
+            ) from error
+        if scene == project.scene:
+            return
+        storage.paths_for(read_scene(scene))
+        project.edits.filter(number__gt=project.cursor).delete()
+        Edit.objects.create(
+            project=project,
+            number=project.cursor + 1,
+            patch=self.patch,
+            inverse=inverse,
+            label=self.label[:200] or "Edit",
+            author=self.person,
+        )
+        _store(project, scene, project.cursor + 1)
 
 
 @dataclass(frozen=True)
@@ -72,16 +91,17 @@ class Undo:
 
     person: Person
     project_id: int
+    request: str = ""
 
     def execute(self) -> Project:
-        with transaction.atomic():
-            project = _locked(self.person, self.project_id)
-            edit = project.edits.filter(number=project.cursor).first()
-            if edit is None:
-                raise Refused("There is nothing to undo.")
-            scene, _ = apply_patch(project.scene, edit.inverse)
-            _store(project, scene, project.cursor - 1)
-        return project
+        return _once(self.person, self.project_id, self.request, self._change)
+
+    def _change(self, project: Project) -> None:
+        edit = project.edits.filter(number=project.cursor).first()
+        if edit is None:
+            raise Refused("There is nothing to undo.")
+        scene, _ = apply_patch(project.scene, edit.inverse)
+        _store(project, scene, project.cursor - 1)
 
 
 @dataclass(frozen=True)
@@ -90,16 +110,17 @@ class Redo:
 
     person: Person
     project_id: int
+    request: str = ""
 
     def execute(self) -> Project:
-        with transaction.atomic():
-            project = _locked(self.person, self.project_id)
-            edit = project.edits.filter(number=project.cursor + 1).first()
-            if edit is None:
-                raise Refused("There is nothing to redo.")
-            scene, _ = apply_patch(project.scene, edit.patch)
-            _store(project, scene, project.cursor + 1)
-        return project
+        return _once(self.person, self.project_id, self.request, self._change)
+
+    def _change(self, project: Project) -> None:
+        edit = project.edits.filter(number=project.cursor + 1).first()
+        if edit is None:
+            raise Refused("There is nothing to redo.")
+        scene, _ = apply_patch(project.scene, edit.patch)
+        _store(project, scene, project.cursor + 1)
 
 
 @dataclass(frozen=True)
@@ -114,9 +135,16 @@ class DeleteProject:
         log.info("project %s deleted by %s", self.project_id, self.person)
 
 
-def _locked(person: Person, number: int) -> Project:
-    project = project_for(person, number)
-    return Project.objects.select_for_update().get(pk=project.pk)
+def _once(person: Person, number: int, request: str, change: Callable[[Project], None]) -> Project:
+    """The project after `change`, made in one transaction; a request of this name that was handled changes nothing."""
+    with transaction.atomic():
+        project = Project.objects.select_for_update().get(pk=project_for(person, number).pk)
+        if request:
+            project.handled.filter(created__lt=timezone.now() - REMEMBERED).delete()
+            if not project.handled.get_or_create(key=request)[1]:
+                return project
+        change(project)
+    return project
 
 
 def _store(project: Project, scene: dict, cursor: int) -> None:

@@ -65,6 +65,17 @@ class Edit(models.Model):
         constraints = (models.UniqueConstraint(fields=("project", "number"), name="one_edit_a_number"),)
 
 
+class HandledRequest(models.Model):
+    """A change that was asked for and done: asked for again after a broken connection, it is not repeated."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="handled")
+    key = models.CharField(max_length=64)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("project", "key"), name="one_request_a_key"),)
+
+
 class AssetImport(models.Model):
     """An uploaded asset on its way to becoming a project."""
 

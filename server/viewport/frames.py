@@ -1,41 +1,48 @@
-"""Frame messages: a fixed little-endian header and then the encoded picture. The layout is in `docs/protocol.md`."""
+"""Picture messages: a fixed little-endian header and then the encoded picture. The layout is in `docs/protocol.md`."""
 
 import struct
 from dataclasses import dataclass
 
-MAGIC = b"VLF1"
-HEADER = struct.Struct("<4sIIIHHHHHHBBH8f")
+FRAME, OVERLAY = b"VLF2", b"VLO2"
+HEADER = struct.Struct("<4sIIIHHHHHHHHBBH11f")
 JPEG, PNG = 0, 1
-SETTLED, DENOISED, COARSE = 1, 2, 4
+SETTLED, DENOISED, COARSE, ORTHOGRAPHIC = 1, 2, 4, 8
 
 
 @dataclass(frozen=True)
 class FrameInfo:
-    """What a frame shows."""
+    """What a picture message shows."""
 
     revision: int  # of the committed document
-    serial: int  # of the newest view message that it shows
+    serial: int  # of the newest message of this window that it shows
     samples: int
-    width: int
+    width: int  # pixels of the encoded picture
     height: int
+    full: tuple[int, int]  # pixels of the whole frame
+    region: tuple[int, int, int, int]  # x, y, width, height of what is shown, in pixels of the whole frame
     codec: int
     flags: int
-    camera: tuple[float, ...]  # position, target [m], focal length, sensor width [mm]
+    pane: int
+    camera: tuple[float, ...]  # position, target [m], focal length, sensor width, shift x, shift y [mm], distortion
+    kind: bytes = FRAME
 
 
 def pack_frame(info: FrameInfo, picture: bytes) -> bytes:
-    """Header and picture; the region is the whole frame."""
+    """Header and picture."""
     header = HEADER.pack(
-        MAGIC, info.revision, info.serial, info.samples, info.width, info.height,
-        0, 0, info.width, info.height, info.codec, info.flags, 0, *info.camera,
+        info.kind, info.revision, info.serial, info.samples, info.width, info.height,
+        *info.full, *info.region, info.codec, info.flags, info.pane, *info.camera,
     )  # fmt: skip
     return header + picture
 
 
 def unpack_frame(message: bytes) -> tuple[FrameInfo, bytes]:
     """The inverse of `pack_frame`. Raises ValueError for something else."""
-    if message[:4] != MAGIC:
-        raise ValueError("not a frame message")
-    fields = HEADER.unpack_from(message)
-    info = FrameInfo(*fields[1:6], codec=fields[10], flags=fields[11], camera=tuple(fields[13:]))
+    if message[:4] not in (FRAME, OVERLAY):
+        raise ValueError("not a picture message")
+    kind, revision, serial, samples, width, height, *rest = HEADER.unpack_from(message)
+    info = FrameInfo(
+        revision, serial, samples, width, height, (rest[0], rest[1]), tuple(rest[2:6]),
+        codec=rest[6], flags=rest[7], pane=rest[8], camera=tuple(rest[9:]), kind=kind,
+    )  # fmt: skip
     return info, message[HEADER.size :]

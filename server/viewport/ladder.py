@@ -1,11 +1,11 @@
-"""How the proof climbs from a coarse first picture to a settled one.
+"""How a picture climbs from a coarse first one to a settled one.
 
 Pure decisions, no I/O: given what has been measured, which film is filled next and how far.
 """
 
 from dataclasses import dataclass
 
-FIRST_PICTURE_SECONDS = 0.05
+FIRST_PICTURE_SECONDS = 0.025
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 6
 LONGEST_PASS_SECONDS = 1.0
@@ -38,3 +38,28 @@ def next_samples(done: int, wanted: int, pixels: int, speed: Speed) -> int:
     affordable = int(LONGEST_PASS_SECONDS / max(pixels * speed.seconds_per_sample, 1e-12))
     step = max(min(max(done, 1), affordable), 1)
     return min(done + step, wanted)
+
+
+def frame_size(room: tuple[int, int], printed: tuple[int, int], scale: str, largest: int) -> tuple[int, int]:
+    """Pixels of the frame: of the print's shape, as large as fits the room, or the given part of the print."""
+    if scale == "fit":
+        factor = min(room[0] / printed[0], room[1] / printed[1])
+    else:
+        factor = {"1": 1.0, "1/2": 0.5, "1/4": 0.25}[scale]
+    factor = min(factor, largest / max(printed))
+    return max(round(printed[0] * factor), 16), max(round(printed[1] * factor), 16)
+
+
+def loupe_region(loupe: tuple[float, float, float, float], width: int, height: int) -> tuple[int, int, int, int]:
+    """Pixels (x, y, width, height) of a region given as shares (left, top, right, bottom); at least one pixel."""
+    left, top = min(int(loupe[0] * width), width - 1), min(int(loupe[1] * height), height - 1)
+    right, bottom = max(round(loupe[2] * width), left + 1), max(round(loupe[3] * height), top + 1)
+    return left, top, min(right, width) - left, min(bottom, height) - top
+
+
+def fitted_size(width: int, height: int, bytes_a_pixel: float, budget: int | None) -> tuple[int, int]:
+    """Pixels that a picture is shrunk to so that it has about `budget` bytes; never below 1/6 of the width."""
+    if budget is None or width * height * bytes_a_pixel <= budget:
+        return width, height
+    scale = max((budget / (width * height * bytes_a_pixel)) ** 0.5, LEAST_SCALE)
+    return max(round(width * scale), 16), max(round(height * scale), 16)

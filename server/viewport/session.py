@@ -10,7 +10,7 @@ import logging
 import sys
 import time
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any
 
 from channels.db import database_sync_to_async
 
@@ -20,20 +20,14 @@ from server.projects.errors import Refused
 from server.projects.models import Project
 from server.projects.policy import Person, project_for
 from server.viewport import pipe
+from server.viewport.messages import PaneState
+from server.viewport.seats import Seat, Seats, View
 
 log = logging.getLogger(__name__)
 HOST_COMMAND = (sys.executable, "-m", "server.viewport.host")
-QUICK_DEATH_SECONDS = 10.0
-MOST_QUICK_DEATHS = 4
+MOST_VAIN_STARTS = 4
+"""Hosts in a row that died before they showed anything: then the document itself is what kills them."""
 LINGER_SECONDS = 20.0
-
-
-class View(Protocol):
-    """What a session needs of a connected browser."""
-
-    def post(self, message: dict[str, Any]) -> None: ...
-
-    def show(self, frame: bytes) -> None: ...
 
 
 @dataclass(frozen=True)
@@ -47,6 +41,12 @@ class Snapshot:
     can_redo: bool
 
     @classmethod
+    def opened(cls, project: Project) -> "Snapshot":
+        """Take one of a project that an earlier version may have saved: new fields get their defaults."""
+        project.scene = project.document().plain()
+        return cls.of(project)
+
+    @classmethod
     def of(cls, project: Project) -> "Snapshot":
         """Take one; asks the database."""
         return cls(project.pk, project.scene, project.revision, project.can_undo, project.can_redo)
@@ -57,47 +57,49 @@ class Session:
 
     def __init__(self, snapshot: Snapshot) -> None:
         self.project_id = snapshot.project_id
-        self.views: set[View] = set()
+        self.seats = Seats()
         self._snapshot = snapshot
-        self._transient: dict[str, Any] | None = None
-        self._serial = 0
-        self._size = (960, 600)
         self._running = True
         self._process: asyncio.subprocess.Process | None = None
         self._supervisor: asyncio.Task[None] | None = None
         self._requests: dict[int, View] = {}
         self._request_number = 0
         self._state = "starting"
-        self._known_files: tuple[Any, Any] | None = None
+        self._found: dict[
+            str, dict[str, Any]
+        ] = {}  # what the host last said of the document, for views that come later
+        self._known_files: tuple[Any, ...] | None = None
         self._known_paths: dict[str, str] = {}
         self._tasks: set[asyncio.Future[None]] = set()
+        self._sent = 0  # scenes on their way to the host, numbered: a later one never gives way to an earlier
+        self.host_starts = 0
 
     # Views
 
     def join(self, view: View) -> None:
         """Add a view and tell it where things stand."""
-        self.views.add(view)
-        if len(self.views) == 1 and self._running:
-            self._to_host({"op": "run"})
+        self.seats.take(view)
         view.post(self._document_message())
         view.post({"type": "host", "state": self._state})
         view.post({"type": "running", "running": self._running})
+        for message in self._found.values():
+            view.post(message)
         if self._supervisor is None:
             self._supervisor = asyncio.create_task(self._supervise())
-        else:
-            self._to_host({"op": "refresh"})
 
     def leave(self, view: View) -> None:
-        """Remove a view."""
-        self.views.discard(view)
-        if not self.views:
-            self._to_host({"op": "hold"})
+        """Remove a view, its panes and its edit in hand."""
+        seat = self.seats.leave(view)
+        for pane in seat.panes:
+            self._to_host({"op": "drop", "pane": seat.host_id(pane)})
+        if seat.in_hand is not None and len(self.seats):
+            self._send_scene()
         for number in [n for n, v in self._requests.items() if v is view]:
             del self._requests[number]
 
     def _post(self, message: dict[str, Any]) -> None:
-        for view in self.views:
-            view.post(message)
+        for seat in self.seats:
+            seat.view.post(message)
 
     def _document_message(self) -> dict[str, Any]:
         return {
@@ -110,52 +112,83 @@ class Session:
 
     # The document
 
-    def committed(self, snapshot: Snapshot) -> None:
-        """The document has changed in the database."""
+    def committed(self, view: View, snapshot: Snapshot) -> None:
+        """The document has changed in the database by an edit of this view; the edits in hand of others go on."""
+        self.seats.of(view).in_hand = None
         if snapshot.revision < self._snapshot.revision:
             return  # two commits overtook each other; the newer one is already shown
         self._snapshot = snapshot
-        self._transient = None
-        self._serial += 1
         self._post(self._document_message())
         self._send_scene()
 
-    def preview(self, patch: Patch, serial: int) -> None:
-        """Show an edit that is still in hand. Raises SceneError when it does not fit."""
-        self._transient = patched(self._snapshot.scene, patch)
-        self._serial = serial
+    def preview(self, view: View, patch: Patch, serial: int) -> None:
+        """Show an edit that is still in hand; an empty patch lets go of it. Raises SceneError when it does not fit."""
+        seat = self.seats.of(view)
+        if patch:
+            patched(self._snapshot.scene, patch)
+        seat.in_hand, seat.serial = patch or None, serial
         self._send_scene()
 
     def _send_scene(self) -> None:
-        scene, revision = self._transient or self._snapshot.scene, self._snapshot.revision
-        task = asyncio.ensure_future(self._send_scene_with_paths(scene, revision, self._serial))
+        scene = self.seats.with_edits_in_hand(self._snapshot.scene)
+        self._sent += 1
+        message = {"op": "scene", "scene": scene, "revision": self._snapshot.revision, "serials": self.seats.serials()}
+        files = self._files(scene)
+        if files == self._known_files:
+            self._to_host({**message, "paths": self._known_paths})
+            return
+        task = asyncio.ensure_future(self._send_with_new_files(message, files, self._sent))
         self._tasks.add(task)
         task.add_done_callback(self._tasks.discard)
 
-    async def _send_scene_with_paths(self, scene: dict[str, Any], revision: int, serial: int) -> None:
+    @staticmethod
+    def _files(scene: dict[str, Any]) -> tuple[Any, ...]:
+        profiles = [light["profile"] for light in scene["lights"].values()]
+        return scene["asset"], scene["environment"]["map"], *profiles
+
+    async def _send_with_new_files(self, message: dict[str, Any], files: tuple[Any, ...], number: int) -> None:
+        """Ask the database where the document's files are, only when they have changed."""
+        scene = message["scene"]
         try:
-            paths = await self._paths(scene)
+            paths = await database_sync_to_async(lambda: storage.paths_for(read_scene(scene)))()
         except (Refused, SceneError) as error:
             self._post({"type": "error", "message": str(error)})
             return
-        if (revision, serial) < (self._snapshot.revision, self._serial):
-            return  # a newer one is on its way
-        self._to_host({"op": "scene", "scene": scene, "revision": revision, "serial": serial, "paths": paths})
-
-    async def _paths(self, scene: dict[str, Any]) -> dict[str, str]:
-        """Paths of the document's files, asked of the database only when the files change."""
-        files = (scene["asset"], scene["environment"]["map"])
-        if self._known_files != files:
-            self._known_paths = await database_sync_to_async(lambda: storage.paths_for(read_scene(scene)))()
-            self._known_files = files
-        return self._known_paths
+        self._known_files, self._known_paths = files, paths
+        if number == self._sent:
+            self._to_host({**message, "paths": paths})
 
     # What views ask of the host
 
-    def resize(self, width: int, height: int) -> None:
-        """The newest view decides the size of the picture."""
-        self._size = (width, height)
-        self._to_host({"op": "size", "width": width, "height": height})
+    def set_pane(self, view: View, state: PaneState) -> None:
+        """Take over what a view wants to see in one of its panes."""
+        seat = self.seats.of(view)
+        seat.panes[state.pane] = state
+        seat.serial = max(seat.serial, state.serial)
+        self._to_host(self._pane_message(seat, state))
+
+    def close_pane(self, view: View, pane: int) -> None:
+        """A view has closed one of its panes."""
+        seat = self.seats.of(view)
+        if seat.panes.pop(pane, None) is not None:
+            self._to_host({"op": "drop", "pane": seat.host_id(pane)})
+
+    def set_budget(self, view: View, budget: int) -> None:
+        """How many bytes a picture for this view may have."""
+        seat = self.seats.of(view)
+        seat.budget = budget
+        for pane in seat.panes:
+            self._to_host({"op": "budget", "pane": seat.host_id(pane), "bytes": budget})
+
+    @staticmethod
+    def _pane_message(seat: Seat, state: PaneState) -> dict[str, Any]:
+        return {
+            "op": "pane",
+            "pane": seat.host_id(state.pane),
+            "seat": seat.number,
+            "budget": seat.budget,
+            "state": state.model_dump(mode="json"),
+        }
 
     def set_running(self, running: bool) -> None:
         """Run or hold the proof."""
@@ -163,11 +196,12 @@ class Session:
         self._to_host({"op": "run" if running else "hold"})
         self._post({"type": "running", "running": running})
 
-    def ask(self, view: View, message: dict[str, Any]) -> None:
-        """Put a question to the host; the answer goes to the view that asked."""
+    def ask(self, view: View, message: dict[str, Any], request: Any = None) -> None:
+        """Put a question about one of a view's panes to the host; the answer goes to the view that asked."""
         self._request_number += 1
         self._requests[self._request_number] = view
-        self._to_host({**message, "request": self._request_number})
+        pane = self.seats.of(view).host_id(int(message["pane"]))
+        self._to_host({**message, "pane": pane, "request": self._request_number, "asked": request})
 
     # The host
 
@@ -180,28 +214,30 @@ class Session:
 
     async def _supervise(self) -> None:
         """Keep a host alive; after a death it gets the document as it was and goes on."""
-        quick_deaths = 0
+        vain_starts = 0
         while True:
             born = time.monotonic()
             try:
                 await self._live()
             except Exception:
                 log.exception("the render host of project %s cannot be run", self.project_id)
-            lived = time.monotonic() - born
-            quick_deaths = quick_deaths + 1 if lived < QUICK_DEATH_SECONDS else 0
-            log.warning("the render host of project %s died after %.1f s", self.project_id, lived)
-            if quick_deaths >= MOST_QUICK_DEATHS:
+            vain_starts = 0 if self._state == "ready" else vain_starts + 1
+            log.warning("the render host of project %s died after %.1f s", self.project_id, time.monotonic() - born)
+            if vain_starts >= MOST_VAIN_STARTS:
                 self._set_state("failed")
                 return
             self._set_state("restarting")
-            await asyncio.sleep(0.1 * 2**quick_deaths)
+            await asyncio.sleep(0.05 * 4**vain_starts if vain_starts else 0.0)
 
     async def _live(self) -> None:
         self._process = await asyncio.create_subprocess_exec(
             *HOST_COMMAND, stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE
         )
+        self.host_starts += 1
         assert self._process.stdout is not None
-        self._to_host({"op": "size", "width": self._size[0], "height": self._size[1]})
+        for seat in self.seats:
+            for state in seat.panes.values():
+                self._to_host(self._pane_message(seat, state))
         if self._running:
             self._to_host({"op": "run"})
         self._send_scene()
@@ -220,18 +256,26 @@ class Session:
 
     def _from_host(self, head: dict[str, Any], body: bytes) -> None:
         operation = head.pop("op")
-        if operation == "frame":
-            self._set_state("ready")
-            for view in self.views:
-                view.show(body)
-        elif "request" in head:
+        if "request" in head:
             view_asking = self._requests.pop(head.pop("request"), None)
             if view_asking is not None:
                 view_asking.post({"type": operation, **head})
+        elif "pane" in head:
+            self._set_state("ready")
+            if (found := self.seats.pane_of(head.pop("pane"))) is None:
+                return
+            seat, pane = found
+            if operation in ("frame", "overlay"):
+                seat.view.show(pane, operation, body)
+            else:
+                seat.view.post({"type": operation, "pane": pane, **head})
         else:
             if operation == "error":
                 self._set_state("ready")
-            self._post({"type": operation, **head})
+            message = {"type": operation, **head}
+            if operation in ("opened", "problems"):
+                self._found[operation] = message
+            self._post(message)
 
     async def close(self) -> None:
         """End the host."""
@@ -250,7 +294,7 @@ class Sessions:
 
     async def join(self, person: Person, project_id: int, view: View) -> Session:
         """The session of a project, made if need be, with the view in it. Raises Missing when it is not theirs."""
-        snapshot = await database_sync_to_async(lambda: Snapshot.of(project_for(person, project_id)))()
+        snapshot = await database_sync_to_async(lambda: Snapshot.opened(project_for(person, project_id)))()
         async with self._lock:
             session = self._open.get(project_id)
             if session is None:
@@ -261,11 +305,11 @@ class Sessions:
     async def leave(self, session: Session, view: View) -> None:
         """Remove a view; a project that nobody looks at for a while gives its host back."""
         session.leave(view)
-        if session.views:
+        if len(session.seats):
             return
         await asyncio.sleep(LINGER_SECONDS)
         async with self._lock:
-            if not session.views and self._open.get(session.project_id) is session:
+            if not len(session.seats) and self._open.get(session.project_id) is session:
                 del self._open[session.project_id]
                 await session.close()
 

@@ -62,3 +62,9 @@ def click_picture(page: Page, x: float, y: float) -> None:
 
 def expect_saved(page: Page) -> None:
     expect(page.get_by_test_id("saving")).to_have_text("· Saved")
+
+
+def scene_of(page: Page) -> dict:
+    """The document as the server has it."""
+    number = page.evaluate("location.hash.match(/projects\\/(\\d+)/)?.[1] ?? '1'")
+    return page.evaluate("n => fetch(`/api/projects/${n}`).then(r => r.json())", number)["scene"]

@@ -43,9 +43,10 @@ def test_the_demo_opens_and_its_proof_refines(page):
 
 def test_noise_falls_without_the_denoiser_too(undone):
     page = undone
-    go(page, "Camera")
     before = revision(page)
+    page.get_by_role("button", name="Limits of the proof").click()
     page.get_by_role("switch", name="Denoise").click()
+    page.keyboard.press("Escape")
     wait_for_revision(page, before + 1)
     page.get_by_test_id("picture").click(position={"x": 5, "y": 5})
     page.keyboard.press("ArrowLeft")

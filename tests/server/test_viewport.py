@@ -19,12 +19,13 @@ from server.viewport.session import sessions
 
 def test_frames_survive_packing():
     info = frames.FrameInfo(
-        7, 9, 16, 640, 400, frames.JPEG, frames.DENOISED, (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0)
-    )
+        7, 9, 16, 320, 200, (640, 400), (10, 20, 320, 200), frames.JPEG, frames.DENOISED, 1,
+        (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0, 0.5, -0.5, 0.0),
+    )  # fmt: skip
     message = frames.pack_frame(info, b"picture")
-    assert frames.HEADER.size == 64
+    assert frames.HEADER.size == 80
     assert frames.unpack_frame(message) == (info, b"picture")
-    with pytest.raises(ValueError, match="not a frame"):
+    with pytest.raises(ValueError, match="not a picture"):
         frames.unpack_frame(b"something else")
 
 
@@ -85,7 +86,11 @@ async def until(socket, wanted, seconds=90):
             event = await socket.receive_output(timeout=seconds)
             if event["type"] == "websocket.close":
                 return event
-            message = json.loads(event["text"]) if event.get("text") else frames.unpack_frame(event["bytes"])
+            if event.get("text"):
+                message = json.loads(event["text"])
+            else:
+                message = frames.unpack_frame(event["bytes"])
+                await socket.send_json_to({"type": "shown"})
             if wanted(message):
                 return message
 
@@ -96,6 +101,12 @@ def is_type(name):
 
 def is_frame(**wanted):
     return lambda m: isinstance(m, tuple) and all(getattr(m[0], k) >= v for k, v in wanted.items())
+
+
+async def look(socket, **changes):
+    """Say what the first pane shows."""
+    state = {"pane": 0, "serial": 0, "width": 96, "height": 64} | changes
+    await socket.send_json_to({"type": "pane", **state})
 
 
 async def leave(socket):
@@ -117,7 +128,7 @@ async def test_proof_edits_and_a_killed_host(people, project):
     try:
         document = await until(socket, is_type("document"))
         assert document["revision"] == 1
-        await socket.send_json_to({"type": "size", "width": 96, "height": 64})
+        await look(socket)
         first = await until(socket, is_frame(samples=1))
         settled = await until(socket, lambda m: isinstance(m, tuple) and m[0].flags & frames.SETTLED)
         assert settled[1][:4] == b"\x89PNG" and settled[0].samples == 8
@@ -150,9 +161,10 @@ async def test_proof_edits_and_a_killed_host(people, project):
 
         await socket.send_json_to({"type": "undo", "request": 6})
         assert reach(await until(socket, is_type("document"))) == 0
-        await socket.send_json_to({"type": "pick", "x": 0.5, "y": 0.5})
-        assert (await until(socket, is_type("picked")))["part"] == "square"
-        await socket.send_json_to({"type": "fit"})
+        await socket.send_json_to({"type": "pick", "pane": 0, "x": 0.5, "y": 0.5})
+        found = (await until(socket, is_type("picked")))["found"]
+        assert found["part"] == "square" and found["normal"] == pytest.approx([0, 0, 1], abs=1e-6)
+        await socket.send_json_to({"type": "fit", "pane": 0})
         assert (await until(socket, is_type("fitted")))["camera"]["target"] == [2, 3, 3]
     finally:
         await leave(socket)

@@ -4,13 +4,14 @@ import { useWorkspace } from "../store/context";
 import { type Action, actions } from "./registry";
 
 export function Shortcuts() {
-  return actions.map((one) => <Shortcut key={one.id} action={one} />);
+  return actions.filter((one) => one.keys).map((one) => <Shortcut key={one.id} action={one} />);
 }
 
-/** Sliders, lists and buttons use these keys themselves. */
+/** Sliders, lists, buttons and handles in hand use these keys themselves. */
 const ownsKey = (event: KeyboardEvent) => {
   const target = event.target as HTMLElement;
-  if (target.closest('[role="dialog"], [role="presentation"]')) return true;
+  if (document.body.dataset.typing) return true;
+  if (target.closest('[role="dialog"], [role="presentation"], [role="menu"]')) return true;
   if (event.key === " ") return target.matches("button, [role=button], a, input");
   return /^(Arrow|Page|Home)/.test(event.key) && target.matches("input");
 };

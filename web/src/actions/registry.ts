@@ -1,12 +1,17 @@
-/** Every action once: what it is called, its keys, what it does. Feeds the shortcuts and the buttons' hints. */
+/** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
+import { ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
-import { cameraPatch, type Workspace } from "../store/workspace";
-import { dolly, orbit, pan } from "../viewport/orbit";
+import { freeKey } from "../light/lights";
+import type { Scale, Way } from "../socket/panes";
+import { FREE, SHOT } from "../store/panes";
+import { pointer, replace } from "../store/patch";
+import type { Handle, Tool, Workspace } from "../store/workspace";
+import { dolly, orbit, pan, zoom } from "../viewport/orbit";
 
 export interface Action {
   id: string;
   label: string;
-  keys: string; // as react-hotkeys-hook reads them
+  keys: string; // as react-hotkeys-hook reads them; empty for none
   run: (workspace: Workspace) => void;
 }
 
@@ -14,10 +19,86 @@ const TURN = Math.PI / 24;
 const SHIFT = 0.04;
 const STEP = 1.1;
 
-const camera = (change: (camera: Camera) => Camera, label: string) => (workspace: Workspace) =>
-  workspace.commit(cameraPatch(change(workspace.getState().scene.camera)), label);
+const camera = (change: (camera: Camera) => Camera, label: string) => (workspace: Workspace) => {
+  const { active, locked } = workspace.getState();
+  if (locked && active === SHOT)
+    workspace.notify({ severity: "info", text: "The shot is locked; unlock it to move it." });
+  else workspace.commitCamera(active, change(workspace.cameraOf(active)), label);
+};
+const tool = (wanted: Tool) => (w: Workspace) =>
+  w.set({ tool: w.getState().tool === wanted ? "camera" : wanted });
+const handle = (wanted: Handle) => (w: Workspace) =>
+  w.set({ handle: w.getState().handle === wanted ? null : wanted });
+const active = (workspace: Workspace) => {
+  const { panes, active: number } = workspace.getState();
+  return { number, pane: panes[number] ?? panes[0] };
+};
+
+/** Leave the innermost thing first: a tool, handles, the loupe, the selection, the picture alone. */
+function stepBack(w: Workspace): void {
+  const { tool: used, handle: held, selection, light, alone } = w.getState();
+  const { number, pane } = active(w);
+  if (used !== "camera") w.set({ tool: "camera" });
+  else if (held) w.set({ handle: null });
+  else if (pane.loupe) w.setPane(number, { loupe: null });
+  else if (selection.length > 0) w.select([]);
+  else if (light !== null) w.chooseLight(null);
+  else if (alone) w.toggleAlone();
+}
+
+/** Hide or show parts, as one step of undo. */
+export function setVisible(w: Workspace, keys: string[], visible: boolean, label: string): void {
+  const { parts } = w.getState().scene;
+  const patch = keys
+    .filter((key) => parts[key] && parts[key].visible !== visible)
+    .map((key) => replace(pointer("parts", key, "visible"), visible));
+  if (patch.length > 0) w.commit(patch, label);
+}
+
+export function showOnly(w: Workspace, keys: string[]): void {
+  const { parts } = w.getState().scene;
+  const patch = Object.entries(parts)
+    .filter(([key, part]) => part.visible !== keys.includes(key))
+    .map(([key]) => replace(pointer("parts", key, "visible"), keys.includes(key)));
+  if (patch.length > 0) w.commit(patch, "Show only this");
+}
+
+/** Put parts into a set, or into a new one. */
+export function addToSet(w: Workspace, keys: string[], set: string | null): void {
+  const { part_sets: sets } = w.getState().scene;
+  if (set !== null && sets[set]) {
+    const parts = [...new Set([...sets[set].parts, ...keys])];
+    w.commit([replace(pointer("part_sets", set, "parts"), parts)], `Add to ${sets[set].name}`);
+    return;
+  }
+  const key = freeKey(Object.keys(sets), "set");
+  const name = `Set ${key.split("-")[1]}`;
+  w.commit(
+    [{ op: "add", path: pointer("part_sets", key), value: { name, parts: keys } }],
+    `New part ${name.toLowerCase()}`,
+  );
+}
+
+const lookThrough = (Object.entries(ways) as [Way, string][]).map(
+  ([way, label]): Action => ({
+    id: `way-${way}`,
+    label: `Look at: ${label}`,
+    keys: way === "proof" ? "alt+p" : way === "draft" ? "alt+d" : way === "clay" ? "alt+c" : "",
+    run: (w) => w.setPane(active(w).number, { way }),
+  }),
+);
+
+const scales = (["fit", "1", "1/2", "1/4"] as Scale[]).map(
+  (scale): Action => ({
+    id: `scale-${scale}`,
+    label: scale === "fit" ? "Resolution: fit the view" : `Resolution: ${scale} of the print`,
+    keys: "",
+    run: (w) => w.setPane(active(w).number, { scale }),
+  }),
+);
 
 export const actions: Action[] = [
+  { id: "palette", label: "Find an action", keys: "mod+k", run: (w) => w.set({ palette: true }) },
   { id: "undo", label: "Undo", keys: "mod+z", run: (w) => w.undo() },
   { id: "redo", label: "Redo", keys: "mod+shift+z, mod+y", run: (w) => w.redo() },
   {
@@ -27,8 +108,116 @@ export const actions: Action[] = [
     run: (w) => w.setRunning(!w.getState().running),
   },
   { id: "panels", label: "Fold drawer and shelf away", keys: "b", run: (w) => w.togglePanels() },
-  { id: "fit", label: "Frame the asset", keys: "home", run: (w) => w.fit() },
-  { id: "clear", label: "Clear the selection", keys: "escape", run: (w) => w.select(null) },
+  { id: "alone", label: "The picture alone in the window", keys: "p", run: (w) => w.toggleAlone() },
+  {
+    id: "readout",
+    label: "Fold the readout",
+    keys: "i",
+    run: (w) => w.set({ readout: !w.getState().readout }),
+  },
+  { id: "clear", label: "Step back: tool, handles, loupe, selection", keys: "escape", run: stepBack },
+  { id: "fit", label: "Frame the asset", keys: "home", run: (w) => w.frameParts(active(w).number, null) },
+  {
+    id: "fit-selection",
+    label: "Frame the selection",
+    keys: "shift+home",
+    run: (w) => w.getState().selection.length > 0 && w.frameParts(active(w).number, w.getState().selection),
+  },
+  { id: "loupe", label: "Loupe: draw the region that gets all computing", keys: "l", run: tool("loupe") },
+  {
+    id: "loupe-off",
+    label: "Release the loupe",
+    keys: "alt+l",
+    run: (w) => w.setPane(active(w).number, { loupe: null }),
+  },
+  { id: "focus", label: "Focus by clicking on a surface", keys: "f", run: tool("focus") },
+  {
+    id: "focus-plane",
+    label: "Show the plane of focus",
+    keys: "shift+f",
+    run: (w) => w.setPane(active(w).number, { focusPlane: !active(w).pane.focusPlane }),
+  },
+  { id: "move", label: "Handles: move", keys: "m", run: handle("move") },
+  { id: "turn", label: "Handles: turn", keys: "t", run: handle("turn") },
+  { id: "scale", label: "Handles: scale", keys: "s", run: handle("scale") },
+  {
+    id: "select-all",
+    label: "Select the whole asset",
+    keys: "mod+a",
+    run: (w) => w.select(Object.keys(w.getState().scene.parts)),
+  },
+  {
+    id: "hide",
+    label: "Hide the selection",
+    keys: "h",
+    run: (w) => setVisible(w, w.getState().selection, false, "Hide the selection"),
+  },
+  {
+    id: "show-only",
+    label: "Show only the selection",
+    keys: "shift+h",
+    run: (w) => w.getState().selection.length > 0 && showOnly(w, w.getState().selection),
+  },
+  {
+    id: "show-all",
+    label: "Show all parts",
+    keys: "alt+h",
+    run: (w) => setVisible(w, Object.keys(w.getState().scene.parts), true, "Show all parts"),
+  },
+  {
+    id: "denoise",
+    label: "Denoised picture on or off",
+    keys: "n",
+    run: (w) => w.commit([replace("/proof/denoise", !w.getState().scene.proof.denoise)], "Denoise"),
+  },
+  {
+    id: "wire",
+    label: "Lines of the mesh over the picture",
+    keys: "w",
+    run: (w) => w.setPane(active(w).number, { wire: !active(w).pane.wire }),
+  },
+  ...lookThrough,
+  ...scales,
+  { id: "second", label: "A free view beside the shot", keys: "v", run: (w) => w.toggleSecond() },
+  {
+    id: "maximise",
+    label: "Maximise the view under the pointer",
+    keys: "shift+v",
+    run: (w) => w.maximise(w.getState().maximised === null ? w.getState().active : null),
+  },
+  { id: "from-front", label: "Free view: from the front", keys: "", run: (w) => w.lookFrom("front") },
+  { id: "from-side", label: "Free view: from the side", keys: "", run: (w) => w.lookFrom("side") },
+  { id: "from-top", label: "Free view: from the top", keys: "", run: (w) => w.lookFrom("top") },
+  {
+    id: "projection",
+    label: "Perspective or orthographic",
+    keys: "o",
+    run: camera(
+      (c) => ({ ...c, projection: c.projection === "perspective" ? "orthographic" : "perspective" }),
+      "Projection",
+    ),
+  },
+  {
+    id: "lock",
+    label: "Lock or unlock the shot's camera",
+    keys: "shift+l",
+    run: (w) => w.set({ locked: !w.getState().locked }),
+  },
+  {
+    id: "adopt",
+    label: "Take the free view as the shot",
+    keys: "",
+    run: (w) => {
+      const free = w.getState().panes[FREE]?.camera;
+      if (free) w.commitCamera(0, free, "Shot from the free view");
+    },
+  },
+  {
+    id: "whole",
+    label: "Magnify: back to the whole picture",
+    keys: "0",
+    run: (w) => w.setPane(active(w).number, { magnifier: null }),
+  },
   { id: "orbit-left", label: "Orbit left", keys: "left", run: camera((c) => orbit(c, -TURN, 0), "Orbit") },
   { id: "orbit-right", label: "Orbit right", keys: "right", run: camera((c) => orbit(c, TURN, 0), "Orbit") },
   { id: "orbit-up", label: "Orbit up", keys: "up", run: camera((c) => orbit(c, 0, TURN), "Orbit") },
@@ -39,6 +228,11 @@ export const actions: Action[] = [
   { id: "pan-down", label: "Pan down", keys: "shift+down", run: camera((c) => pan(c, 0, -SHIFT), "Pan") },
   { id: "dolly-in", label: "Dolly in", keys: "pageup", run: camera((c) => dolly(c, 1 / STEP), "Dolly") },
   { id: "dolly-out", label: "Dolly out", keys: "pagedown", run: camera((c) => dolly(c, STEP), "Dolly") },
+  { id: "zoom-in", label: "Zoom in", keys: "alt+pageup", run: camera((c) => zoom(c, STEP), "Zoom") },
+  { id: "zoom-out", label: "Zoom out", keys: "alt+pagedown", run: camera((c) => zoom(c, 1 / STEP), "Zoom") },
+  ...(["asset", "materials", "light", "camera", "print"] as const).map(
+    (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
+  ),
 ];
 
 export function action(id: string): Action {
@@ -47,13 +241,29 @@ export function action(id: string): Action {
   return found;
 }
 
+const WORDS: Record<string, string> = {
+  mod: "Ctrl",
+  shift: "Shift",
+  alt: "Alt",
+  space: "Space",
+  home: "Home",
+  escape: "Esc",
+  pageup: "Page up",
+  pagedown: "Page down",
+};
+
+/** "Ctrl+Shift+Z" for the first keys of an action, empty when it has none. */
+export function keysOf(one: Action): string {
+  const [first = ""] = one.keys.split(", ");
+  return first
+    .split("+")
+    .map((k) => WORDS[k] ?? k.charAt(0).toUpperCase() + k.slice(1))
+    .join("+");
+}
+
 /** "Undo (Ctrl+Z)" for a button's hint. */
 export function hint(id: string): string {
-  const { label, keys } = action(id);
-  const [first = ""] = keys.split(", ");
-  const words: Record<string, string> = { mod: "Ctrl", shift: "Shift", space: "Space", home: "Home" };
-  return `${label} (${first
-    .split("+")
-    .map((k) => words[k] ?? k.toUpperCase())
-    .join("+")})`;
+  const one = action(id);
+  const keys = keysOf(one);
+  return keys ? `${one.label} (${keys})` : one.label;
 }

@@ -348,6 +348,12 @@ export interface components {
                 number
             ];
             /**
+             * Projection
+             * @default perspective
+             * @enum {string}
+             */
+            projection: "perspective" | "orthographic";
+            /**
              * Focal length
              * @default 70
              */
@@ -1059,6 +1065,19 @@ export interface components {
             matrix: number[];
         };
         /**
+         * PartSet
+         * @description A named group of parts. Keys of parts that are gone are kept, in case they come back.
+         */
+        PartSet: {
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+        };
+        /**
          * PrintSettings
          * @description The next final frame; its shape is also the shape of the proof.
          */
@@ -1183,6 +1202,13 @@ export interface components {
                 [key: string]: components["schemas"]["Part"];
             };
             /**
+             * Part Sets
+             * @default {}
+             */
+            part_sets: {
+                [key: string]: components["schemas"]["PartSet"];
+            };
+            /**
              * Materials
              * @default {}
              */
@@ -1279,6 +1305,7 @@ export interface components {
              *         0.15,
              *         0
              *       ],
+             *       "projection": "perspective",
              *       "focal_length": 70,
              *       "sensor_width": 36,
              *       "f_number": 0,

@@ -8,10 +8,12 @@ import ListItemButton from "@mui/material/ListItemButton";
 import ListItemText from "@mui/material/ListItemText";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Eye, EyeOff, Scan } from "lucide-react";
+import { Eye, EyeOff, Plus, Scan, Trash2 } from "lucide-react";
+import { addToSet } from "../actions/registry";
 import { Section } from "../controls/bound";
 import { ImportPad } from "../home/ImportPad";
 import { useSlice, useWorkspace } from "../store/context";
+import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
 
 export function AssetStop() {
@@ -28,7 +30,7 @@ export function AssetStop() {
         variant="outlined"
         size="small"
         startIcon={<Scan size={15} />}
-        onClick={() => workspace.fit()}
+        onClick={() => workspace.frameParts(SHOT, null)}
         sx={{ mb: 2 }}
       >
         Frame the asset
@@ -36,6 +38,7 @@ export function AssetStop() {
       <Section title="Parts">
         <PartsList />
       </Section>
+      <PartSets />
       <ImportPad dense onDone={(id) => (location.hash = `/projects/${id}`)} />
     </>
   );
@@ -45,7 +48,7 @@ export function PartsList() {
   const workspace = useWorkspace();
   const parts = useSlice((s) => s.scene.parts);
   const materials = useSlice((s) => s.scene.materials);
-  const selected = useSlice((s) => s.selected);
+  const selection = useSlice((s) => s.selection);
   // The database does not keep the order of keys; the asset's own order does not change.
   const ordered = Object.entries(parts).sort(([, a], [, b]) => a.mesh - b.mesh);
   return (
@@ -73,13 +76,17 @@ export function PartsList() {
           }
         >
           <ListItemButton
-            selected={key === selected}
-            onClick={() => workspace.select(key === selected ? null : key)}
+            selected={selection.includes(key)}
+            onClick={(event) => {
+              const adds = event.shiftKey || event.ctrlKey || event.metaKey;
+              if (adds) workspace.select([key], "add");
+              else workspace.select(selection.length === 1 && selection[0] === key ? [] : [key]);
+            }}
             sx={{
               borderRadius: 1,
               opacity: part.visible ? 1 : 0.5,
               borderLeft: "3px solid",
-              borderLeftColor: key === selected ? "primary.main" : "transparent",
+              borderLeftColor: selection.includes(key) ? "primary.main" : "transparent",
               py: 0.25,
             }}
           >
@@ -95,5 +102,63 @@ export function PartsList() {
         </ListItem>
       ))}
     </List>
+  );
+}
+
+/** Named groups of parts: one click selects them. */
+function PartSets() {
+  const workspace = useWorkspace();
+  const sets = useSlice((s) => s.scene.part_sets);
+  const parts = useSlice((s) => s.scene.parts);
+  const selection = useSlice((s) => s.selection);
+  const keys = Object.keys(sets).sort();
+  if (keys.length === 0 && selection.length === 0) return null;
+  return (
+    <Section title="Part sets">
+      <List dense disablePadding aria-label="Part sets">
+        {keys.map((key) => {
+          const { name, parts: held } = sets[key]!;
+          const there = held.filter((part) => part in parts);
+          return (
+            <ListItem
+              key={key}
+              disablePadding
+              secondaryAction={
+                <IconButton
+                  edge="end"
+                  size="small"
+                  aria-label={`Remove ${name}`}
+                  onClick={() =>
+                    workspace.commit([{ op: "remove", path: pointer("part_sets", key) }], `Remove ${name}`)
+                  }
+                >
+                  <Trash2 size={15} />
+                </IconButton>
+              }
+            >
+              <ListItemButton onClick={() => workspace.select(there)} sx={{ borderRadius: 1, py: 0.25 }}>
+                <ListItemText
+                  primary={name}
+                  secondary={there.map((part) => parts[part]!.name).join(", ")}
+                  slotProps={{
+                    primary: { noWrap: true, sx: { fontSize: 13 } },
+                    secondary: { noWrap: true, sx: { fontSize: 11.5 } },
+                  }}
+                />
+              </ListItemButton>
+            </ListItem>
+          );
+        })}
+      </List>
+      {selection.length > 0 && (
+        <Button
+          size="small"
+          startIcon={<Plus size={15} />}
+          onClick={() => addToSet(workspace, selection, null)}
+        >
+          A set of the selection
+        </Button>
+      )}
+    </Section>
   );
 }

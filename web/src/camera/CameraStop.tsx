@@ -2,24 +2,37 @@
 import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import Typography from "@mui/material/Typography";
-import { Scan } from "lucide-react";
-import { BoundQuantity, BoundSwitch, Section } from "../controls/bound";
+import { Focus, Scan } from "lucide-react";
+import { action } from "../actions/registry";
+import { BoundQuantity, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
+import { SHOT } from "../store/panes";
 import { replace } from "../store/patch";
 
 export function CameraStop() {
   const workspace = useWorkspace();
   const view = useSlice((s) => s.scene.look.view);
+  const tool = useSlice((s) => s.tool);
   const aperture = useSlice((s) => s.scene.camera.f_number);
   return (
     <>
       <Section title="Lens">
         <BoundQuantity model="Camera" at={["camera"]} name="focal_length" />
         <BoundQuantity model="Camera" at={["camera"]} name="f_number" />
+        <Button
+          fullWidth
+          variant={tool === "focus" ? "contained" : "outlined"}
+          size="small"
+          startIcon={<Focus size={15} />}
+          aria-pressed={tool === "focus"}
+          onClick={() => action("focus").run(workspace)}
+          sx={{ mb: 1 }}
+        >
+          Focus on a surface
+        </Button>
+        <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />
         {aperture > 0 && (
           <>
-            <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />
             <BoundQuantity model="Camera" at={["camera"]} name="blades" />
             <BoundQuantity model="Camera" at={["camera"]} name="blade_rotation" />
             <BoundQuantity model="Camera" at={["camera"]} name="blade_roundness" />
@@ -33,7 +46,7 @@ export function CameraStop() {
           variant="outlined"
           size="small"
           startIcon={<Scan size={15} />}
-          onClick={() => workspace.fit()}
+          onClick={() => workspace.frameParts(SHOT, null)}
         >
           Fit to asset
         </Button>
@@ -53,14 +66,6 @@ export function CameraStop() {
           <ToggleButton value="filmic">Filmic</ToggleButton>
           <ToggleButton value="plain">Plain</ToggleButton>
         </ToggleButtonGroup>
-      </Section>
-      <Section title="Proof">
-        <BoundQuantity model="Proof" at={["proof"]} name="samples" />
-        <BoundQuantity model="Proof" at={["proof"]} name="noise" />
-        <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
-        <Typography variant="caption" color="text.secondary">
-          The proof settles after so many samples, or where it has no more noise than that.
-        </Typography>
       </Section>
     </>
   );

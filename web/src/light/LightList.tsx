@@ -21,7 +21,8 @@ import { freeKey, KINDS, type LightKind, newLight, sizesOf, unitsOf } from "./li
 export function LightList() {
   const workspace = useWorkspace();
   const lights = useSlice((s) => s.scene.lights);
-  const [chosen, setChosen] = useState<string | null>(null);
+  const chosen = useSlice((s) => s.light);
+  const setChosen = workspace.chooseLight;
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const keys = Object.keys(lights).sort();
 

@@ -42,8 +42,8 @@ export function newLight(kind: LightKind, name: string): Light {
 }
 
 /** "light-3": the first key that is free. */
-export function freeKey(taken: string[]): string {
+export function freeKey(taken: string[], stem = "light"): string {
   let number = 1;
-  while (taken.includes(`light-${number}`)) number += 1;
-  return `light-${number}`;
+  while (taken.includes(`${stem}-${number}`)) number += 1;
+  return `${stem}-${number}`;
 }

@@ -17,9 +17,8 @@ const TEXTURES: [keyof Material, string][] = [
 ];
 
 export function MaterialsStop() {
-  const selected = useSlice((s) => s.selected);
-  const part = useSlice((s) => (s.selected ? s.scene.parts[s.selected] : undefined));
-  if (!selected || !part) {
+  const part = useSlice((s) => s.scene.parts[s.selection[0] ?? ""]);
+  if (!part) {
     return (
       <>
         <Typography color="text.secondary" variant="body2" sx={{ mb: 2 }}>

@@ -22,17 +22,19 @@ export function SwatchShelf() {
   const workspace = useWorkspace();
   const materials = useSlice((s) => s.scene.materials);
   const parts = useSlice((s) => s.scene.parts);
-  const selected = useSlice((s) => s.selected);
-  const worn = selected ? parts[selected]?.material : undefined;
+  const selection = useSlice((s) => s.selection);
+  const selected = selection.filter((part) => part in parts);
+  const worn = selected.length > 0 ? parts[selected[0]!]!.material : undefined;
+  const wearers = selected.map((part) => parts[part]!.name).join(", ");
 
   const use = (key: string) => {
-    if (selected) {
-      const label = `${materials[key]!.name} on ${parts[selected]!.name}`;
-      workspace.commit([replace(pointer("parts", selected, "material"), key)], label);
+    if (selected.length > 0) {
+      const patch = selected.map((part) => replace(pointer("parts", part, "material"), key));
+      workspace.commit(patch, `${materials[key]!.name} on ${wearers}`);
       return;
     }
     const wearer = Object.entries(parts).find(([, part]) => part.material === key);
-    if (wearer) workspace.select(wearer[0]);
+    if (wearer) workspace.select([wearer[0]]);
   };
 
   return (
@@ -42,7 +44,7 @@ export function SwatchShelf() {
           key={key}
           onClick={() => use(key)}
           aria-label={
-            selected ? `Dress ${parts[selected]!.name} in ${material.name}` : `Material ${material.name}`
+            selected.length > 0 ? `Dress ${wearers} in ${material.name}` : `Material ${material.name}`
           }
           aria-pressed={key === worn}
           sx={{

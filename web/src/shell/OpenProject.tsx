@@ -6,11 +6,12 @@ import ButtonBase from "@mui/material/ButtonBase";
 import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
 import { useEffect, useState } from "react";
+import { Palette } from "../actions/Palette";
 import { Shortcuts } from "../actions/Shortcuts";
 import { api } from "../api/client";
 import { useSlice, useWorkspace, WorkspaceProvider } from "../store/context";
 import { openWorkspace, type Workspace } from "../store/workspace";
-import { Picture } from "../viewport/Picture";
+import { Views } from "../viewport/Views";
 import { stops } from "./stops";
 import { BAR_HEIGHT, TopBar } from "./TopBar";
 
@@ -51,23 +52,30 @@ export function OpenProject({ id, onLeave }: { id: number; onLeave: () => void }
   return (
     <WorkspaceProvider value={workspace}>
       <Shortcuts />
+      <Palette />
       <Shell onLeave={onLeave} />
     </WorkspaceProvider>
   );
 }
 
 function Shell({ onLeave }: { onLeave: () => void }) {
-  const panels = useSlice((s) => s.panels);
+  const alone = useSlice((s) => s.alone);
+  const panels = useSlice((s) => s.panels) && !alone;
   const active = useSlice((s) => s.stop);
   const stop = stops.find((s) => s.id === active) ?? stops[0]!;
   const { drawer: Drawer, shelf: Shelf } = stop;
   return (
     <Box
-      sx={{ height: "100vh", display: "grid", gridTemplateRows: `${BAR_HEIGHT}px 1fr`, overflow: "hidden" }}
+      sx={{
+        height: "100vh",
+        display: "grid",
+        gridTemplateRows: alone ? "1fr" : `${BAR_HEIGHT}px 1fr`,
+        overflow: "hidden",
+      }}
     >
-      <TopBar onLeave={onLeave} />
+      {!alone && <TopBar onLeave={onLeave} />}
       <Box sx={{ display: "flex", minHeight: 0 }}>
-        <Walk />
+        {!alone && <Walk />}
         {panels && (
           <Box
             component="aside"
@@ -88,7 +96,7 @@ function Shell({ onLeave }: { onLeave: () => void }) {
         )}
         <Box sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>
           <Box component="main" sx={{ flex: 1, position: "relative", minHeight: 0 }}>
-            <Picture />
+            <Views />
             <Notices />
           </Box>
           {panels && Shelf && (
@@ -165,7 +173,7 @@ function Notices() {
   const workspace = useWorkspace();
   const notices = useSlice((s) => s.notices);
   return (
-    <Stack spacing={1} sx={{ position: "absolute", right: 12, bottom: 12, maxWidth: 380 }}>
+    <Stack spacing={1} sx={{ position: "absolute", right: 12, bottom: 12, maxWidth: 380, zIndex: 2 }}>
       {notices.map((notice) => (
         <Alert
           key={notice.text}

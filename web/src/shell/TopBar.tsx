@@ -1,18 +1,30 @@
 /** The bar on top: project and saving on the left, the proof in the middle, undo, redo and print on the right. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import ButtonBase from "@mui/material/ButtonBase";
 import IconButton from "@mui/material/IconButton";
 import LinearProgress from "@mui/material/LinearProgress";
+import MenuItem from "@mui/material/MenuItem";
+import Popover from "@mui/material/Popover";
+import Select from "@mui/material/Select";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { ArrowLeft, Pause, Play, Printer, Redo2, Undo2 } from "lucide-react";
-import type { ReactNode } from "react";
+import { ArrowLeft, Pause, Play, Printer, Redo2, Search, Undo2 } from "lucide-react";
+import { type ReactNode, useState } from "react";
 import { hint } from "../actions/registry";
+import { BoundQuantity, BoundSwitch } from "../controls/bound";
+import type { Scale } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import { Wordmark } from "./Wordmark";
 import { duration, percent, rate } from "./words";
 
 export const BAR_HEIGHT = 46;
+const SCALES: [Scale, string][] = [
+  ["fit", "Fit the view"],
+  ["1", "1 of the print"],
+  ["1/2", "1/2 of the print"],
+  ["1/4", "1/4 of the print"],
+];
 
 export function TopBar({ onLeave }: { onLeave: () => void }) {
   const workspace = useWorkspace();
@@ -45,6 +57,9 @@ export function TopBar({ onLeave }: { onLeave: () => void }) {
       </Box>
       <ProofReadout />
       <Box sx={{ display: "flex", justifyContent: "flex-end", gap: 0.5 }}>
+        <Hinted title={hint("palette")} onClick={() => workspace.set({ palette: true })}>
+          <Search size={17} />
+        </Hinted>
         <Hinted title={hint("undo")} disabled={!canUndo} onClick={workspace.undo}>
           <Undo2 size={17} />
         </Hinted>
@@ -92,11 +107,12 @@ function Hinted({ title, disabled = false, onClick, children }: HintedProps) {
 function Saving() {
   const saved = useSlice((s) => s.saved);
   const connection = useSlice((s) => s.connection);
-  const text = connection === "lost" ? "Not connected" : saved ? "Saved" : "Saving";
+  const lost = connection === "lost";
+  const text = lost ? (saved ? "Not connected" : "Not connected, edits wait") : saved ? "Saved" : "Saving";
   return (
     <Typography
       variant="caption"
-      color={connection === "lost" ? "error" : "text.secondary"}
+      color={lost ? "error" : "text.secondary"}
       data-testid="saving"
       noWrap
       sx={{ flexShrink: 0 }}
@@ -108,9 +124,12 @@ function Saving() {
 
 function ProofReadout() {
   const workspace = useWorkspace();
-  const status = useSlice((s) => s.status);
+  const number = useSlice((s) => s.active);
+  const status = useSlice((s) => s.panes[number]?.status ?? null);
+  const scale = useSlice((s) => s.panes[number]?.scale ?? "fit");
+  const [limits, setLimits] = useState<HTMLElement | null>(null);
   const running = useSlice((s) => s.running);
-  const share = status ? (status.samples / status.wanted) * 100 : 0;
+  const share = status ? Math.min(status.samples / status.wanted, 1) * 100 : 0;
   const state = !running ? "Held" : status?.settled ? "Settled" : "Running";
   return (
     <Box
@@ -128,18 +147,54 @@ function ProofReadout() {
           {running ? <Pause size={17} /> : <Play size={17} />}
         </IconButton>
       </Tooltip>
-      <Box sx={{ width: 92 }}>
-        <Typography variant="caption" component="p" noWrap sx={{ lineHeight: 1.3 }}>
-          {state} {status ? `${status.samples}/${status.wanted}` : ""}
+      <Select
+        variant="standard"
+        disableUnderline
+        value={scale}
+        inputProps={{ "aria-label": "Resolution" }}
+        onChange={(event) => workspace.setPane(number, { scale: event.target.value as Scale })}
+        renderValue={(value) => (value === "fit" ? "Fit" : value)}
+        sx={{ fontSize: 12 }}
+      >
+        {SCALES.map(([value, label]) => (
+          <MenuItem key={value} value={value} dense>
+            {label}
+          </MenuItem>
+        ))}
+      </Select>
+      <Tooltip title="When the proof has settled: samples, noise, denoising">
+        <ButtonBase
+          aria-label="Limits of the proof"
+          aria-haspopup="dialog"
+          onClick={(event) => setLimits(event.currentTarget)}
+          sx={{ width: 92, display: "block", textAlign: "left" }}
+        >
+          <Typography variant="caption" component="p" noWrap sx={{ lineHeight: 1.3 }}>
+            {state} {status ? `${status.samples}/${status.wanted}` : ""}
+          </Typography>
+          <LinearProgress
+            color="secondary"
+            variant="determinate"
+            value={share}
+            aria-label="Samples of the proof"
+            sx={{ height: 3, borderRadius: 1 }}
+          />
+        </ButtonBase>
+      </Tooltip>
+      <Popover
+        open={limits !== null}
+        anchorEl={limits}
+        onClose={() => setLimits(null)}
+        anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+        slotProps={{ paper: { sx: { p: 2, width: 260 }, "aria-label": "Limits of the proof" } }}
+      >
+        <BoundQuantity model="Proof" at={["proof"]} name="samples" />
+        <BoundQuantity model="Proof" at={["proof"]} name="noise" />
+        <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
+        <Typography variant="caption" color="text.secondary">
+          The proof settles after so many samples, or where it has no more noise than that.
         </Typography>
-        <LinearProgress
-          color="secondary"
-          variant="determinate"
-          value={share}
-          aria-label="Samples of the proof"
-          sx={{ height: 3, borderRadius: 1 }}
-        />
-      </Box>
+      </Popover>
       {status && (
         <Box
           sx={{

@@ -50,23 +50,62 @@ describe("ViewportSocket", () => {
     vi.unstubAllGlobals();
   });
 
-  it("sends edits again that were not acknowledged, and the size of the view, but no undo", () => {
+  const pane = (way: "proof" | "clay") => ({
+    pane: 0,
+    width: 800,
+    height: 500,
+    scale: "fit" as const,
+    way,
+    wire: false,
+    focus_plane: false,
+    camera: null,
+    loupe: null,
+    selected: [],
+    visible: true,
+  });
+
+  it("sends everything again that was not acknowledged, under the same names, and the newest state of the panes", () => {
     const [first] = Wire.all;
     first!.open();
-    socket.resize(800, 500);
-    socket.edit([{ op: "replace", path: "/look/exposure", value: 1 }], "Exposure");
-    socket.edit([{ op: "replace", path: "/look/exposure", value: 2 }], "Exposure");
+    socket.setPane(pane("proof"));
+    socket.setPane(pane("clay"));
+    socket.edit([{ op: "replace", path: "/look/exposure", value: 1 }], "Exposure", 1);
+    socket.edit([{ op: "replace", path: "/look/exposure", value: 2 }], "Exposure", 1);
     socket.undo();
-    first!.onmessage?.({ data: JSON.stringify({ type: "committed", request: 1, revision: 2 }) });
+    const names = first!.sent.filter((m) => m.request).map((m) => m.request);
+    first!.onmessage?.({ data: JSON.stringify({ type: "committed", request: names[0], revision: 2 }) });
     expect(socket.saved).toBe(false);
     first!.drop();
     vi.advanceTimersByTime(300);
     Wire.all[1]!.open();
-    expect(Wire.all[1]!.sent.map((m) => [m.type, m.request])).toEqual([
-      ["size", undefined],
-      ["edit", 2],
+    expect(Wire.all[1]!.sent.map((m) => [m.type, m.request ?? m.way])).toEqual([
+      ["pane", "clay"],
+      ["edit", names[1]],
+      ["undo", names[2]],
     ]);
     expect(states).toEqual(["connecting", "open", "lost", "connecting", "open"]);
+  });
+
+  it("gives its changes names that no other window gives", () => {
+    const other = new ViewportSocket(3, { onMessage: () => {}, onFrame: () => {}, onConnection: () => {} });
+    for (const wire of Wire.all) wire.open();
+    socket.undo();
+    other.undo();
+    expect(Wire.all[0]!.sent[0]!.request).not.toBe(Wire.all[1]!.sent[0]!.request);
+    other.close();
+  });
+
+  it("answers questions, with nothing when the line breaks first", async () => {
+    const [first] = Wire.all;
+    first!.open();
+    const answered = socket.ask("bounds", 0, { parts: ["a"] });
+    const asked = first!.sent.at(-1)!.request;
+    first!.onmessage?.({ data: JSON.stringify({ type: "bounds", asked, box: [[0], [1]] }) });
+    expect(await answered).toMatchObject({ box: [[0], [1]] });
+    const lost = socket.ask("bounds", 0);
+    first!.drop();
+    expect(await lost).toBeNull();
+    expect(await socket.ask("bounds", 0)).toBeNull();
   });
 
   it("waits longer each time", () => {

@@ -1,9 +1,10 @@
 /**
- * The one connection to the server's viewport: sends edits and questions, hands on messages and frames,
+ * The one connection to the server's viewport: sends edits, panes and questions, hands on messages and pictures,
  * reconnects with back-off, and sends again what was not acknowledged.
  */
-import type { Camera, Operation, Scene } from "../api/types";
+import type { Operation, Scene } from "../api/types";
 import { type Frame, readFrame } from "./frame";
+import type { PaneMessage } from "./panes";
 
 export interface Status {
   samples: number;
@@ -16,20 +17,28 @@ export interface Status {
   seconds: number;
   seconds_left: number;
   rays_per_second: number;
+  dropped_samples: number;
+  limited_samples: number;
+  memory_mib: number;
+}
+
+export interface Opened {
+  parts: number;
+  triangles: number;
+  unique_triangles: number;
 }
 
 export type ServerMessage =
   | { type: "document"; revision: number; scene: Scene; can_undo: boolean; can_redo: boolean }
-  | { type: "committed"; request: number; revision: number }
-  | { type: "refused"; request: number | null; message: string }
+  | { type: "committed"; request: string; revision: number }
+  | { type: "refused"; request: string | null; message: string }
   | { type: "host"; state: "starting" | "ready" | "restarting" | "failed" }
   | { type: "running"; running: boolean }
-  | { type: "opened"; triangles: number; parts: number }
+  | ({ type: "opened" } & Opened)
   | { type: "problems"; problems: string[] }
   | { type: "error"; message: string }
-  | { type: "picked"; part: string | null }
-  | { type: "fitted"; camera: Camera | null }
-  | ({ type: "status" } & Status);
+  | { type: "scale"; pane: number; ticks: [number, string][] }
+  | ({ type: "status"; pane: number } & Status);
 
 export type Connection = "connecting" | "open" | "lost" | "unknown-project";
 
@@ -41,23 +50,32 @@ interface Listener {
 
 interface Commit {
   type: "edit" | "undo" | "redo";
-  request: number;
+  request: string;
   patch?: Operation[];
   label?: string;
+  base?: number;
 }
 
 const UNKNOWN_PROJECT = 4404;
 const FIRST_WAIT_MS = 250;
 const LONGEST_WAIT_MS = 8000;
 
+/** A name that no other window has. */
+function windowName(): string {
+  const words = crypto.getRandomValues(new Uint32Array(3));
+  return Array.from(words, (word) => word.toString(36)).join("");
+}
+
 export class ViewportSocket {
   private socket: WebSocket | null = null;
   private wait = FIRST_WAIT_MS;
   private closed = false;
+  private readonly name = windowName();
   private request = 0;
   private serial = 0;
-  private readonly unacknowledged = new Map<number, Commit>();
-  private size: { width: number; height: number } | null = null;
+  private readonly unacknowledged = new Map<string, Commit>();
+  private readonly questions = new Map<string, (answer: unknown) => void>();
+  private readonly panes = new Map<number, PaneMessage>();
 
   constructor(
     private readonly project: number,
@@ -75,15 +93,21 @@ export class ViewportSocket {
     socket.onopen = () => {
       this.wait = FIRST_WAIT_MS;
       this.listener.onConnection("open");
-      if (this.size) this.send({ type: "size", ...this.size });
-      this.sendAgain();
+      for (const pane of this.panes.values()) this.send({ type: "pane", ...pane });
+      // Every change has a name: one that had arrived before the line broke is not done again.
+      for (const commit of this.unacknowledged.values()) this.send(commit);
     };
     socket.onmessage = (event: MessageEvent<string | ArrayBuffer>) => {
-      if (typeof event.data === "string") this.receive(JSON.parse(event.data) as ServerMessage);
-      else this.listener.onFrame(readFrame(event.data));
+      if (typeof event.data === "string") this.receive(JSON.parse(event.data));
+      else {
+        this.send({ type: "shown" });
+        this.listener.onFrame(readFrame(event.data));
+      }
     };
     socket.onclose = (event) => {
       if (this.closed) return;
+      for (const answer of this.questions.values()) answer(null);
+      this.questions.clear();
       if (event.code === UNKNOWN_PROJECT) {
         this.listener.onConnection("unknown-project");
         return;
@@ -94,17 +118,14 @@ export class ViewportSocket {
     };
   }
 
-  /** Edits replace values, so one that did arrive may arrive twice; an undo may not, and is dropped instead. */
-  private sendAgain(): void {
-    for (const [request, commit] of this.unacknowledged) {
-      if (commit.type === "edit") this.send(commit);
-      else this.unacknowledged.delete(request);
+  private receive(message: ServerMessage & { asked?: string | null }): void {
+    if (message.asked) {
+      this.questions.get(message.asked)?.(message);
+      this.questions.delete(message.asked);
+      return;
     }
-  }
-
-  private receive(message: ServerMessage): void {
     if (message.type === "committed" || (message.type === "refused" && message.request !== null))
-      this.unacknowledged.delete(message.request as number);
+      this.unacknowledged.delete(message.request as string);
     this.listener.onMessage(message);
   }
 
@@ -114,8 +135,13 @@ export class ViewportSocket {
     return true;
   }
 
+  private nextRequest(): string {
+    this.request += 1;
+    return `${this.name}-${this.request}`;
+  }
+
   private commit(commit: Omit<Commit, "request">): void {
-    const message = { ...commit, request: ++this.request };
+    const message = { ...commit, request: this.nextRequest() };
     this.unacknowledged.set(message.request, message);
     this.send(message);
   }
@@ -125,12 +151,14 @@ export class ViewportSocket {
     return this.unacknowledged.size === 0;
   }
 
+  /** An edit in hand; an empty patch lets go of it. */
   preview(patch: Operation[]): void {
-    this.send({ type: "preview", patch, serial: ++this.serial });
+    this.serial += 1;
+    this.send({ type: "preview", patch, serial: this.serial });
   }
 
-  edit(patch: Operation[], label: string): void {
-    this.commit({ type: "edit", patch, label });
+  edit(patch: Operation[], label: string, base: number): void {
+    this.commit({ type: "edit", patch, label, base });
   }
 
   undo(): void {
@@ -141,21 +169,37 @@ export class ViewportSocket {
     this.commit({ type: "redo" });
   }
 
-  resize(width: number, height: number): void {
-    this.size = { width, height };
-    this.send({ type: "size", width, height });
+  /** What a pane shows; sent again after every reconnect. */
+  setPane(state: Omit<PaneMessage, "serial">): void {
+    this.serial += 1;
+    const message = { ...state, serial: this.serial };
+    this.panes.set(state.pane, message);
+    this.send({ type: "pane", ...message });
+  }
+
+  closePane(pane: number): void {
+    this.panes.delete(pane);
+    this.send({ type: "close_pane", pane });
   }
 
   setRunning(running: boolean): void {
     this.send({ type: "run", running });
   }
 
-  pick(x: number, y: number): void {
-    this.send({ type: "pick", x, y });
-  }
-
-  fit(): void {
-    this.send({ type: "fit" });
+  /** Ask the render host about a pane; null when the line broke before the answer. */
+  ask<Answer>(
+    type: "pick" | "values" | "fit" | "bounds",
+    pane: number,
+    question: object = {},
+  ): Promise<Answer | null> {
+    const request = this.nextRequest();
+    return new Promise((resolve) => {
+      this.questions.set(request, resolve as (answer: unknown) => void);
+      if (!this.send({ type, pane, request, ...question })) {
+        this.questions.delete(request);
+        resolve(null);
+      }
+    });
   }
 
   close(): void {

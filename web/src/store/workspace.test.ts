@@ -1,9 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Scene } from "../api/types";
+import type { Camera, Scene } from "../api/types";
 import { replace } from "./patch";
 import { openWorkspace, type Workspace } from "./workspace";
 
-const sent: { type: string; request?: number; patch?: unknown }[] = [];
+const sent: { type: string; request?: string; patch?: unknown; [key: string]: unknown }[] = [];
 let wire: { onmessage?: (event: { data: string }) => void; onopen?: () => void };
 
 class Wire {
@@ -23,6 +23,8 @@ const scene = (exposure: number) =>
     look: { exposure, view: "filmic" },
     camera: { focal_length: 50 },
     parts: { cap: { name: "Cap" } },
+    lights: {},
+    part_sets: {},
     materials: {},
   }) as unknown as Scene;
 
@@ -68,7 +70,7 @@ describe("workspace", () => {
     workspace.commit(exposed(2), "Exposure");
     expect(state().saved).toBe(false);
     receive(document(2, 2));
-    receive({ type: "committed", request: 1, revision: 2 });
+    receive({ type: "committed", request: sent.at(-1)!.request, revision: 2 });
     expect(state()).toMatchObject({ saved: true, revision: 2, canUndo: true });
     expect(sent.map((m) => m.type)).toEqual(["preview", "preview", "edit"]);
   });
@@ -84,7 +86,7 @@ describe("workspace", () => {
 
   it("takes a refused edit back and says why", () => {
     workspace.commit(exposed(99), "Exposure");
-    receive({ type: "refused", request: 1, message: "look/exposure: too high" });
+    receive({ type: "refused", request: sent.at(-1)!.request, message: "look/exposure: too high" });
     expect(state().scene.look.exposure).toBe(0);
     expect(state().saved).toBe(true);
     expect(state().notices.at(-1)).toEqual({ severity: "error", text: "look/exposure: too high" });
@@ -97,25 +99,49 @@ describe("workspace", () => {
     expect(state().notices).toHaveLength(1);
   });
 
-  it("selects what was picked and opens its materials", () => {
-    receive({ type: "picked", part: "cap" });
-    expect(state()).toMatchObject({ selected: "cap", stop: "materials" });
+  it("adds to the selection, takes out again, tells the panes, and lets go of parts that are gone", () => {
+    workspace.select(["cap"]);
+    workspace.select(["strap"], "add");
+    expect(sent.at(-1)).toMatchObject({ type: "pane", pane: 0, selected: ["cap", "strap"] });
+    workspace.select(["strap"], "add");
+    expect(state().selection).toEqual(["cap"]);
     receive({ ...document(2, 0), scene: { ...scene(0), parts: {} } });
-    expect(state().selected).toBeNull();
+    expect(state().selection).toEqual([]);
   });
 
-  it("commits the camera that fits, as one edit", () => {
-    workspace.fit();
-    receive({ type: "fitted", camera: { focal_length: 85 } });
+  it("commits the camera that frames the asset, as one edit of what differs", async () => {
+    const done = workspace.frameParts(0, null);
+    receive({ type: "fitted", asked: sent.at(-1)!.request, camera: { focal_length: 85 } });
+    await done;
     expect(sent.at(-1)).toMatchObject({
       type: "edit",
-      patch: [{ path: "/camera", value: { focal_length: 85 } }],
+      base: 1,
+      patch: [{ path: "/camera/focal_length", value: 85 }],
     });
+  });
+
+  it("gives the free view a camera of its own, which no edit of the document moves", () => {
+    workspace.toggleSecond();
+    expect(state()).toMatchObject({ active: 1, locked: true });
+    workspace.commitCamera(1, { focal_length: 20 } as Camera, "Zoom");
+    expect(sent.at(-1)).toMatchObject({ type: "pane", pane: 1, camera: { focal_length: 20 } });
+    expect(state().scene.camera.focal_length).toBe(50);
+    workspace.maximise(1);
+    const last = (pane: number) => sent.filter((m) => m.type === "pane" && m.pane === pane).at(-1);
+    expect([last(0)!.visible, last(1)!.visible]).toEqual([false, true]);
+    workspace.toggleSecond();
+    expect(sent.some((m) => m.type === "close_pane")).toBe(true);
+    expect(state().panes).toHaveLength(1);
+  });
+
+  it("holds every pane of a window that is not seen", () => {
+    workspace.setVisible(false);
+    expect(sent.at(-1)).toMatchObject({ type: "pane", visible: false });
   });
 
   it("undoes only when there is something to undo", () => {
     workspace.undo();
-    expect(sent).toHaveLength(0);
+    expect(sent.some((m) => m.type === "undo")).toBe(false);
     receive(document(2, 1));
     workspace.undo();
     expect(sent.at(-1)).toMatchObject({ type: "undo" });

@@ -5,11 +5,16 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Camera, Operation, Scene } from "../api/types";
 import type { Frame } from "../socket/frame";
-import { type Connection, type ServerMessage, type Status, ViewportSocket } from "../socket/viewport";
-import { patched, replace } from "./patch";
+import type { Found, PixelValues } from "../socket/panes";
+import { type Connection, type Opened, type ServerMessage, ViewportSocket } from "../socket/viewport";
+import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
+import { cameraPatch, patched } from "./patch";
 
 export type Stop = "asset" | "materials" | "light" | "camera" | "print";
 export type Notice = { severity: "info" | "warning" | "error"; text: string };
+/** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
+export type Tool = "camera" | "loupe" | "focus";
+export type Handle = "move" | "turn" | "scale" | null;
 
 export interface WorkspaceState {
   project: number;
@@ -22,12 +27,22 @@ export interface WorkspaceState {
   saved: boolean;
   connection: Connection;
   host: "starting" | "ready" | "restarting" | "failed";
+  opened: Opened | null;
   running: boolean;
-  status: Status | null;
-  frame: Frame | null;
+  panes: [Pane] | [Pane, Pane];
+  active: PaneNumber;
+  maximised: PaneNumber | null;
+  /** The shot's camera does not follow the hand in the picture; the drawer still changes it. */
+  locked: boolean;
   stop: Stop;
   panels: boolean;
-  selected: string | null;
+  alone: boolean;
+  readout: boolean;
+  palette: boolean;
+  tool: Tool;
+  handle: Handle;
+  selection: string[];
+  light: string | null;
   notices: Notice[];
 }
 
@@ -35,18 +50,32 @@ export interface Workspace {
   getState: () => WorkspaceState;
   subscribe: StoreApi<WorkspaceState>["subscribe"];
   getInitialState: () => WorkspaceState;
+  set: (
+    changes: Partial<Pick<WorkspaceState, "tool" | "handle" | "palette" | "readout" | "active" | "locked">>,
+  ) => void;
   preview: (patch: Operation[]) => void;
   commit: (patch: Operation[], label: string) => void;
   abandon: () => void;
   undo: () => void;
   redo: () => void;
   setRunning: (running: boolean) => void;
-  resize: (width: number, height: number) => void;
-  pick: (x: number, y: number) => void;
-  fit: () => void;
-  select: (part: string | null) => void;
+  setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
+  cameraOf: (pane: PaneNumber) => Camera;
+  previewCamera: (pane: PaneNumber, camera: Camera) => void;
+  commitCamera: (pane: PaneNumber, camera: Camera, label: string) => void;
+  toggleSecond: () => void;
+  maximise: (pane: PaneNumber | null) => void;
+  setVisible: (visible: boolean) => void;
+  pick: (pane: PaneNumber, x: number, y: number) => Promise<Found | null>;
+  values: (pane: PaneNumber, x: number, y: number) => Promise<PixelValues | null>;
+  bounds: (parts: string[]) => Promise<[number[], number[]] | null>;
+  frameParts: (pane: PaneNumber, parts: string[] | null) => Promise<void>;
+  lookFrom: (direction: "front" | "side" | "top") => Promise<void>;
+  select: (parts: string[], how?: "only" | "add") => void;
+  chooseLight: (light: string | null) => void;
   go: (stop: Stop) => void;
   togglePanels: () => void;
+  toggleAlone: () => void;
   notify: (notice: Notice) => void;
   dismiss: (notice: Notice) => void;
   close: () => void;
@@ -75,36 +104,66 @@ export function openWorkspace(opening: Opening): Workspace {
     saved: true,
     connection: "connecting",
     host: "starting",
+    opened: null,
     running: true,
-    status: null,
-    frame: null,
+    panes: [newPane(null)],
+    active: SHOT,
+    maximised: null,
+    locked: false,
     stop: "asset",
     panels: true,
-    selected: null,
+    alone: false,
+    readout: false,
+    palette: false,
+    tool: "camera",
+    handle: null,
+    selection: [],
+    light: null,
     notices: opening.problems.map((text) => ({ severity: "warning", text })),
   }));
   const set = store.setState;
   const get = store.getState;
   let dragging = false;
+  let windowVisible = true;
 
   const notify = (notice: Notice) =>
     set((s) =>
       s.notices.some((n) => n.text === notice.text) ? s : { notices: [...s.notices, notice].slice(-4) },
     );
 
+  const withPane = (s: WorkspaceState, number: number, changes: Partial<Pane>): Partial<WorkspaceState> =>
+    s.panes[number]
+      ? { panes: s.panes.map((p, i) => (i === number ? { ...p, ...changes } : p)) as WorkspaceState["panes"] }
+      : {};
+
+  const tellPane = (number: PaneNumber) => {
+    const { panes, selection, maximised } = get();
+    const pane = panes[number];
+    const visible = windowVisible && (maximised === null || maximised === number);
+    if (pane) socket.setPane(paneMessage(number, pane, selection, visible));
+  };
+  const tellAll = () => {
+    for (const number of get().panes.keys()) tellPane(number as PaneNumber);
+  };
+
   const onMessage = (message: ServerMessage) => {
     switch (message.type) {
-      case "document":
+      case "document": {
+        const { scene } = message;
+        const gone = get().selection.some((key) => !(key in scene.parts));
         set((s) => ({
-          committed: message.scene,
+          committed: scene,
           // An edit in hand goes on over the new document; its release decides.
-          scene: dragging ? s.scene : message.scene,
+          scene: dragging ? s.scene : scene,
           revision: message.revision,
           canUndo: message.can_undo,
           canRedo: message.can_redo,
-          selected: s.selected !== null && s.selected in message.scene.parts ? s.selected : null,
+          selection: gone ? s.selection.filter((key) => key in scene.parts) : s.selection,
+          light: s.light !== null && s.light in scene.lights ? s.light : null,
         }));
+        if (gone) tellAll();
         break;
+      }
       case "committed":
         set({ saved: socket.saved });
         break;
@@ -119,15 +178,12 @@ export function openWorkspace(opening: Opening): Workspace {
         set({ running: message.running });
         break;
       case "status": {
-        const { type: _, ...status } = message;
-        set({ status });
+        const { type: _, pane, ...status } = message;
+        set((s) => withPane(s, pane, { status }));
         break;
       }
-      case "picked":
-        set((s) => ({ selected: message.part, stop: message.part ? "materials" : s.stop }));
-        break;
-      case "fitted":
-        if (message.camera) workspace.commit(cameraPatch(message.camera), "Fit to asset");
+      case "scale":
+        set((s) => withPane(s, message.pane, { ticks: message.ticks }));
         break;
       case "problems":
         for (const text of message.problems) notify({ severity: "warning", text });
@@ -136,13 +192,16 @@ export function openWorkspace(opening: Opening): Workspace {
         notify({ severity: "error", text: message.message });
         break;
       case "opened":
+        set({ opened: message });
         break;
     }
   };
 
+  const onFrame = (frame: Frame) => set((s) => withPane(s, frame.pane, { [frame.kind]: frame }));
+
   const socket = new ViewportSocket(opening.id, {
     onMessage,
-    onFrame: (frame) => set({ frame }),
+    onFrame,
     onConnection: (connection) => set({ connection }),
   });
 
@@ -150,6 +209,7 @@ export function openWorkspace(opening: Opening): Workspace {
     getState: get,
     subscribe: store.subscribe,
     getInitialState: store.getInitialState,
+    set,
     preview: (patch) => {
       dragging = true;
       set((s) => ({ scene: patched(s.committed, patch) }));
@@ -157,29 +217,97 @@ export function openWorkspace(opening: Opening): Workspace {
     },
     commit: (patch, label) => {
       dragging = false;
+      if (patch.length === 0) {
+        socket.preview([]);
+        return;
+      }
       set((s) => ({ scene: patched(s.committed, patch), saved: false }));
-      socket.edit(patch, label);
+      socket.edit(patch, label, get().revision);
     },
     abandon: () => {
       dragging = false;
       set((s) => ({ scene: s.committed }));
-      socket.preview([replace("/look/exposure", get().committed.look.exposure)]);
+      socket.preview([]);
     },
-    undo: () => get().canUndo && socket.undo(),
-    redo: () => get().canRedo && socket.redo(),
+    undo: () => {
+      if (!get().canUndo) return;
+      socket.undo();
+      set({ saved: false });
+    },
+    redo: () => {
+      if (!get().canRedo) return;
+      socket.redo();
+      set({ saved: false });
+    },
     setRunning: (running) => socket.setRunning(running),
-    resize: (width, height) => socket.resize(width, height),
-    pick: (x, y) => socket.pick(x, y),
-    fit: () => socket.fit(),
-    select: (selected) => set({ selected }),
+    setPane: (number, changes) => {
+      set((s) => withPane(s, number, changes));
+      tellPane(number);
+    },
+    cameraOf: (number) => get().panes[number]?.camera ?? get().scene.camera,
+    previewCamera: (number, camera) => {
+      if (get().panes[number]?.camera) workspace.setPane(number, { camera });
+      else workspace.preview(cameraPatch(get().committed.camera, camera));
+    },
+    commitCamera: (number, camera, label) => {
+      if (get().panes[number]?.camera) workspace.setPane(number, { camera });
+      else workspace.commit(cameraPatch(get().committed.camera, camera), label);
+    },
+    toggleSecond: () => {
+      const { panes, scene } = get();
+      if (panes.length === 2) {
+        set({ panes: [panes[0]], active: SHOT, maximised: null, locked: false });
+        socket.closePane(FREE);
+      } else set({ panes: [panes[0], newPane(scene.camera)], active: FREE, maximised: null, locked: true });
+      tellAll();
+    },
+    maximise: (maximised) => {
+      set((s) => ({ maximised, active: maximised ?? s.active }));
+      tellAll();
+    },
+    setVisible: (visible) => {
+      windowVisible = visible;
+      tellAll();
+    },
+    pick: async (pane, x, y) =>
+      (await socket.ask<{ found: Found | null }>("pick", pane, { x, y }))?.found ?? null,
+    values: async (pane, x, y) =>
+      (await socket.ask<{ values: PixelValues | null }>("values", pane, { x, y }))?.values ?? null,
+    bounds: async (parts) =>
+      (await socket.ask<{ box: [number[], number[]] | null }>("bounds", SHOT, { parts }))?.box ?? null,
+    frameParts: async (pane, parts) => {
+      const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
+      if (answer?.camera)
+        workspace.commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
+    },
+    lookFrom: async (direction) => {
+      if (get().panes.length === 1) workspace.toggleSecond();
+      const answer = await socket.ask<{ camera: Camera | null }>("fit", FREE, { direction });
+      if (answer?.camera) workspace.setPane(FREE, { camera: answer.camera });
+    },
+    select: (parts, how = "only") => {
+      const { selection } = get();
+      const added = parts.filter((key) => !selection.includes(key));
+      // Adding what is there already takes it out.
+      const next =
+        how === "only"
+          ? parts
+          : added.length > 0
+            ? [...selection, ...added]
+            : selection.filter((k) => !parts.includes(k));
+      set({ selection: next, light: next.length > 0 ? null : get().light });
+      tellAll();
+    },
+    chooseLight: (light) => {
+      set({ light });
+      if (light !== null && get().selection.length > 0) workspace.select([]);
+    },
     go: (stop) => set({ stop, panels: true }),
     togglePanels: () => set((s) => ({ panels: !s.panels })),
+    toggleAlone: () => set((s) => ({ alone: !s.alone })),
     notify,
     dismiss: (notice) => set((s) => ({ notices: s.notices.filter((n) => n !== notice) })),
     close: () => socket.close(),
   };
   return workspace;
 }
-
-/** A patch that replaces the whole camera. */
-export const cameraPatch = (camera: Camera): Operation[] => [replace("/camera", camera)];

@@ -21,7 +21,7 @@ const WORDS = {
 export function HostVeil() {
   const host = useSlice((s) => s.host);
   const connection = useSlice((s) => s.connection);
-  const empty = useSlice((s) => s.frame === null);
+  const empty = useSlice((s) => s.panes[0].frame === null);
   const lost = connection === "lost";
   const unknown = connection === "unknown-project";
   if (!lost && !unknown && (host === "ready" || (host === "starting" && !empty))) return null;

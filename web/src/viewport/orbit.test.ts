@@ -1,10 +1,11 @@
 import { describe, expect, it } from "vitest";
 import type { Camera } from "../api/types";
-import { dolly, orbit, pan } from "./orbit";
+import { dolly, orbit, pan, reach, zoom } from "./orbit";
 
 const camera: Camera = {
   position: [0, 0, 2],
   target: [0, 0, 0],
+  projection: "perspective",
   focal_length: 36,
   sensor_width: 36,
   f_number: 0,
@@ -56,5 +57,23 @@ describe("dolly", () => {
     for (let i = 0; i < 200; i++) c = dolly(c, 0.5);
     expect(distance(c)).toBeGreaterThan(0);
     expect(c.focus_distance).toBeGreaterThan(0);
+  });
+});
+
+describe("zoom", () => {
+  it("changes the lens and not the place, within what lenses there are", () => {
+    expect(zoom(camera, 2)).toMatchObject({ focal_length: 72, position: [0, 0, 2] });
+    expect(zoom(camera, 1e6).focal_length).toBe(2000);
+    expect(reach(dolly(camera, 0.5))).toBeCloseTo(1, 6);
+  });
+
+  it("pans a camera that looks straight down", () => {
+    const top = {
+      ...camera,
+      position: [0, 2, 0] as [number, number, number],
+      projection: "orthographic" as const,
+    };
+    const moved = pan(top, 0.5, 0);
+    expectNear(moved.target, [1, 0, 0]);
   });
 });

@@ -1,23 +1,14 @@
 /** Moving the camera by hand: pure functions from a camera to a camera. Lengths in metres, angles in radians, +Y up. */
 import type { Camera } from "../api/types";
+import { add, cross, length, normalize, scale, sub, type Vector } from "./vectors";
 
-type Vector = [number, number, number];
-
-const sub = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const add = (a: Vector, b: Vector): Vector => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
-const scale = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s];
-const cross = (a: Vector, b: Vector): Vector => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-const length = (a: Vector) => Math.hypot(...a);
-const normalize = (a: Vector) => scale(a, 1 / length(a));
 const rounded = (a: Vector): Vector => a.map((v) => Number(v.toFixed(6))) as Vector;
 
 /** Closest to straight up or down that an orbit goes: beyond it the picture would flip. */
 const STEEPEST = Math.PI / 2 - 0.01;
 const NEAREST = 1e-4;
+const SHORTEST_LENS = 4;
+const LONGEST_LENS = 2000;
 
 const offset = (camera: Camera) => sub(camera.position as Vector, camera.target as Vector);
 
@@ -40,7 +31,8 @@ export function orbit(camera: Camera, right: number, up: number): Camera {
 export function pan(camera: Camera, right: number, up: number): Camera {
   const backwards = offset(camera);
   const width = (length(backwards) * camera.sensor_width) / camera.focal_length;
-  const side = normalize(cross([0, 1, 0], backwards));
+  const level = Math.hypot(backwards[0], backwards[2]) > 1e-9;
+  const side = normalize(cross(level ? [0, 1, 0] : [0, 0, -Math.sign(backwards[1])], backwards));
   const above = normalize(cross(backwards, side));
   const shift = add(scale(side, right * width), scale(above, up * width));
   return {
@@ -59,3 +51,12 @@ export function dolly(camera: Camera, factor: number): Camera {
   const focus = Math.max(camera.focus_distance + after - before, 0.001);
   return { ...camera, position, focus_distance: Number(focus.toFixed(6)) };
 }
+
+/** Change the focal length: the camera stays where it is. */
+export function zoom(camera: Camera, factor: number): Camera {
+  const focal = Math.min(Math.max(camera.focal_length * factor, SHORTEST_LENS), LONGEST_LENS);
+  return { ...camera, focal_length: Number(focal.toFixed(3)) };
+}
+
+/** Distance [m] from the camera to its target. */
+export const reach = (camera: Camera) => length(offset(camera));

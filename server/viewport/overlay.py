@@ -1,0 +1,105 @@
+"""What is drawn over a pane's picture but is no part of it: outline of the selection, plane of focus, mesh lines.
+
+In: the pane's state and a film of its picture. Out: (h, w, 4) uint8, alpha not premultiplied. Kept apart from the
+picture, so that its pixels stay what they are.
+"""
+
+import math
+
+import numpy as np
+
+from lantern.engine import Engine
+from lantern.picture.display import to_display
+from lantern.scene.document import Camera
+from lantern.trace.film import FAR_DEPTH, Film
+from lantern.trace.view import EVEN_SAMPLES, View
+from server.viewport.messages import PaneState
+
+OUTLINE = (222, 150, 208)
+FOCUS = (92, 214, 190, 150)
+OUTLINE_PIXELS = 1.4
+FOCUS_SHARE = 0.006
+"""Half the thickness of what counts as the plane of focus, of its distance."""
+
+
+def _softened(values: np.ndarray) -> np.ndarray:
+    """Mean over 3x3 pixels."""
+    for axis in (0, 1):
+        padded = np.pad(values, [(1, 1) if a == axis else (0, 0) for a in (0, 1)], mode="edge")
+        size = values.shape[axis]
+        values = sum(padded.take(range(i, i + size), axis) for i in range(3)) / np.float32(3)
+    return values
+
+
+def outline(mask: np.ndarray, pixels: float) -> np.ndarray:
+    """(h, w) float32 [0, 1] coverage of a line about `pixels` wide along the edge of a mask.
+
+    A mask has one ray a pixel, so its edge is ragged: it is softened first.
+    """
+    soft = mask.astype(np.float32)
+    rounds = max(round(2 * pixels), 1)
+    for _ in range(rounds):
+        soft = _softened(soft)
+    # The softened edge falls from 1 to 0 over about three times the root of the rounds.
+    steepness = 1.6 * math.sqrt(rounds) / pixels
+    return np.clip(1.5 - np.abs(soft - np.float32(0.4)) * np.float32(2 * steepness), 0.0, 1.0) * (soft > 0.02)
+
+
+def _lay_over(drawn: np.ndarray, mask: np.ndarray, pixels: float) -> None:
+    """Draw the outline of a mask over what is drawn already; only about the mask, which seldom fills the picture."""
+    rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
+    if len(rows) == 0:
+        return
+    room = math.ceil(4 * pixels) + 2
+    about = (
+        slice(max(rows[0] - room, 0), rows[-1] + room + 1),
+        slice(max(columns[0] - room, 0), columns[-1] + room + 1),
+    )
+    part = drawn[about]
+    line = outline(mask[about], pixels)
+    alpha = np.maximum(line, part[..., 3] / np.float32(255))
+    share = np.where(alpha > 0, line / np.maximum(alpha, 1e-6), 0)[..., None]
+    part[..., :3] = part[..., :3] * (1 - share) + np.array(OUTLINE) * share
+    part[..., 3] = alpha * 255
+
+
+class Overlay:
+    """Draws once for each state and size of the picture."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._drawn: tuple[int, int] | None = None
+        self._empty = True
+
+    def forget(self) -> None:
+        """What was drawn shows something else now."""
+        self._drawn = None
+
+    def is_due(self, state: PaneState, film: Film) -> bool:
+        """Whether a drawing of this film is wanted and has not been made."""
+        if film.samples == 0 or self._drawn == (film.width, film.height):
+            return False
+        return bool(state.selected) or state.wire or state.focus_plane or not self._empty
+
+    def draw(self, state: PaneState, film: Film, camera: Camera) -> np.ndarray | None:
+        """(h, w, 4) uint8; None when the lines of the mesh were made to give way to an edit."""
+        drawn = np.zeros((film.height, film.width, 4), np.uint8)
+        if state.focus_plane:
+            depth = film.layers().depth
+            near = np.abs(depth - camera.focus_distance) < FOCUS_SHARE * camera.focus_distance
+            drawn[near & (depth < FAR_DEPTH)] = FOCUS
+        if state.wire:
+            lines = Film(film.width, film.height)
+            if not self._engine.trace(lines, EVEN_SAMPLES, view=View(camera, wires=True)):
+                return None
+            alpha = lines.layers().alpha
+            color = to_display(lines.radiance() / np.maximum(alpha, 1e-3)[..., None], 0.0, "plain")
+            seen = alpha > 0
+            drawn[seen, :3], drawn[seen, 3] = color[seen], (alpha[seen] * 255).astype(np.uint8)
+        if state.selected:
+            numbers = [n for n, key in enumerate(self._engine.compiled.part_keys) if key in state.selected]
+            mask = np.isin(film.parts(), numbers)
+            _lay_over(drawn, mask, max(OUTLINE_PIXELS * film.width / max(state.width, 1), 0.6))
+        self._drawn = (film.width, film.height)
+        self._empty = not drawn.any()
+        return drawn

@@ -1,0 +1,376 @@
+"""One pane of one browser window inside the render host: its films, and the picture it shows.
+
+In: the pane's state, the engine. Out: picture messages through `send`. Called by the host's loop, a step at a time.
+"""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from lantern.engine import Engine
+from lantern.picture.denoise import Quality
+from lantern.picture.develop import Developed, display_rgb
+from lantern.picture.encode import encode_jpeg, encode_png, shrunk
+from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
+from lantern.scene.document import Camera, Scene
+from lantern.trace.film import Film, Layers
+from lantern.trace.view import View, Way
+from server.viewport import frames
+from server.viewport.ladder import (
+    COARSE_SAMPLES,
+    Speed,
+    coarse_size,
+    fitted_size,
+    frame_size,
+    loupe_region,
+    next_samples,
+)
+from server.viewport.messages import LARGEST_SIDE, PaneState
+from server.viewport.overlay import Overlay
+
+Region = tuple[int, int, int, int]
+Send = Callable[[dict[str, Any], bytes], None]
+StartDenoiser = Callable[["Pane", Layers, Quality, int, Region | None], None]
+LOUPE_MARGIN = 32
+"""Pixels around the loupe that the denoiser may look at."""
+PNG_PATIENCE = 8
+"""A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
+
+
+class Pane:
+    """What one pane shows, from its first coarse picture to the settled one."""
+
+    def __init__(self, name: str, seat: int, engine: Engine, send: Send) -> None:
+        self.name, self.seat, self._engine, self._send = name, seat, engine, send
+        self.state: PaneState | None = None
+        self.budget: int | None = None
+        self.serial = self.revision = 0
+        self.film: Film | None = None
+        self._coarse: Film | None = None
+        self.shown: Developed | None = None
+        self._shown_flags = self._shown_samples = 0
+        self.settled = False
+        self.generation = 0  # counts restarts: a picture of an older one is thrown away
+        self.denoising = False
+        self._develop_again = False
+        self.speed = Speed()
+        self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
+        self._bytes_a_pixel = 0.35
+        self._overlay = Overlay(engine)
+        self._scale: LuminanceScale | None = None
+        self.started = self.stepped = time.monotonic()
+        self._unsharpened = False  # what is shown is settled but was sent as JPEG
+
+    # What it shows
+
+    @property
+    def _scene(self) -> Scene:
+        return self._engine.scene
+
+    @property
+    def camera(self) -> Camera:
+        """The pane's own camera, or the shot's."""
+        assert self.state is not None
+        return self.state.camera or self._scene.camera
+
+    @property
+    def view(self) -> View:
+        assert self.state is not None
+        return View(self.camera, self.state.way)
+
+    @property
+    def shape(self) -> float:
+        """Width over height."""
+        return self._scene.print.width / self._scene.print.height
+
+    @property
+    def wanted(self) -> int:
+        """Samples of the settled picture."""
+        return self.view.wanted_samples(self._scene.proof.samples)
+
+    @property
+    def noise_target(self) -> float:
+        """Relative error at which a pixel has settled, 0 for none."""
+        return self._scene.proof.noise / 100 if self.view.follows_paths else 0.0
+
+    @property
+    def region(self) -> Region | None:
+        """The loupe in pixels of the film."""
+        assert self.state is not None and self.film is not None
+        if self.state.loupe is None:
+            return None
+        return loupe_region(self.state.loupe, self.film.width, self.film.height)
+
+    def _frame_size(self) -> tuple[int, int]:
+        assert self.state is not None
+        printed = self._scene.print
+        room = (self.state.width, self.state.height)
+        return frame_size(room, (printed.width, printed.height), self.state.scale, LARGEST_SIDE)
+
+    # Changes
+
+    def take_state(self, state: PaneState) -> None:
+        """Take over what the window wants to see here; starts anew only if samples no longer show it."""
+        before, self.state = self.state, state
+        self.serial = max(self.serial, state.serial)
+        if before is None or self.film is None:
+            self.restart()
+            return
+        same_picture = before.camera == state.camera and before.way == state.way
+        if not same_picture or self._frame_size() != (self.film.width, self.film.height):
+            self.restart()
+            return
+        if before.loupe != state.loupe:
+            self.film.select(self.region)
+            self.settled = self.film.samples > 0 and self.film.is_done(self.wanted)
+            self._develop_again = True
+        if (before.selected, before.wire, before.focus_plane) != (state.selected, state.wire, state.focus_plane):
+            self._overlay.forget()
+
+    def take_document(self, before: Scene, restarts: bool, revision: int, serial: int) -> None:
+        """The document has changed: start anew, show with another look, or go on."""
+        self.revision, self.serial = revision, max(self.serial, serial)
+        if self.state is None:
+            return
+        own = self.state.camera is not None
+        scene = self._scene
+        if own and restarts:
+            # The shot's camera is nothing to a pane with its own.
+            restarts = scene.model_copy(update={"camera": before.camera}) != before or before == scene
+        size_changed = self.film is None or self._frame_size() != (self.film.width, self.film.height)
+        if restarts or size_changed:
+            self.restart()
+            return
+        if scene.proof != before.proof:
+            assert self.film is not None
+            self.settled = False
+            self._develop_again = True
+        self.show_again()
+
+    def restart(self) -> None:
+        """Forget all samples: they belong to another document or another view."""
+        self.settled = self._unsharpened = False
+        self.generation += 1
+        # What was shown must not be sent again under a new number.
+        self.shown = None
+        self.started = time.monotonic()
+        size = self._frame_size()
+        if self.film is None or (self.film.width, self.film.height) != size:
+            self.film = Film(*size)
+        else:
+            self.film.clear()
+        self.film.select(self.region)
+        small = coarse_size(*size, self._first_speed)
+        if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
+            self._coarse = Film(*small)
+        else:
+            self._coarse.clear()
+        self._overlay.forget()
+
+    # Steps
+
+    def has_work(self, running: bool) -> bool:
+        """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
+        if self.state is None or not self.state.visible or self.film is None:
+            return False
+        if self.shown is None or self._unsharpened or self._overlay.is_due(self.state, self.film):
+            return True
+        return running and not self.settled
+
+    @property
+    def only_sharpens(self) -> bool:
+        """Whether all that is left is to send the shown picture again, without loss."""
+        return self._unsharpened and self.settled
+
+    def urgency(self) -> tuple[bool, float]:
+        """Panes that show nothing yet come first, then those that have waited longest."""
+        return self.shown is not None, self.stepped
+
+    def _trace(self, film: Film, samples: int, speed: Speed) -> bool:
+        before, start = film.samples, time.perf_counter()
+        whole = self._engine.trace(film, samples, noise=self.noise_target, view=self.view)
+        if whole:
+            _, _, width, height = film.region
+            speed.learn(width * height * (samples - before), time.perf_counter() - start)
+        return whole
+
+    def step(self, running: bool, start_denoiser: StartDenoiser) -> bool:
+        """One step up; False when it was made to give way."""
+        assert self.film is not None and self._coarse is not None and self.state is not None
+        self.stepped = time.monotonic()
+        denoise = self._scene.proof.denoise and self.view.way.shows_light
+        if self.film.samples == 0 and self._coarse.samples < (COARSE_SAMPLES if running else 1):
+            first = self._coarse.samples == 0
+            if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
+                return False
+            quality: Quality | None = None if first or not denoise else "fast"
+            self.show(self._engine.develop(self._coarse, denoise=quality), self._coarse.samples, frames.COARSE)
+            return self._draw_overlay(self._coarse)
+        if self._unsharpened:
+            self._send_picture(settled_lossless=True)
+            return True
+        if not self._draw_overlay(self.film):
+            return False
+        if not running or self.settled:
+            return True
+        if not self.film.is_done(self.wanted):
+            _, _, width, height = self.film.region
+            target = next_samples(self.film.samples, self.wanted, width * height, self.speed)
+            if not self._trace(self.film, target, self.speed):
+                return False
+        self.settled = self.film.is_done(self.wanted)
+        if self.settled or self._worth_showing():
+            self.develop_full(denoise, start_denoiser)
+        return True
+
+    def _draw_overlay(self, film: Film) -> bool:
+        """Send what is drawn over the picture, when it has changed."""
+        assert self.state is not None and self.film is not None
+        if not self._overlay.is_due(self.state, film):
+            return True
+        drawn = self._overlay.draw(self.state, film, self.camera)
+        if drawn is None:
+            return False
+        info = self._info(frames.PNG, frames.COARSE if film is self._coarse else 0, film.width, film.height, None)
+        self._send(
+            {"op": "overlay", "pane": self.name},
+            frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn)),
+        )
+        return True
+
+    def develop_full(self, denoise: bool, start_denoiser: StartDenoiser) -> None:
+        """Develop the film; the denoiser works beside the sampling, and its picture arrives later."""
+        assert self.film is not None
+        flags = frames.SETTLED if self.settled else 0
+        self._develop_again = False
+        if not denoise:
+            opaque = np.ones((self.film.height, self.film.width), np.float32)
+            self.show(Developed(self.film.radiance(), opaque), self.film.samples, flags, self.region)
+            return
+        if self.denoising:
+            return  # `developed` asks again when a newer picture is worth it
+        self.denoising = True
+        quality: Quality = "high" if self.settled else "fast"
+        start_denoiser(self, self.film.layers(), quality, flags | frames.DENOISED, self.region)
+
+    def developed(self, picture: Developed, generation: int, samples: int, flags: int, region: Region | None) -> bool:
+        """Take a denoised picture; True when the settled one is still wanted."""
+        self.denoising = False
+        wants_it = self._scene.proof.denoise and generation == self.generation and region == self.region
+        if wants_it:
+            self.show(picture, samples, flags, region)
+        # A pane that settled while the denoiser was busy with an older picture still waits for its own.
+        return self.settled and not (wants_it and bool(flags & frames.SETTLED))
+
+    def _worth_showing(self) -> bool:
+        """A picture is developed when its samples have doubled since the last, the denoiser being dear."""
+        assert self.film is not None
+        if self.denoising:
+            return False
+        return (
+            self._develop_again
+            or bool(self._shown_flags & frames.COARSE)
+            or self.film.samples >= 2 * self._shown_samples
+            or self.film.samples < self._shown_samples
+        )
+
+    # Pictures
+
+    def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
+        """Make a picture the one that is shown; under a loupe only its region is new."""
+        assert self.film is not None
+        if region is not None:
+            picture = self._pasted(picture, region)
+        self.shown, self._shown_samples, self._shown_flags = picture, samples, flags
+        self._send_picture(region=region)
+
+    def _pasted(self, picture: Developed, region: Region) -> Developed:
+        """The picture shown so far with a region of another in it."""
+        assert self.film is not None
+        x, y, width, height = region
+        size = (self.film.height, self.film.width)
+        radiance = np.zeros((*size, 3), np.float32) if self.shown is None else self.shown.radiance
+        if radiance.shape[:2] != size:
+            rows = np.arange(size[0]) * radiance.shape[0] // size[0]
+            columns = np.arange(size[1]) * radiance.shape[1] // size[1]
+            radiance = radiance[rows][:, columns]
+        radiance = radiance.copy()
+        radiance[y : y + height, x : x + width] = picture.radiance[y : y + height, x : x + width]
+        return Developed(radiance, np.ones(size, np.float32))
+
+    def show_again(self) -> None:
+        """Send the shown picture with the present look; no ray is traced."""
+        if self.shown is not None:
+            self._send_picture(quick=True)
+
+    def _display(self, radiance: np.ndarray) -> np.ndarray:
+        way = self.view.way
+        if way is Way.LUMINANCE:
+            assert self._scale is not None
+            return false_colour(radiance, self._scale)
+        look = self._scene.look
+        picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
+        return display_rgb(picture, look.exposure, look.view) if way.shows_light else display_rgb(picture, 0.0, "plain")
+
+    def _info(self, codec: int, flags: int, width: int, height: int, region: Region | None) -> frames.FrameInfo:
+        assert self.film is not None and self.state is not None
+        camera = self.camera
+        if camera.projection == "orthographic":
+            flags |= frames.ORTHOGRAPHIC
+        return frames.FrameInfo(
+            self.revision, self.serial, self._shown_samples, width, height, (self.film.width, self.film.height),
+            region or (0, 0, self.film.width, self.film.height), codec, flags, self.state.pane,
+            (
+                *camera.position, *camera.target, camera.focal_length, camera.sensor_width,
+                camera.shift_x, camera.shift_y, camera.distortion,
+            ),
+        )  # fmt: skip
+
+    def _send_picture(
+        self, *, region: Region | None = None, quick: bool = False, settled_lossless: bool = False
+    ) -> None:
+        """Send what is shown, all or a region of it. A settled picture is lossless, after the quick one of an edit."""
+        assert self.shown is not None
+        radiance = self.shown.radiance
+        if self.view.way is Way.LUMINANCE:
+            self._tell_scale(luminance_scale(radiance))
+        if region is not None:
+            x, y, width, height = region
+            radiance = radiance[y : y + height, x : x + width]
+        rgb = self._display(radiance)
+        height, width = rgb.shape[:2]
+        settled = bool(self._shown_flags & frames.SETTLED)
+        slow = self.budget is not None and width * height > PNG_PATIENCE * self.budget
+        self._unsharpened = settled and quick
+        if settled and not quick and not slow:
+            picture, codec = encode_png(rgb), frames.PNG
+        else:
+            small = fitted_size(width, height, self._bytes_a_pixel, self.budget)
+            if small != (width, height):
+                rgb = shrunk(rgb, *small)
+            picture, codec = encode_jpeg(rgb), frames.JPEG
+            self._bytes_a_pixel += 0.5 * (len(picture) / (rgb.shape[0] * rgb.shape[1]) - self._bytes_a_pixel)
+        info = self._info(codec, self._shown_flags, rgb.shape[1], rgb.shape[0], region)
+        self._send({"op": "frame", "pane": self.name}, frames.pack_frame(info, picture))
+
+    def _tell_scale(self, scale: LuminanceScale) -> None:
+        if scale != self._scale:
+            self._scale = scale
+            self._send({"op": "scale", "pane": self.name, "ticks": scale.ticks()}, b"")
+
+    def values_at(self, x: float, y: float) -> dict[str, Any] | None:
+        """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""
+        if self.shown is None or self.film is None:
+            return None
+        height, width = self.shown.radiance.shape[:2]
+        row, column = min(max(int(y * height), 0), height - 1), min(max(int(x * width), 0), width - 1)
+        linear = self.shown.radiance[row : row + 1, column : column + 1]
+        full = (self.film.width, self.film.height)
+        return {
+            "pixel": [min(int(share * size), size - 1) for share, size in zip((x, y), full, strict=True)],
+            "linear": [float(v) for v in linear[0, 0]],
+            "display": [int(v) for v in self._display(np.ascontiguousarray(linear))[0, 0]],
+        }

@@ -1,0 +1,71 @@
+/** The panes of a window: the shot, and a free one beside it. Pure functions on their state. */
+import type { Camera } from "../api/types";
+import type { Frame } from "../socket/frame";
+import type { Loupe, PaneMessage, Scale, Way } from "../socket/panes";
+import type { Status } from "../socket/viewport";
+
+export type PaneNumber = 0 | 1;
+export const SHOT: PaneNumber = 0;
+export const FREE: PaneNumber = 1;
+
+/** The part of the picture that is magnified: CSS pixels a pixel of the frame, and what lies in the middle. */
+export interface Magnifier {
+  factor: number;
+  x: number;
+  y: number;
+}
+
+export interface Pane {
+  width: number;
+  height: number;
+  scale: Scale;
+  way: Way;
+  wire: boolean;
+  focusPlane: boolean;
+  camera: Camera | null;
+  loupe: Loupe | null;
+  magnifier: Magnifier | null;
+  frame: Frame | null;
+  overlay: Frame | null;
+  status: Status | null;
+  ticks: [number, string][] | null;
+}
+
+export const newPane = (camera: Camera | null): Pane => ({
+  width: 960,
+  height: 600,
+  scale: "fit",
+  way: "proof",
+  wire: false,
+  focusPlane: false,
+  camera,
+  loupe: null,
+  magnifier: null,
+  frame: null,
+  overlay: null,
+  status: null,
+  ticks: null,
+});
+
+/** What the server is told. */
+export function paneMessage(
+  number: PaneNumber,
+  pane: Pane,
+  selection: string[],
+  visible: boolean,
+): Omit<PaneMessage, "serial"> {
+  const { width, height, scale, way, wire, focusPlane, camera, loupe } = pane;
+  const size = { width: Math.max(width, 16), height: Math.max(height, 16) };
+  return {
+    pane: number,
+    ...size,
+    scale,
+    way,
+    wire,
+    focus_plane: focusPlane,
+    camera,
+    loupe,
+    selected: selection,
+    visible,
+  };
+}

@@ -1,0 +1,140 @@
+/** A pane's own bar: which view it is, the way of looking, and what is drawn over it. */
+import Box from "@mui/material/Box";
+import IconButton from "@mui/material/IconButton";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import Tooltip from "@mui/material/Tooltip";
+import Typography from "@mui/material/Typography";
+import { Focus, Grid3x3, Lock, LockOpen, Maximize2, Minimize2, ScanSearch, X } from "lucide-react";
+import type { ReactNode } from "react";
+import { action, hint } from "../actions/registry";
+import { ways } from "../api/fields.gen";
+import type { Way } from "../socket/panes";
+import { useSlice, useWorkspace } from "../store/context";
+import { FREE, type PaneNumber, SHOT } from "../store/panes";
+
+export function PaneBar({ number }: { number: PaneNumber }) {
+  const workspace = useWorkspace();
+  const way = useSlice((s) => s.panes[number]?.way ?? "proof");
+  const wire = useSlice((s) => s.panes[number]?.wire ?? false);
+  const focusPlane = useSlice((s) => s.panes[number]?.focusPlane ?? false);
+  const loupe = useSlice((s) => s.panes[number]?.loupe ?? null);
+  const two = useSlice((s) => s.panes.length === 2);
+  const maximised = useSlice((s) => s.maximised !== null);
+  const locked = useSlice((s) => s.locked);
+  const name = number === SHOT ? "Shot" : "Free";
+  return (
+    <Box
+      role="toolbar"
+      aria-label={`${name} view`}
+      onPointerDown={() => workspace.set({ active: number })}
+      sx={{
+        position: "absolute",
+        top: 8,
+        left: 8,
+        display: "flex",
+        alignItems: "center",
+        gap: 0.25,
+        px: 0.75,
+        borderRadius: 1.5,
+        bgcolor: "rgba(31,31,31,0.82)",
+      }}
+    >
+      <Typography variant="caption" sx={{ fontWeight: 600, px: 0.5 }}>
+        {name}
+      </Typography>
+      <Select
+        variant="standard"
+        disableUnderline
+        value={way}
+        inputProps={{ "aria-label": `Way of looking, ${name.toLowerCase()} view` }}
+        onChange={(event) => workspace.setPane(number, { way: event.target.value as Way })}
+        sx={{ fontSize: 12, "& .MuiSelect-select": { py: 0.5, pl: 0.5 } }}
+      >
+        {(Object.entries(ways) as [Way, string][]).map(([key, label]) => (
+          <MenuItem key={key} value={key} dense>
+            {label}
+          </MenuItem>
+        ))}
+      </Select>
+      <Toggle
+        title={hint("wire")}
+        name="Lines of the mesh"
+        on={wire}
+        onClick={() => workspace.setPane(number, { wire: !wire })}
+      >
+        <Grid3x3 size={14} />
+      </Toggle>
+      <Toggle
+        title={hint("focus-plane")}
+        name="Show the plane of focus"
+        on={focusPlane}
+        onClick={() => workspace.setPane(number, { focusPlane: !focusPlane })}
+      >
+        <Focus size={14} />
+      </Toggle>
+      <Toggle
+        title={loupe ? hint("loupe-off") : hint("loupe")}
+        name={loupe ? "Release the loupe" : "Loupe"}
+        on={loupe !== null}
+        onClick={() => (loupe ? workspace.setPane(number, { loupe: null }) : action("loupe").run(workspace))}
+      >
+        <ScanSearch size={14} />
+      </Toggle>
+      {number === SHOT && two && (
+        <Toggle
+          title={locked ? "Unlock the shot's camera" : "Lock the shot's camera"}
+          name={locked ? "Unlock the shot" : "Lock the shot"}
+          on={locked}
+          onClick={() => workspace.set({ locked: !locked })}
+        >
+          {locked ? <Lock size={14} /> : <LockOpen size={14} />}
+        </Toggle>
+      )}
+      {two && (
+        <Toggle
+          title={hint("maximise")}
+          name={maximised ? `Both views` : `Maximise the ${name.toLowerCase()} view`}
+          on={false}
+          onClick={() => workspace.maximise(maximised ? null : number)}
+        >
+          {maximised ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
+        </Toggle>
+      )}
+      {number === FREE && (
+        <Toggle
+          title={hint("second")}
+          name="Close the free view"
+          on={false}
+          onClick={() => workspace.toggleSecond()}
+        >
+          <X size={14} />
+        </Toggle>
+      )}
+    </Box>
+  );
+}
+
+interface ToggleProps {
+  title: string;
+  name: string;
+  on: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}
+
+function Toggle({ title, name, on, onClick, children }: ToggleProps) {
+  return (
+    <Tooltip title={title}>
+      <IconButton
+        size="small"
+        aria-label={name}
+        aria-pressed={on}
+        onClick={onClick}
+        sx={{ p: 0.6, color: on ? "primary.main" : "text.secondary" }}
+      >
+        {children}
+      </IconButton>
+    </Tooltip>
+  );
+}

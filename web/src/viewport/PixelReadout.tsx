@@ -1,0 +1,74 @@
+/** Values of the pixel under the pointer, once pixels are large enough to be pointed at. */
+import Box from "@mui/material/Box";
+import { type RefObject, useEffect, useState } from "react";
+import type { PixelValues } from "../socket/panes";
+import { useSlice, useWorkspace } from "../store/context";
+import type { PaneNumber } from "../store/panes";
+import type { Place } from "./layout";
+
+const SHOWN_FROM = 4;
+const ASK_EVERY_MS = 60;
+
+interface Props {
+  number: PaneNumber;
+  surround: RefObject<HTMLDivElement | null>;
+  place: Place;
+}
+
+export function PixelReadout({ number, surround, place }: Props) {
+  const workspace = useWorkspace();
+  const shown = useSlice((s) => (s.panes[number]?.magnifier?.factor ?? 0) >= SHOWN_FROM);
+  const [values, setValues] = useState<PixelValues | null>(null);
+  const { left, top, width, height } = place;
+
+  useEffect(() => {
+    const box = surround.current;
+    if (!shown || !box) {
+      setValues(null);
+      return;
+    }
+    let waiting = false;
+    const onMove = async (event: PointerEvent) => {
+      if (waiting) return;
+      waiting = true;
+      const at = box.getBoundingClientRect();
+      const x = (event.clientX - at.left - left) / width;
+      const y = (event.clientY - at.top - top) / height;
+      const within = x >= 0 && x < 1 && y >= 0 && y < 1;
+      setValues(within ? await workspace.values(number, x, y) : null);
+      setTimeout(() => {
+        waiting = false;
+      }, ASK_EVERY_MS);
+    };
+    box.addEventListener("pointermove", onMove);
+    return () => box.removeEventListener("pointermove", onMove);
+  }, [shown, surround, workspace, number, left, top, width, height]);
+
+  if (!shown || !values) return null;
+  return (
+    <Box
+      data-testid="pixel-values"
+      sx={{
+        position: "absolute",
+        right: 10,
+        top: 10,
+        px: 1.25,
+        py: 0.75,
+        borderRadius: 1.5,
+        bgcolor: "rgba(31,31,31,0.86)",
+        fontSize: 11.5,
+        display: "grid",
+        gridTemplateColumns: "auto auto",
+        columnGap: 1.25,
+        "& span:nth-of-type(odd)": { color: "text.secondary" },
+      }}
+    >
+      <span>Pixel</span>
+      <span>{values.pixel.join(", ")}</span>
+      <span>Linear</span>
+      <span>{values.linear.map((v) => v.toPrecision(4)).join("  ")}</span>
+      <span>Display</span>
+      <span>{values.display.join("  ")}</span>
+    </Box>
+  );
+}

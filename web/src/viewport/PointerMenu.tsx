@@ -1,0 +1,123 @@
+/** What can be done with what lies under the pointer. */
+import Divider from "@mui/material/Divider";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import { useEffect, useState } from "react";
+import { action, addToSet, setVisible, showOnly } from "../actions/registry";
+import { freeKey, newLight } from "../light/lights";
+import type { Found } from "../socket/panes";
+import { useSlice, useWorkspace } from "../store/context";
+import type { PaneNumber } from "../store/panes";
+import { pointer, replace } from "../store/patch";
+import type { MenuPlace } from "./useGestures";
+import { add, scale, type Vector } from "./vectors";
+
+/** How far from the surface a new light stands, as a share of the distance from the camera. */
+const LIGHT_DISTANCE = 0.5;
+
+interface Props {
+  number: PaneNumber;
+  place: MenuPlace;
+  onClose: () => void;
+}
+
+export function PointerMenu({ number, place, onClose }: Props) {
+  const workspace = useWorkspace();
+  const parts = useSlice((s) => s.scene.parts);
+  const sets = useSlice((s) => s.scene.part_sets);
+  const selection = useSlice((s) => s.selection);
+  const [found, setFound] = useState<Found | null | "asking">("asking");
+  useEffect(() => {
+    workspace.pick(number, place.x, place.y).then(setFound);
+  }, [workspace, number, place.x, place.y]);
+  if (found === "asking") return null;
+
+  const key = found?.part ?? null;
+  const part = key ? parts[key] : undefined;
+  // A part of the selection stands for all of it.
+  const keys = key === null ? [] : selection.includes(key) ? selection : [key];
+  const many = keys.length > 1 ? ` ${keys.length} parts` : part ? ` ${part.name}` : "";
+  const doing = (run: () => void) => () => {
+    onClose();
+    run();
+  };
+
+  const focusHere = (at: Found) => {
+    const distance = Number(at.depth.toFixed(6));
+    if (workspace.getState().panes[number]?.camera)
+      workspace.setPane(number, { camera: { ...workspace.cameraOf(number), focus_distance: distance } });
+    else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
+  };
+  const putLight = (at: Found) => {
+    const { lights } = workspace.getState().scene;
+    const free = freeKey(Object.keys(lights));
+    const name = `Rectangle ${free.split("-")[1]}`;
+    const position = add(at.position, scale(at.normal, at.depth * LIGHT_DISTANCE)).map((v) =>
+      Number(v.toFixed(6)),
+    );
+    const target = at.position.map((v) => Number(v.toFixed(6)));
+    const size = Number((at.depth * LIGHT_DISTANCE * 0.5).toFixed(4));
+    const light = {
+      ...newLight("rectangle", name),
+      position: position as Vector,
+      target: target as Vector,
+      width: size,
+      height: size,
+    };
+    workspace.commit([{ op: "add", path: pointer("lights", free), value: light }], `Add ${name}`);
+    workspace.chooseLight(free);
+    workspace.go("light");
+  };
+
+  return (
+    <Menu
+      open
+      onClose={onClose}
+      anchorReference="anchorPosition"
+      anchorPosition={{ left: place.left, top: place.top }}
+      transitionDuration={0}
+      slotProps={{ list: { dense: true, "aria-label": "What is under the pointer" } }}
+    >
+      {part && [
+        <MenuItem
+          key="material"
+          onClick={doing(() => {
+            workspace.select([key!]);
+            workspace.go("materials");
+          })}
+        >
+          Edit the material of {part.name}
+        </MenuItem>,
+        <MenuItem key="hide" onClick={doing(() => setVisible(workspace, keys, false, `Hide${many}`))}>
+          Hide{many}
+        </MenuItem>,
+        <MenuItem key="only" onClick={doing(() => showOnly(workspace, keys))}>
+          Show only this
+        </MenuItem>,
+        <MenuItem key="frame" onClick={doing(() => workspace.frameParts(number, keys))}>
+          Frame{many}
+        </MenuItem>,
+        <Divider key="line" />,
+        ...Object.entries(sets).map(([set, { name }]) => (
+          <MenuItem key={set} onClick={doing(() => addToSet(workspace, keys, set))}>
+            Add to {name}
+          </MenuItem>
+        )),
+        <MenuItem key="set" onClick={doing(() => addToSet(workspace, keys, null))}>
+          Add to a new part set
+        </MenuItem>,
+        <Divider key="line-2" />,
+      ]}
+      {found && [
+        <MenuItem key="focus" onClick={doing(() => focusHere(found))}>
+          Focus here
+        </MenuItem>,
+        <MenuItem key="light" onClick={doing(() => putLight(found))}>
+          Put a light here
+        </MenuItem>,
+      ]}
+      <MenuItem onClick={doing(() => action("show-all").run(workspace))}>Show all parts</MenuItem>
+      <MenuItem onClick={doing(() => workspace.frameParts(number, null))}>Frame the asset</MenuItem>
+    </Menu>
+  );
+}

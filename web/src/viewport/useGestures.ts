@@ -1,0 +1,254 @@
+/** What the hand does in a picture: turning and shifting the camera, drawing a loupe, focusing, choosing, the wheel. */
+import { type RefObject, useEffect, useRef, useState } from "react";
+import type { Camera } from "../api/types";
+import type { Loupe } from "../socket/panes";
+import { useSlice, useWorkspace } from "../store/context";
+import { type PaneNumber, SHOT } from "../store/panes";
+import { replace } from "../store/patch";
+import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
+import { dolly, orbit, pan, reach, zoom } from "./orbit";
+
+const CLICK_PIXELS = 4;
+const ORBIT_RADIANS_A_PICTURE = Math.PI;
+const WHEEL_STEP = 1.1;
+const MAGNIFY_STEP = 1.25;
+const WHEEL_REST_MS = 250;
+const SAYING_MS = 1200;
+const LEAST_LOUPE = 0.004;
+const DOUBLE_CLICK_MS = 320;
+
+interface Press {
+  x: number;
+  y: number;
+  last: { x: number; y: number };
+  camera: Camera;
+  what: "orbit" | "pan" | "shift" | "loupe" | "focus" | "locked";
+  menu: boolean;
+  moved: boolean;
+}
+
+export interface MenuPlace {
+  left: number;
+  top: number;
+  x: number;
+  y: number;
+}
+
+interface Gestures {
+  place: Place;
+  saying: string;
+  drawn: Loupe | null;
+  menu: MenuPlace | null;
+  closeMenu: () => void;
+  handlers: {
+    onPointerDown: (event: React.PointerEvent) => void;
+    onPointerMove: (event: React.PointerEvent) => void;
+    onPointerUp: (event: React.PointerEvent) => void;
+    onPointerCancel: () => void;
+    onContextMenu: (event: React.MouseEvent) => void;
+  };
+}
+
+/** A short message that goes away by itself. */
+function useSaying(): [string, (text: string) => void] {
+  const [saying, setSaying] = useState("");
+  const rest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const say = (text: string) => {
+    setSaying(text);
+    clearTimeout(rest.current);
+    rest.current = setTimeout(() => setSaying(""), SAYING_MS);
+  };
+  return [saying, say];
+}
+
+export function useGestures(
+  number: PaneNumber,
+  surround: RefObject<HTMLDivElement | null>,
+  css: Size,
+  full: Size,
+): Gestures {
+  const workspace = useWorkspace();
+  const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
+  const locked = useSlice((s) => s.locked && number === SHOT);
+  const [saying, say] = useSaying();
+  const [drawn, setDrawn] = useState<Loupe | null>(null);
+  const [menu, setMenu] = useState<MenuPlace | null>(null);
+  const press = useRef<Press | null>(null);
+  const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const lastClick = useRef(0);
+  const place = placeOf(css, full, magnifier);
+
+  /** Shares of the picture under the pointer. */
+  const shareOf = (event: { clientX: number; clientY: number }) => {
+    const box = surround.current!.getBoundingClientRect();
+    return {
+      x: (event.clientX - box.left - place.left) / place.width,
+      y: (event.clientY - box.top - place.top) / place.height,
+    };
+  };
+
+  const wheel = useRef<(event: WheelEvent) => void>(() => {});
+  wheel.current = (event) => {
+    event.preventDefault();
+    const step = -Math.sign(event.deltaY || event.deltaX);
+    const box = surround.current!.getBoundingClientRect();
+    if (event.ctrlKey || event.metaKey) {
+      const [px, py] = [event.clientX - box.left, event.clientY - box.top];
+      const next = magnified(css, full, magnifier, MAGNIFY_STEP ** step, px, py);
+      workspace.setPane(number, { magnifier: next });
+      say(next ? `Magnify ${Math.round(next.factor * 100)} %` : "Whole picture");
+      return;
+    }
+    if (locked) {
+      say("The shot is locked");
+      return;
+    }
+    const before = workspace.cameraOf(number);
+    const after = event.altKey ? zoom(before, WHEEL_STEP ** step) : dolly(before, WHEEL_STEP ** -step);
+    workspace.previewCamera(number, after);
+    say(event.altKey ? `Zoom ${after.focal_length.toFixed(0)} mm` : `Dolly ${reach(after).toFixed(3)} m`);
+    clearTimeout(wheelRest.current);
+    const label = event.altKey ? "Zoom" : "Dolly";
+    wheelRest.current = setTimeout(
+      () => workspace.commitCamera(number, workspace.cameraOf(number), label),
+      WHEEL_REST_MS,
+    );
+  };
+  // React listens to wheel events passively; the page must not scroll with the picture.
+  useEffect(() => {
+    const target = surround.current;
+    if (!target) return;
+    const onWheel = (event: WheelEvent) => wheel.current(event);
+    target.addEventListener("wheel", onWheel, { passive: false });
+    return () => target.removeEventListener("wheel", onWheel);
+  }, [surround]);
+
+  const movedCamera = (event: React.PointerEvent, from: Press): Camera => {
+    const right = (event.clientX - from.x) / place.width;
+    const down = (event.clientY - from.y) / place.width;
+    return from.what === "pan"
+      ? pan(from.camera, -right, down)
+      : orbit(from.camera, -right * ORBIT_RADIANS_A_PICTURE, down * ORBIT_RADIANS_A_PICTURE);
+  };
+
+  const loupeBetween = (event: React.PointerEvent, from: Press): Loupe => {
+    const a = shareOf({ clientX: from.x, clientY: from.y });
+    const b = shareOf(event);
+    const within = (v: number) => Math.min(Math.max(v, 0), 1);
+    const [left, right] = [Math.min(a.x, b.x), Math.max(a.x, b.x)].map(within) as [number, number];
+    const [top, bottom] = [Math.min(a.y, b.y), Math.max(a.y, b.y)].map(within) as [number, number];
+    return [left, top, right, bottom];
+  };
+
+  const whatIsPressed = (event: React.PointerEvent): Press["what"] => {
+    const { tool } = workspace.getState();
+    if (event.button === 0 && tool !== "camera") return tool;
+    const shifts = event.button !== 0 || event.shiftKey;
+    if (magnifier && !shifts) return "shift";
+    if (locked) return "locked";
+    return shifts ? "pan" : "orbit";
+  };
+
+  const onPointerDown = (event: React.PointerEvent) => {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    workspace.set({ active: number });
+    press.current = {
+      x: event.clientX,
+      y: event.clientY,
+      last: { x: event.clientX, y: event.clientY },
+      camera: workspace.cameraOf(number),
+      what: whatIsPressed(event),
+      menu: event.button === 2,
+      moved: false,
+    };
+  };
+
+  const onPointerMove = (event: React.PointerEvent) => {
+    const from = press.current;
+    if (!from) return;
+    from.moved ||= Math.hypot(event.clientX - from.x, event.clientY - from.y) > CLICK_PIXELS;
+    if (!from.moved) return;
+    const by = { x: event.clientX - from.last.x, y: event.clientY - from.last.y };
+    from.last = { x: event.clientX, y: event.clientY };
+    if (from.what === "loupe") setDrawn(loupeBetween(event, from));
+    else if (from.what === "shift") {
+      const held = workspace.getState().panes[number]?.magnifier;
+      if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
+    } else if (from.what === "locked") say("The shot is locked");
+    else if (from.what !== "focus") workspace.previewCamera(number, movedCamera(event, from));
+  };
+
+  const onPointerUp = (event: React.PointerEvent) => {
+    const from = press.current;
+    press.current = null;
+    setDrawn(null);
+    if (!from) return;
+    const share = shareOf(event);
+    if (from.menu && !from.moved) {
+      setMenu({ left: event.clientX, top: event.clientY, ...share });
+      return;
+    }
+    if (from.what === "loupe") {
+      const loupe = loupeBetween(event, from);
+      const large = loupe[2] - loupe[0] > LEAST_LOUPE && loupe[3] - loupe[1] > LEAST_LOUPE;
+      workspace.setPane(number, { loupe: from.moved && large ? loupe : null });
+      workspace.set({ tool: "camera" });
+      return;
+    }
+    if (from.what === "focus") {
+      focusAt(share.x, share.y);
+      return;
+    }
+    if (!from.moved) click(share.x, share.y, event);
+    else if (from.what === "orbit" || from.what === "pan")
+      workspace.commitCamera(number, movedCamera(event, from), from.what === "pan" ? "Pan" : "Orbit");
+  };
+
+  const focusAt = async (x: number, y: number) => {
+    workspace.set({ tool: "camera" });
+    const found = await workspace.pick(number, x, y);
+    if (!found) {
+      say("Nothing to focus on there");
+      return;
+    }
+    const distance = Number(found.depth.toFixed(6));
+    if (workspace.getState().panes[number]?.camera)
+      workspace.setPane(number, { camera: { ...workspace.cameraOf(number), focus_distance: distance } });
+    else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
+    say(`Focus ${distance.toFixed(3)} m`);
+  };
+
+  const click = async (x: number, y: number, event: React.PointerEvent) => {
+    const adds = event.ctrlKey || event.metaKey || event.shiftKey;
+    const again = event.timeStamp - lastClick.current < DOUBLE_CLICK_MS;
+    lastClick.current = event.timeStamp;
+    const found = await workspace.pick(number, x, y);
+    if (again) {
+      if (found?.part && !locked) await workspace.frameParts(number, [found.part]);
+      return;
+    }
+    if (found?.part) {
+      workspace.select([found.part], adds ? "add" : "only");
+      if (workspace.getState().stop === "asset") workspace.go("materials");
+    } else if (!adds) workspace.select([]);
+  };
+
+  return {
+    place,
+    saying,
+    drawn,
+    menu,
+    closeMenu: () => setMenu(null),
+    handlers: {
+      onPointerDown,
+      onPointerMove,
+      onPointerUp,
+      onPointerCancel: () => {
+        press.current = null;
+        setDrawn(null);
+        workspace.abandon();
+      },
+      onContextMenu: (event) => event.preventDefault(),
+    },
+  };
+}
