@@ -1,111 +1,268 @@
-"""From sending a camera edit to receiving the first frame that shows it, through the real socket and server.
+"""From an edit to the first picture that shows it, through the real socket and server, and what follows from there.
 
-Starts the application with a data folder of its own, signs in over HTTP, opens the demo project's socket, and
-sends one camera edit after the other at the pace of a hand: the next when the last has been shown.
+Starts the application with a data folder of its own, opens the demo project and an asset of one million triangles, and
+sends one edit after the other at the pace of a hand: the next when the last has been shown.
 """
 
 import argparse
 import asyncio
-import http.cookiejar
+import io
 import json
 import math
 import statistics
 import tempfile
+import threading
 import time
-import urllib.request
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
-import websockets
+import numpy as np
+from PIL import Image
 
-from demo.project import ACCOUNT, PASSWORD
+from benchmarks.live import Account, LiveView, million_triangles
+from demo.project import demo_scene
+from lantern.engine import Engine
+from lantern.picture.develop import display_rgb
+from lantern.trace.film import Film
 from server.viewport import frames
 from tests.browser.conftest import Application
 
-VIEW = {"width": 936, "height": 642}  # the picture's place at 1280x800 with the drawer open
+Edit = Callable[[dict[str, Any], int], tuple[str, Any]]
+HALF_SIZE = {"width": 640, "height": 400}
+REFERENCE_SAMPLES = 1024
 
 
-def _sign_in(url: str) -> str:
-    """The session cookie of the demo account."""
-    jar = http.cookiejar.CookieJar()
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
-    token = json.loads(opener.open(f"{url}/api/session").read())["csrf_token"]
-    request = urllib.request.Request(
-        f"{url}/api/session",
-        json.dumps({"username": ACCOUNT, "password": PASSWORD}).encode(),
-        {"Content-Type": "application/json", "X-CSRFToken": token},
-    )
-    opener.open(request)
-    return "; ".join(f"{cookie.name}={cookie.value}" for cookie in jar)
+def _camera(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    x, y, z = scene["camera"]["position"]
+    angle = 0.02 * (number + 1)
+    turned = [x * math.cos(angle) + z * math.sin(angle), y, z * math.cos(angle) - x * math.sin(angle)]
+    return "/camera/position", turned
 
 
-async def _measure(application: Application, edits: int) -> dict[str, object]:
-    cookie = await asyncio.to_thread(_sign_in, application.url)
-    address = f"{application.url.replace('http', 'ws')}/socket/projects/1"
-    opened = time.perf_counter()
-    async with websockets.connect(
-        address, additional_headers={"Cookie": cookie}, origin=application.url, max_size=1 << 26
-    ) as socket:
-        await socket.send(json.dumps({"type": "size", **VIEW}))
-        camera = None
-        first_frame = None
-        while first_frame is None:
-            message = await socket.recv()
-            if isinstance(message, bytes):
-                first_frame = time.perf_counter() - opened
-            elif (document := json.loads(message))["type"] == "document":
-                camera = document["scene"]["camera"]
-        assert camera is not None
-        await asyncio.sleep(3)
-        x, y, z = camera["position"]
-        waits, sizes = [], []
-        for number in range(edits):
-            angle = 0.02 * (number + 1)
-            turned = [x * math.cos(angle) + z * math.sin(angle), y, z * math.cos(angle) - x * math.sin(angle)]
-            patch = [{"op": "replace", "path": "/camera/position", "value": turned}]
-            start = time.perf_counter()
-            await socket.send(json.dumps({"type": "preview", "serial": 1000 + number, "patch": patch}))
-            while True:
-                message = await socket.recv()
-                if isinstance(message, bytes):
-                    info, _ = frames.unpack_frame(message)
-                    if info.serial >= 1000 + number:
-                        break
-            waits.append((time.perf_counter() - start) * 1000)
-            sizes.append((info.width, info.height))
-            # A hand pauses now and then: let some edits interrupt a long pass instead of a short one.
-            await asyncio.sleep(0.0 if number % 4 else 0.6)
+def _material(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    key = next(iter(scene["materials"]))
+    return f"/materials/{key}/base_color", [0.2 + 0.6 * (number % 7) / 7, 0.4, 0.3]
+
+
+def _environment(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    return "/environment/rotation", 3.0 * (number + 1)
+
+
+def _light(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    return "/lights/light-1/position", [0.5 + 0.01 * (number % 20), 0.8, 0.5]
+
+
+def _part(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    key = next(iter(scene["parts"]))
+    return f"/parts/{key}/matrix", [1, 0, 0, 0.002 * (number % 10 + 1), 0, 1, 0, 0, 0, 0, 1, 0]
+
+
+def _exposure(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    return "/look/exposure", 0.4 + 0.1 * (number % 12 + 1)
+
+
+EDITS: dict[str, Edit] = {
+    "camera": _camera,
+    "material": _material,
+    "light": _light,
+    "environment": _environment,
+    "part": _part,
+    "exposure": _exposure,
+}
+LIGHT = {"name": "Key", "kind": "rectangle", "position": [0.5, 0.8, 0.5], "target": [0, 0.1, 0]}
+
+
+async def _time_edits(view: LiveView, edit: Edit, count: int) -> dict[str, Any]:
+    """Median and 95th percentile [ms] of edits of one kind, and the size of the pictures that showed them."""
+    waits, sizes = [], []
+    for number in range(count):
+        path, value = edit(view.scene, number)
+        start = time.perf_counter()
+        serial = await view.preview(path, value)
+        info, _ = await view.frame(lambda i, s=serial: i.serial >= s)
+        waits.append((time.perf_counter() - start) * 1000)
+        sizes.append((info.width, info.height))
+        # A hand pauses now and then: let some edits interrupt a long pass instead of a short one.
+        await view.settle(0.02 if number % 4 else 0.6)
     waits.sort()
     return {
-        "benchmark": "latency",
-        "edits": edits,
         "median_ms": round(statistics.median(waits), 1),
         "p95_ms": round(waits[int(len(waits) * 0.95)], 1),
-        "first_frame_s": round(first_frame, 2),
-        "frame_size": list(statistics.mode(sizes)),
-        "host_peak_memory_mib": _peak_memory(application),
+        "size": list(statistics.mode(sizes)),
+    }
+
+
+async def _drag(view: LiveView, seconds: float) -> dict[str, Any]:
+    """Edits at 120 a second, as a hand makes them; how old the picture is after the last, and how many were shown."""
+    shown: set[int] = set()
+    serial = 0
+    end = time.perf_counter() + seconds
+    number = 0
+
+    async def read() -> None:
+        while True:
+            message = await view.next()
+            if isinstance(message, tuple):
+                shown.add(message[0].serial)
+
+    reading = asyncio.create_task(read())
+    while time.perf_counter() < end:
+        path, value = _camera(view.scene, number)
+        serial = await view.preview(path, value)
+        number += 1
+        await asyncio.sleep(1 / 120)
+    released = time.perf_counter()
+    while serial not in shown:
+        await asyncio.sleep(0.001)
+    current = (time.perf_counter() - released) * 1000
+    reading.cancel()
+    return {"edits": number, "pictures": len(shown), "current_after_release_ms": round(current, 1)}
+
+
+async def _measure_project(account: Account, project: int, edits: int) -> dict[str, Any]:
+    opened = time.perf_counter()
+    view = await LiveView.open(account, project)
+    await view.frame(lambda i: True)
+    found: dict[str, Any] = {"first_frame_s": round(time.perf_counter() - opened, 2)}
+    await view.send(
+        {
+            "type": "edit",
+            "request": "light",
+            "label": "Light",
+            "patch": [{"op": "add", "path": "/lights/light-1", "value": LIGHT}],
+        }
+    )
+    await view.settle(4)
+    for name, edit in EDITS.items():
+        found[name] = await _time_edits(view, edit, edits)
+        await view.send({"type": "preview", "serial": 0, "patch": []})
+        await view.settle(1)
+    found["counts"] = {name: view.counts[name] for name in ("full", "mesh_trees")}
+    found["drag"] = await _drag(view, 5.0)
+    await view.close()
+    return found
+
+
+def _psnr(picture: np.ndarray, reference: np.ndarray) -> float:
+    error = np.mean((picture.astype(np.float64) - reference) ** 2)
+    return float(10 * np.log10(255**2 / max(error, 1e-12)))
+
+
+async def _denoised_after(account: Account, reference: np.ndarray) -> dict[str, Any]:
+    """PSNR of the newest picture 1.0 s after an edit, at half of 1280x720 (of the demo's shape)."""
+    view = await LiveView.open(account, 1, **HALF_SIZE)
+    await view.frame(lambda i: True)
+    await view.settle(3)
+    results = []
+    for number in range(6):
+        path, value = _camera(view.scene, number)
+        await view.preview(path, value)
+        await view.settle(1.0)
+        serial = await view.preview(path, view.scene["camera"]["position"])
+        start, newest = time.perf_counter(), None
+        while time.perf_counter() - start < 1.0:
+            try:
+                message = await asyncio.wait_for(view.next(), 1.0 - (time.perf_counter() - start))
+            except TimeoutError:
+                break
+            if isinstance(message, tuple) and message[0].serial >= serial and message[0].kind == frames.FRAME:
+                newest = message
+        assert newest is not None
+        image = (
+            Image.open(io.BytesIO(newest[1])).convert("RGB").resize(reference.shape[1::-1], Image.Resampling.BICUBIC)
+        )
+        results.append((_psnr(np.asarray(image), reference), newest[0].samples, newest[0].flags))
+    await view.close()
+    return {
+        "psnr_db": round(statistics.median(r[0] for r in results), 1),
+        "least_db": round(min(r[0] for r in results), 1),
+        "samples": statistics.mode(r[1] for r in results),
+        "denoised": all(r[2] & frames.DENOISED for r in results),
+    }
+
+
+def _reference() -> np.ndarray:
+    """The converged picture of the demo at the size of `HALF_SIZE`."""
+    scene, resolve = demo_scene()
+    engine = Engine()
+    engine.open(scene, resolve)
+    scale = min(HALF_SIZE["width"] / scene.print.width, HALF_SIZE["height"] / scene.print.height)
+    film = Film(round(scene.print.width * scale), round(scene.print.height * scale))
+    engine.trace(film, REFERENCE_SAMPLES)
+    picture = display_rgb(engine.develop(film, denoise=None), scene.look.exposure, scene.look.view)
+    engine.close()
+    return picture
+
+
+def _give_way(rounds: int) -> dict[str, float]:
+    """Time [ms] from `cancel` to the end of a running pass, at random moments of passes like the view's."""
+    scene, resolve = demo_scene()
+    engine = Engine()
+    engine.open(scene, resolve)
+    film = Film(936, 585)
+    engine.trace(film, 1)
+    waits = []
+    generator = np.random.default_rng(1)
+    ended: list[float] = []
+
+    def run() -> None:
+        while engine.trace(film, 2 * film.samples):
+            pass
+        ended.append(time.perf_counter())
+
+    for _ in range(rounds):
+        engine.ready()
+        running = threading.Thread(target=run)
+        running.start()
+        time.sleep(float(generator.uniform(0.05, 0.4)))
+        asked = time.perf_counter()
+        engine.cancel()
+        running.join()
+        waits.append((ended[-1] - asked) * 1000)
+    engine.close()
+    waits.sort()
+    return {
+        "median_ms": round(statistics.median(waits), 2),
+        "p95_ms": round(waits[int(len(waits) * 0.95)], 2),
+        "largest_ms": round(waits[-1], 2),
     }
 
 
 def _peak_memory(application: Application) -> int:
-    """Peak resident memory of the render host [MiB]."""
-    (host,) = application.processes(r"server\.viewport\.host")
-    for line in Path(f"/proc/{host}/status").read_text().splitlines():
-        if line.startswith("VmHWM"):
-            return int(line.split()[1]) // 1024
-    return 0
+    """Largest peak resident memory of a render host [MiB]."""
+    peaks = []
+    for host in application.processes(r"server\.viewport\.host"):
+        for line in Path(f"/proc/{host}/status").read_text().splitlines():
+            if line.startswith("VmHWM"):
+                peaks.append(int(line.split()[1]) // 1024)
+    return max(peaks, default=0)
+
+
+async def _measure(application: Application, account: Account, million: int, edits: int) -> None:
+    for name, project in (("demo", 1), ("one million triangles", million)):
+        found = await _measure_project(account, project, edits)
+        found["host_peak_memory_mib"] = _peak_memory(application)
+        print(json.dumps({"benchmark": "latency", "project": name, **found}), flush=True)
+        await asyncio.sleep(25)  # the host of a project that nobody looks at ends
+    reference = await asyncio.to_thread(_reference)
+    print(json.dumps({"benchmark": "denoised after 1 s", **await _denoised_after(account, reference)}), flush=True)
 
 
 def main() -> None:
-    """Print the latency of camera edits."""
+    """Print the latency of edits by kind, and what is derived from it."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--edits", type=int, default=120)
+    parser.add_argument("--edits", type=int, default=60)
     options = parser.parse_args()
-    print(f"Latency of {options.edits} camera edits on the demo project through the real socket; starting the server.")
+    print(json.dumps({"benchmark": "a running pass gives way", **_give_way(60)}), flush=True)
+    print(f"Latency of {options.edits} edits of each kind through the real socket; starting the server.", flush=True)
     with tempfile.TemporaryDirectory() as folder:
         Path(folder).chmod(0o755)
         application = Application(Path(folder) / "data")
         try:
-            print(json.dumps(asyncio.run(_measure(application, options.edits))))
+            account = Account(application.url)
+            million = account.import_asset(million_triangles(Path(folder) / "million.glb"))
+            asyncio.run(_measure(application, account, million, options.edits))
         finally:
             application.stop()
 

@@ -11,7 +11,7 @@ from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
 from lantern.picture.cryptomatte import matte
-from lantern.picture.denoise import Quality
+from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.exr import Channels, picture_channels
 from lantern.picture.files import read_hdr
@@ -205,14 +205,29 @@ class Engine:
 
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""
+        picture = self.develop_unless(lambda: False, film, denoise=denoise, transparent=transparent)
+        assert picture is not None
+        return picture
+
+    def develop_unless(
+        self, give_way: GiveWay, film: Film, *, denoise: Quality | None, transparent: bool = False
+    ) -> Developed | None:
+        """The picture of a film, or None when `give_way`, asked again and again while it is denoised, says so."""
         start = time.perf_counter()
+        picture: Developed | None
         if denoise is None and not transparent:
             radiance = film.radiance()
             picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         else:
             layers = film.layers()
             picture = develop(
-                layers.radiance, layers.alpha, layers.albedo, layers.normal, denoise=denoise, transparent=transparent
+                layers.radiance,
+                layers.alpha,
+                layers.albedo,
+                layers.normal,
+                denoise=denoise,
+                transparent=transparent,
+                give_way=give_way,
             )
         self.timings.developing += time.perf_counter() - start
         return picture
@@ -242,6 +257,10 @@ class Engine:
     def cancel(self) -> None:
         """Make a running pass give way; safe from any thread."""
         self._renderer.cancel()
+
+    def must_give_way(self) -> bool:
+        """Whether `cancel` was called since `ready`."""
+        return self._renderer.cancelled
 
     def ready(self) -> None:
         """Allow passes again after `cancel`."""

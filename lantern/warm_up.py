@@ -18,8 +18,8 @@ from lantern.trace.film import Film
 from lantern.trace.view import View, Way
 
 
-def compile_for(way: Way) -> None:
-    """Trace one small frame in a way of looking, so that its kernels are in the cache."""
+def load_kernels(way: Way) -> None:
+    """Have the kernels of a way of looking in memory, by tracing one small frame; compiles what is not in the cache."""
     triangle = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
     facing = np.tile(np.array([[0, 0, 1]], np.float32), (3, 1))
     asset = ImportedAsset("warm-up", "none", [Mesh(triangle, np.array([[0, 1, 2]], np.uint32), facing, None, None)])
@@ -40,14 +40,14 @@ def compile_for(way: Way) -> None:
 def main() -> None:
     """Compile and leave the cache behind. An argument names the one way of looking to compile for."""
     if len(sys.argv) > 1:
-        compile_for(Way(sys.argv[1]))
+        load_kernels(Way(sys.argv[1]))
         return
     if is_compiled():
-        compile_for(Way.PROOF)
-        compile_for(Way.DRAFT)
+        load_kernels(Way.PROOF)
+        load_kernels(Way.DRAFT)
         return
     beside = subprocess.Popen([sys.executable, "-m", "lantern.warm_up", Way.DRAFT.value])
-    compile_for(Way.PROOF)
+    load_kernels(Way.PROOF)
     if beside.wait() != 0:
         raise RuntimeError("the kernels of the ways of looking could not be compiled; see the messages above")
 

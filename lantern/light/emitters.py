@@ -25,7 +25,7 @@ from lantern.light.shapes import (
     TRIANGLE,
     TUBE,
 )
-from lantern.light.tree import Bounds, build_tree
+from lantern.light.tree import Bounds, LightTree, build_tree
 from lantern.scene.document import Light
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -57,6 +57,7 @@ class Emitters:
     triangle_lights: np.ndarray  # int32: light of each triangle of each emissive part, -1 for none
     part_triangles: dict[int, int]  # part -> where its triangles begin in `triangle_lights`
     shapes: np.ndarray  # (n,) int32 numbers of lights with a shape that rays can meet
+    tree: LightTree
 
 
 def blackbody(kelvin: float) -> np.ndarray:
@@ -201,10 +202,12 @@ def build_emitters(
     emissive: Sequence[EmissiveTriangles],
     emissive_group: int,
     sun: tuple[np.ndarray, float, float, np.ndarray, int] | None,
+    before: Emitters | None = None,
 ) -> Emitters:
     """Tables for lights given with their (group, link), the profiles of the same lights, emissive parts and the sun.
 
-    `sun` is (direction (3,), radius [°], illuminance [lx], color (3,), group) or None.
+    `before` are tables of the same lights, some of them changed. `sun` is None or (direction (3,), radius [°],
+    illuminance [lx], color (3,), group).
     """
     shaped = [(i, entry) for i, entry in enumerate(lights) if entry[0].kind != "directional"]
     directional = [entry for entry in lights if entry[0].kind == "directional"]
@@ -251,7 +254,8 @@ def build_emitters(
             reach[usable],
             power[usable],
             cluster[usable],
-        )
+        ),
+        before.tree if before is not None else None,
     )
     kept = usable[tree.order]
     table = np.concatenate([rows[kept], rows[place:]])
@@ -296,6 +300,7 @@ def build_emitters(
         of_triangles,
         part_triangles,
         shapes,
+        tree,
     )
 
 

@@ -41,11 +41,16 @@ class LightTree:
     order: np.ndarray  # (n,) old number of each light
     trails: np.ndarray  # (n,) int32, in the new order
     shares: np.ndarray  # (n,) float32 cumulative share of the power of its leaf, in the new order
+    cluster: np.ndarray  # (n,) as in `Bounds`
+    children: np.ndarray  # (nodes,) second child, or -1 - first light of a leaf
+    counts: np.ndarray  # (nodes,) lights of a leaf, 0 for the others
 
 
 @njit(cache=True)
 def _join_cones(g, other):
     """Widen the cone of group g (axis 6-8, cosine 9) to hold another's."""
+    if g[9] <= -1.0:
+        return  # it is the whole sphere already, as that of any closed glowing mesh soon is
     a, b = math.acos(min(max(g[9], -1.0), 1.0)), math.acos(min(max(other[9], -1.0), 1.0))
     cosine = g[6] * other[6] + g[7] * other[7] + g[8] * other[8]
     between = math.acos(min(max(cosine, -1.0), 1.0))
@@ -200,18 +205,50 @@ def _build(lights, cluster, order, rows, children, counts, trails, shares):
     return used
 
 
-def build_tree(bounds: Bounds) -> LightTree:
-    """The tree of n lights: halving below half of DEEPEST keeps 2^15 lights a branch within a trail."""
+@njit(cache=True)
+def _refit(lights, order, rows, children, counts, shares):
+    """Measure the groups of a tree again whose lights have moved: children come after their parents."""
+    for node in range(len(children) - 1, -1, -1):
+        if children[node] >= 0:
+            _join(rows[node], rows[node + 1])
+            _join(rows[node], rows[children[node]])
+            continue
+        begin = -1 - children[node]
+        end = begin + counts[node]
+        for i in range(begin, end):
+            _join(rows[node], lights[order[i]])
+        total = 0.0
+        for i in range(begin, end):
+            total += lights[order[i], 11]
+            shares[i] = total / rows[node, 11]
+        shares[end - 1] = 1.0
+
+
+def build_tree(bounds: Bounds, before: LightTree | None = None) -> LightTree:
+    """The tree of n lights: halving below half of DEEPEST keeps 2^15 lights a branch within a trail.
+
+    When it is known how the same lights were grouped `before`, the groups are kept and only measured again: dragging a
+    light must not sort the thousand triangles of a glowing mesh anew. Any grouping is right; it only costs some noise.
+    """
     count = len(bounds.power)
     order, trails, shares = np.arange(count), np.zeros(count, np.int64), np.zeros(count, np.float32)
-    if count == 0:
-        return LightTree(NODE.zeros(1), order, trails.astype(np.int32), shares)
-    columns = (bounds.cos_spread, bounds.cos_reach, bounds.power)
-    lights = np.hstack([bounds.low, bounds.high, bounds.axis, *(np.reshape(c, (-1, 1)) for c in columns)])
-    groups = np.zeros((2 * count, GROUP))
-    children, counts = np.zeros(2 * count, np.int64), np.zeros(2 * count, np.int64)
     cluster = bounds.cluster.astype(np.int64)
-    used = _build(np.ascontiguousarray(lights, np.float64), cluster, order, groups, children, counts, trails, shares)
+    none = np.zeros(0, np.int64)
+    if count == 0:
+        return LightTree(NODE.zeros(1), order, trails.astype(np.int32), shares, cluster, none, none)
+    columns = (bounds.cos_spread, bounds.cos_reach, bounds.power)
+    lights = np.ascontiguousarray(
+        np.hstack([bounds.low, bounds.high, bounds.axis, *(np.reshape(c, (-1, 1)) for c in columns)]), np.float64
+    )
+    groups = np.zeros((2 * count, GROUP))
+    if before is not None and np.array_equal(cluster, before.cluster):
+        order, trails = before.order, before.trails
+        children, counts = before.children, before.counts
+        used = len(children)
+        _refit(lights, order, groups, children, counts, shares)
+    else:
+        children, counts = np.zeros(2 * count, np.int64), np.zeros(2 * count, np.int64)
+        used = _build(lights, cluster, order, groups, children, counts, trails, shares)
     rows = NODE.zeros(used)
     low, high = groups[:used, 0:3], groups[:used, 3:6]
     rows["centre"], rows["radius"] = (low + high) / 2, np.linalg.norm(high - low, axis=1) / 2
@@ -219,4 +256,4 @@ def build_tree(bounds: Bounds) -> LightTree:
     rows["sin_spread"] = np.sqrt(np.maximum(1 - groups[:used, 9] ** 2, 0))
     rows["power"] = groups[:used, 11]
     rows["child"], rows["count"] = children[:used], counts[:used]
-    return LightTree(rows, order, trails.astype(np.int32), shares)
+    return LightTree(rows, order, trails.astype(np.int32), shares, cluster, children[:used], counts[:used])

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.picture.denoise import Quality, denoise_alpha, denoise_radiance
+from lantern.picture.denoise import GiveWay, Quality, denoise_alpha, denoise_radiance
 from lantern.picture.display import to_display
 
 
@@ -28,10 +28,17 @@ def develop(
     *,
     denoise: Quality | None,
     transparent: bool,
-) -> Developed:
-    """Denoise where asked. An opaque picture has alpha 1; a transparent film already holds no backdrop."""
+    give_way: GiveWay | None = None,
+) -> Developed | None:
+    """Denoise where asked. An opaque picture has alpha 1; a transparent film already holds no backdrop.
+
+    None when `give_way` stopped the denoiser.
+    """
     if denoise is not None:
-        radiance = denoise_radiance(radiance, albedo, normal, denoise)
+        clean = denoise_radiance(radiance, albedo, normal, denoise, give_way)
+        if clean is None:
+            return None
+        radiance = clean
     if not transparent:
         return Developed(radiance, np.ones_like(alpha))
     return Developed(radiance, alpha if denoise is None else denoise_alpha(alpha, denoise))

@@ -110,11 +110,10 @@ class CompiledScene:
             self._materials.write(number, material)
             self.counts.material_rows += 1
 
-    def _write_lights(self, scene: Scene) -> None:
+    def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
         asset = self._asset
-        self._lights: LightRows = build_light_rows(
-            scene, asset.meshes if asset else [], asset.textures if asset else [], self._profiles
-        )
+        meshes, textures = (asset.meshes, asset.textures) if asset else ([], [])
+        self._lights: LightRows = build_light_rows(scene, meshes, textures, self._profiles, before)
         self._light_signature = signature(scene)
         self.counts.light_tables += 1
 
@@ -160,7 +159,7 @@ class CompiledScene:
             return False
         relit = signature(scene) != self._light_signature
         if relit:
-            self._write_lights(scene)
+            self._write_lights(scene, self._lights)
         if not same_materials:
             self._write_materials(scene)
         else:

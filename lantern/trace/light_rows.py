@@ -92,11 +92,16 @@ def _folded(t: np.ndarray, wrap: int) -> np.ndarray:
     return np.mod(t, 1)
 
 
+def _glow(material: Material) -> tuple[object, ...]:
+    """What the light of a glowing part depends on."""
+    return material.emission_luminance, material.emission_color, material.emission_texture
+
+
 def signature(scene: Scene) -> tuple[object, ...]:
     """Everything the lights depend on; they are built again when it changes."""
     emissive = {key for key, m in scene.materials.items() if m.emission_luminance > 0 and max(m.emission_color) > 0}
     glowing = tuple(
-        (key, part.matrix, part.keys, part.mesh, scene.materials[part.material].model_dump_json())
+        (key, part.matrix, part.keys, part.mesh, *_glow(scene.materials[part.material]))
         for key, part in scene.parts.items()
         if part.visible and part.material in emissive
     )
@@ -104,9 +109,13 @@ def signature(scene: Scene) -> tuple[object, ...]:
 
 
 def build_light_rows(
-    scene: Scene, meshes: Sequence[Mesh], textures: Sequence[Texture], profiles: Mapping[str, Profile]
+    scene: Scene,
+    meshes: Sequence[Mesh],
+    textures: Sequence[Texture],
+    profiles: Mapping[str, Profile],
+    before: LightRows | None = None,
 ) -> LightRows:
-    """Tables of the lights of a scene; `profiles` are by the SHA-256 of their files."""
+    """Tables of the lights of a scene; `profiles` are by the SHA-256 of their files, `before` is how it was."""
     lights = [light for light in scene.lights.values() if light.enabled]
     groups = light_groups(scene)
     link_numbers, part_links = _links(lights, list(scene.parts))
@@ -139,7 +148,7 @@ def build_light_rows(
         illuminance = direct_illuminance(place.elevation, scene.sky.turbidity) * scene.environment.intensity
         color = sun_color(place.elevation, scene.sky.turbidity)
         sun = (place.direction(), SUN_RADIUS, illuminance, color, ENVIRONMENT_GROUP)
-    emitters = build_emitters(entries, used, emissive, EMISSIVE_GROUP, sun)
+    emitters = build_emitters(entries, used, emissive, EMISSIVE_GROUP, sun, before.emitters if before else None)
     positions, indices, owners = proxies(emitters.lights, emitters.shapes)
     tree = MeshTree(positions, indices) if len(indices) else None
     return LightRows(emitters, profile_table(used), owners, tree, groups, part_links)

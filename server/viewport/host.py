@@ -12,6 +12,7 @@ import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -20,10 +21,13 @@ import numpy as np
 from lantern.engine import Engine
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, develop
+from lantern.picture.display import prepare_display
 from lantern.scene.document import FileRef
 from lantern.scene.framing import fit_camera
 from lantern.scene.reading import read_scene
 from lantern.trace.film import Layers
+from lantern.trace.view import Way
+from lantern.warm_up import load_kernels
 from server.viewport import pipe
 from server.viewport.messages import PaneState
 from server.viewport.pane import LOUPE_MARGIN, Pane, Region
@@ -49,6 +53,8 @@ class Host:
         self._revision = 0
         self._serials: dict[str, int] = {}
         self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser")
+        self._first_picture = False
+        self._denoise_no_more = False
         self._status_at = 0.0
         self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
 
@@ -60,14 +66,19 @@ class Host:
         while (message := pipe.read(self._source)) is not None:
             head = message[0]
             self._inbox.put(head)
+            # The first picture of an edit is short and is finished: edits in quick succession would otherwise never
+            # show one. The denoiser gives way at once, as it takes all cores.
             if head["op"] in INTERRUPTING:
-                self._engine.cancel()
+                self._denoise_no_more = True
+                if not self._first_picture:
+                    self._engine.cancel()
         self._inbox.put(None)
         self._engine.cancel()
 
     def run(self) -> None:
         """Serve until standard input ends."""
         threading.Thread(target=self._listen, name="listener", daemon=True).start()
+        self._prepare()
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
             self._engine.ready()
@@ -76,8 +87,23 @@ class Host:
             working = self._working()
             if working:
                 pane = min(working, key=Pane.urgency)
+                self._first_picture = pane.shows_nothing
                 pane.step(self._running, self._start_denoiser)
+                self._first_picture = False
                 self._status(pane)
+
+    def _prepare(self) -> None:
+        """Load what every picture needs while nobody is waiting: a spare host is quick when its turn comes."""
+        steps = [
+            partial(load_kernels, Way.PROOF),
+            partial(prepare_display, "filmic"),
+            partial(load_kernels, Way.DRAFT),
+            partial(prepare_display, "plain"),
+        ]
+        for step in steps:
+            if not self._inbox.empty():
+                return  # what is left out is loaded when it is first used
+            step()
 
     def _working(self) -> list[Pane]:
         """Panes for which something can be done."""
@@ -203,6 +229,7 @@ class Host:
     def _start_denoiser(self, pane: Pane, layers: Layers, quality: Quality, flags: int, region: Region | None) -> None:
         """Denoise beside the sampling; the picture arrives as a message."""
         generation = pane.generation
+        self._denoise_no_more = False
 
         def work() -> None:
             rows, columns = slice(None), slice(None)
@@ -212,9 +239,16 @@ class Host:
                 columns = slice(max(x - LOUPE_MARGIN, 0), x + width + LOUPE_MARGIN)
             crop = [np.ascontiguousarray(a[rows, columns]) for a in (layers.radiance, layers.albedo, layers.normal)]
             alpha = layers.alpha[rows, columns]
-            made = develop(crop[0], alpha, crop[1], crop[2], denoise=quality, transparent=False)
-            picture = made
-            if region is not None:
+            picture = made = develop(
+                crop[0],
+                alpha,
+                crop[1],
+                crop[2],
+                denoise=quality,
+                transparent=False,
+                give_way=lambda: self._denoise_no_more,
+            )
+            if region is not None and made is not None:
                 radiance = layers.radiance.copy()
                 radiance[rows, columns] = made.radiance
                 picture = Developed(radiance, layers.alpha)

@@ -60,9 +60,9 @@ class Outbox:
         self._acknowledged_at = now
         rate = size / seconds
         # Small pictures measure the browser's answer and not the line: they may only raise the estimate.
-        if self._bytes_a_second is None or rate > self._bytes_a_second:
+        if self._bytes_a_second is None:
             self._bytes_a_second = rate
-        elif size > LEAST_BYTES:
+        elif size > LEAST_BYTES or rate > self._bytes_a_second:
             self._bytes_a_second += 0.5 * (rate - self._bytes_a_second)
         self._tell(min(max(int(self._bytes_a_second * PICTURE_SECONDS), LEAST_BYTES), PLENTY_BYTES))
         self._wake.set()

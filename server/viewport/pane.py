@@ -207,7 +207,10 @@ class Pane:
             if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
                 return False
             quality: Quality | None = None if first or not denoise else "fast"
-            self.show(self._engine.develop(self._coarse, denoise=quality), self._coarse.samples, frames.COARSE)
+            picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality)
+            if picture is None:
+                return False
+            self.show(picture, self._coarse.samples, frames.COARSE)
             return self._draw_overlay(self._coarse)
         if self._unsharpened:
             self._send_picture(settled_lossless=True)
@@ -256,9 +259,19 @@ class Pane:
         quality: Quality = "high" if self.settled else "fast"
         start_denoiser(self, self.film.layers(), quality, flags | frames.DENOISED, self.region)
 
-    def developed(self, picture: Developed, generation: int, samples: int, flags: int, region: Region | None) -> bool:
-        """Take a denoised picture; True when the settled one is still wanted."""
+    @property
+    def shows_nothing(self) -> bool:
+        """Whether the next step makes the first picture since the last change."""
+        return self.film is not None and self.shown is None
+
+    def developed(
+        self, picture: Developed | None, generation: int, samples: int, flags: int, region: Region | None
+    ) -> bool:
+        """Take a denoised picture, or that its denoiser gave way; True when the settled one is still wanted."""
         self.denoising = False
+        if picture is None:
+            self._develop_again = True
+            return self.settled and generation == self.generation
         wants_it = self._scene.proof.denoise and generation == self.generation and region == self.region
         if wants_it:
             self.show(picture, samples, flags, region)

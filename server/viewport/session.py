@@ -7,7 +7,6 @@ opens, ended when the last one closes. Everything here runs on one event loop.
 import asyncio
 import contextlib
 import logging
-import sys
 import time
 from dataclasses import dataclass
 from typing import Any
@@ -20,11 +19,11 @@ from server.projects.errors import Refused
 from server.projects.models import Project
 from server.projects.policy import Person, project_for
 from server.viewport import pipe
+from server.viewport.hosts import hosts
 from server.viewport.messages import PaneState
 from server.viewport.seats import Seat, Seats, View
 
 log = logging.getLogger(__name__)
-HOST_COMMAND = (sys.executable, "-m", "server.viewport.host")
 MOST_VAIN_STARTS = 4
 """Hosts in a row that died before they showed anything: then the document itself is what kills them."""
 LINGER_SECONDS = 20.0
@@ -230,9 +229,7 @@ class Session:
             await asyncio.sleep(0.05 * 4**vain_starts if vain_starts else 0.0)
 
     async def _live(self) -> None:
-        self._process = await asyncio.create_subprocess_exec(
-            *HOST_COMMAND, stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE
-        )
+        self._process = await hosts.take()
         self.host_starts += 1
         assert self._process.stdout is not None
         for seat in self.seats:

@@ -13,6 +13,7 @@ from django.test import Client
 from server.config.asgi import application
 from server.projects.models import Project
 from server.viewport import frames, pipe
+from server.viewport.hosts import hosts
 from server.viewport.ladder import LEAST_SCALE, Speed, coarse_size, next_samples
 from server.viewport.session import sessions
 
@@ -115,6 +116,7 @@ async def leave(socket):
     for session in list(sessions._open.values()):
         await session.close()
     sessions._open.clear()
+    await hosts.close()
 
 
 def reach(document):

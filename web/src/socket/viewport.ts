@@ -151,6 +151,11 @@ export class ViewportSocket {
     return this.unacknowledged.size === 0;
   }
 
+  /** Patches of the edits that are not acknowledged yet, in their order. */
+  waiting(): Operation[][] {
+    return [...this.unacknowledged.values()].flatMap(({ patch }) => (patch ? [patch] : []));
+  }
+
   /** An edit in hand; an empty patch lets go of it. */
   preview(patch: Operation[]): void {
     this.serial += 1;

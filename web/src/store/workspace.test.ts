@@ -67,6 +67,7 @@ describe("workspace", () => {
     workspace.preview(exposed(2));
     expect(state().scene.look.exposure).toBe(2);
     expect(state().committed.look.exposure).toBe(0);
+    receive(document(1, 0));
     workspace.commit(exposed(2), "Exposure");
     expect(state().saved).toBe(false);
     receive(document(2, 2));
@@ -82,6 +83,17 @@ describe("workspace", () => {
     expect(state().committed.look.exposure).toBe(-1);
     workspace.abandon();
     expect(state().scene.look.exposure).toBe(-1);
+  });
+
+  it("keeps quick edits together: a document from before them takes none of them back", () => {
+    workspace.commit(exposed(1), "Exposure");
+    workspace.commit([replace("/camera/focal_length", 60)], "Lens");
+    receive(document(2, 1));
+    expect(state().scene.camera.focal_length).toBe(60);
+    expect(state().scene.look.exposure).toBe(1);
+    receive({ type: "refused", request: sent.at(-1)!.request, message: "no such lens" });
+    expect(state().scene.camera.focal_length).toBe(50);
+    expect(state().scene.look.exposure).toBe(1);
   });
 
   it("takes a refused edit back and says why", () => {

@@ -1,6 +1,6 @@
 /**
  * The state of one open project, outside React. `scene` is the document as the person sees it, with the edit in
- * hand; `committed` is what the server has.
+ * hand; `committed` is what the server has, with the edits that are on their way there.
  */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Camera, Operation, Scene } from "../api/types";
@@ -91,6 +91,15 @@ interface Opening {
   problems: string[];
 }
 
+/** The document with a patch, or as it was when what the patch is about is gone. */
+function patchedIfFits(scene: Scene, patch: Operation[]): Scene {
+  try {
+    return patched(scene, patch);
+  } catch {
+    return scene;
+  }
+}
+
 /** Open a project: connects at once. */
 export function openWorkspace(opening: Opening): Workspace {
   const store = createStore<WorkspaceState>(() => ({
@@ -124,6 +133,7 @@ export function openWorkspace(opening: Opening): Workspace {
   const set = store.setState;
   const get = store.getState;
   let dragging = false;
+  let confirmed = opening.scene; // what the server has
   let windowVisible = true;
 
   const notify = (notice: Notice) =>
@@ -149,7 +159,9 @@ export function openWorkspace(opening: Opening): Workspace {
   const onMessage = (message: ServerMessage) => {
     switch (message.type) {
       case "document": {
-        const { scene } = message;
+        // Edits on their way were made after this document: quick ones must not jump back.
+        const scene = socket.waiting().reduce(patchedIfFits, message.scene);
+        confirmed = message.scene;
         const gone = get().selection.some((key) => !(key in scene.parts));
         set((s) => ({
           committed: scene,
@@ -167,10 +179,12 @@ export function openWorkspace(opening: Opening): Workspace {
       case "committed":
         set({ saved: socket.saved });
         break;
-      case "refused":
-        set((s) => ({ saved: socket.saved, scene: s.committed }));
+      case "refused": {
+        const scene = socket.waiting().reduce(patchedIfFits, confirmed);
+        set({ saved: socket.saved, committed: scene, scene });
         notify({ severity: "error", text: message.message });
         break;
+      }
       case "host":
         set({ host: message.state });
         break;
@@ -221,7 +235,8 @@ export function openWorkspace(opening: Opening): Workspace {
         socket.preview([]);
         return;
       }
-      set((s) => ({ scene: patched(s.committed, patch), saved: false }));
+      const scene = patched(get().committed, patch);
+      set({ committed: scene, scene, saved: false });
       socket.edit(patch, label, get().revision);
     },
     abandon: () => {

@@ -1,0 +1,141 @@
+"""What the live view is measured with: the demo account over HTTP, a view of a project as a browser has it."""
+
+import asyncio
+import http.cookiejar
+import json
+import time
+import urllib.request
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import websockets
+
+from demo.glb import GlbWriter
+from demo.project import ACCOUNT, PASSWORD
+from demo.shapes import Shape, from_grid
+from server.viewport import frames
+
+VIEW = {"pane": 0, "width": 936, "height": 642}
+"""The picture's place at 1280x800 with the drawer open."""
+
+
+class Account:
+    """The demo account over HTTP."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self._jar = http.cookiejar.CookieJar()
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._jar))
+        self._token = self.get("/api/session")["csrf_token"]
+        answer = self._post(
+            "/api/session", json.dumps({"username": ACCOUNT, "password": PASSWORD}).encode(), "application/json"
+        )
+        self._token = answer["csrf_token"]
+
+    @property
+    def cookie(self) -> str:
+        return "; ".join(f"{cookie.name}={cookie.value}" for cookie in self._jar)
+
+    def get(self, path: str) -> Any:
+        """JSON of a GET."""
+        return json.loads(self._opener.open(f"{self.url}{path}").read())
+
+    def _post(self, path: str, body: bytes, kind: str) -> Any:
+        headers = {"Content-Type": kind, "X-CSRFToken": self._token, "Referer": self.url}
+        return json.loads(self._opener.open(urllib.request.Request(f"{self.url}{path}", body, headers)).read())
+
+    def import_asset(self, path: Path) -> int:
+        """Upload an asset and return the number of its project."""
+        boundary = uuid.uuid4().hex
+        head = f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="{path.name}"\r\n\r\n'
+        body = head.encode() + path.read_bytes() + f"\r\n--{boundary}--\r\n".encode()
+        number = self._post("/api/imports", body, f"multipart/form-data; boundary={boundary}")["id"]
+        while (state := self.get(f"/api/imports/{number}"))["state"] == "running":
+            time.sleep(0.2)
+        if state["state"] != "done":
+            raise RuntimeError(f"the import failed: {state['error']}")
+        return int(state["project_id"])
+
+
+def million_triangles(path: Path) -> Path:
+    """Write an asset of one million triangles: a ball with waves, half metal, half plastic."""
+    writer = GlbWriter("velvet-lantern-benchmark")
+    for name, turn, metal in (("Metal half", 0.0, 1.0), ("Plastic half", np.pi, 0.0)):
+        rings = 500
+        theta, phi = np.meshgrid(np.linspace(0, np.pi, rings + 1), np.linspace(0, np.pi, rings + 1), indexing="ij")
+        radius = 0.1 + 0.003 * np.sin(30 * theta) * np.sin(30 * phi)
+        angle = phi + turn
+        unit = np.stack([np.sin(theta) * np.sin(angle), np.cos(theta), np.sin(theta) * np.cos(angle)], -1)
+        shape: Shape = from_grid(unit * radius[..., None], np.stack([phi, theta], -1))
+        color = [0.8, 0.5, 0.3, 1.0]
+        surface = {"baseColorFactor": color, "metallicFactor": metal, "roughnessFactor": 0.35}
+        material = writer.add_material({"name": name, "pbrMetallicRoughness": surface})
+        writer.add_part(name, shape, material)
+    writer.write(path)
+    return path
+
+
+class LiveView:
+    """One pane of a project through the real socket; acknowledges every picture, as a browser does."""
+
+    def __init__(self, socket: Any) -> None:
+        self._socket = socket
+        self.scene: dict[str, Any] = {}
+        self.counts: dict[str, int] = {}
+        self._serial = 1000
+
+    @classmethod
+    async def open(cls, account: Account, project: int, **pane: Any) -> "LiveView":
+        """Connect and say what the pane shows."""
+        address = f"{account.url.replace('http', 'ws')}/socket/projects/{project}"
+        socket = await websockets.connect(
+            address, additional_headers={"Cookie": account.cookie}, origin=account.url, max_size=1 << 26
+        )
+        view = cls(socket)
+        await view.send({"type": "pane", "serial": 0, **VIEW, **pane})
+        return view
+
+    async def send(self, message: dict[str, Any]) -> None:
+        await self._socket.send(json.dumps(message))
+
+    async def next(self) -> tuple[frames.FrameInfo, bytes] | dict[str, Any]:
+        """The next message: a picture or a dict."""
+        message = await self._socket.recv()
+        if isinstance(message, bytes):
+            await self.send({"type": "shown"})
+            return frames.unpack_frame(message)
+        data = json.loads(message)
+        if data["type"] == "document":
+            self.scene = data["scene"]
+        elif data["type"] == "opened":
+            self.counts = data["compiled"]
+        return data
+
+    async def frame(self, wanted: Callable[[frames.FrameInfo], bool]) -> tuple[frames.FrameInfo, bytes]:
+        """The next picture that is wanted."""
+        while True:
+            message = await self.next()
+            if isinstance(message, tuple) and message[0].kind == frames.FRAME and wanted(message[0]):
+                return message
+
+    async def preview(self, path: str, value: Any) -> int:
+        """Send an edit in hand and return its serial."""
+        self._serial += 1
+        patch = [{"op": "replace", "path": path, "value": value}]
+        await self.send({"type": "preview", "serial": self._serial, "patch": patch})
+        return self._serial
+
+    async def settle(self, seconds: float) -> None:
+        """Read what comes for a while."""
+        end = time.perf_counter() + seconds
+        while (left := end - time.perf_counter()) > 0:
+            try:
+                await asyncio.wait_for(self.next(), left)
+            except TimeoutError:
+                return
+
+    async def close(self) -> None:
+        await self._socket.close()
