@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from benchmarks.chromium import through_chromium
 from benchmarks.live import Account, LiveView, million_triangles
 from demo.project import demo_scene
 from lantern.engine import Engine
@@ -263,6 +264,7 @@ def main() -> None:
             account = Account(application.url)
             million = account.import_asset(million_triangles(Path(folder) / "million.glb"))
             asyncio.run(_measure(application, account, million, options.edits))
+            print(json.dumps({"benchmark": "through Chromium", **through_chromium(application, 40)}), flush=True)
         finally:
             application.stop()
 

@@ -4,6 +4,7 @@ Waits until the proof is clean, so it takes a few minutes; leaves the project as
 """
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -25,6 +26,51 @@ def _wait_until_clean(page: Page, samples: int = CLEAN_SAMPLES) -> None:
 
 def _go(page: Page, stop: str) -> None:
     page.get_by_role("navigation", name="Walk").get_by_text(stop, exact=True).click()
+
+
+def _named(page: Page, action: str) -> None:
+    """Run an action by its name."""
+    page.keyboard.press("Control+k")
+    page.get_by_role("textbox", name="Find an action").fill(action)
+    page.keyboard.press("Enter")
+
+
+def _views(page: Page, shot: Callable[[str], None]) -> None:
+    """Two views with the readout; handles; luminance under a loupe; the picture alone."""
+    page.keyboard.press("v")
+    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=30_000)
+    _named(page, "look clay")
+    page.keyboard.press("i")
+    _wait_until_clean(page)
+    page.wait_for_timeout(4000)
+    shot("two-views")
+    page.keyboard.press("i")
+    page.keyboard.press("v")
+    _go(page, "Materials")
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.3)
+    page.keyboard.press("m")
+    _wait_until_clean(page)
+    shot("handles")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    _named(page, "look luminance")
+    _wait_until_clean(page, 4)
+    page.keyboard.press("l")
+    page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.35)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=4)
+    page.mouse.up()
+    _wait_until_clean(page)
+    shot("luminance")
+    page.keyboard.press("Alt+l")
+    _named(page, "look proof")
+    page.keyboard.press("p")
+    page.wait_for_timeout(1000)
+    _wait_until_clean(page)
+    shot("alone")
+    page.keyboard.press("p")
 
 
 def take(url: str) -> None:
@@ -68,6 +114,7 @@ def take(url: str) -> None:
         for _ in range(2):
             page.get_by_role("button", name="Undo").click()
             page.wait_for_timeout(800)
+        _views(page, shot)
         page.get_by_role("button", name="All projects").click()
         page.get_by_role("button", name="Remove").first.wait_for()
         shot("projects")

@@ -88,6 +88,8 @@ class Host:
             if working:
                 pane = min(working, key=Pane.urgency)
                 self._first_picture = pane.shows_nothing
+                if self._first_picture:
+                    self._engine.ready()  # what has come since the inbox was read waits for this picture too
                 pane.step(self._running, self._start_denoiser)
                 self._first_picture = False
                 self._status(pane)
@@ -279,8 +281,11 @@ class Host:
         rate = (rays - self._counted[0]) / (seconds - self._counted[1]) if seconds > self._counted[1] else 0.0
         if seconds > self._counted[1]:
             self._counted = (rays, seconds)
-        done = film.samples
-        left = film.samples_left(pane.wanted, pane.noise_target, LOOKED_AT)
+        done = pane.done
+        if done > 0:
+            left = film.samples_left(pane.wanted, pane.noise_target, LOOKED_AT)
+        else:
+            left = film.region[2] * film.region[3] * pane.wanted
         counts = self._engine.ray_counts()
         self._send(
             {

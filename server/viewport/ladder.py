@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 FIRST_PICTURE_SECONDS = 0.025
 LEAST_SCALE = 1 / 6
-COARSE_SAMPLES = 6
+COARSE_SAMPLES = 3
+FIRST_WHOLE_SAMPLES = 2
+"""Samples of the first picture of the whole frame: with fewer, the denoiser has little to go by."""
 LONGEST_PASS_SECONDS = 1.0
 
 

@@ -75,9 +75,9 @@ class Overlay:
         """What was drawn shows something else now."""
         self._drawn = None
 
-    def is_due(self, state: PaneState, film: Film) -> bool:
-        """Whether a drawing of this film is wanted and has not been made."""
-        if film.samples == 0 or self._drawn == (film.width, film.height):
+    def is_due(self, state: PaneState, film: Film, samples: int) -> bool:
+        """Whether a drawing of this film, which has so many samples, is wanted and has not been made."""
+        if samples == 0 or self._drawn == (film.width, film.height):
             return False
         return bool(state.selected) or state.wire or state.focus_plane or not self._empty
 

@@ -21,6 +21,7 @@ from lantern.trace.view import View, Way
 from server.viewport import frames
 from server.viewport.ladder import (
     COARSE_SAMPLES,
+    FIRST_WHOLE_SAMPLES,
     Speed,
     coarse_size,
     fitted_size,
@@ -49,6 +50,8 @@ class Pane:
         self.budget: int | None = None
         self.serial = self.revision = 0
         self.film: Film | None = None
+        self.done = 0
+        """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
         self._coarse: Film | None = None
         self.shown: Developed | None = None
         self._shown_flags = self._shown_samples = 0
@@ -125,7 +128,8 @@ class Pane:
             return
         if before.loupe != state.loupe:
             self.film.select(self.region)
-            self.settled = self.film.samples > 0 and self.film.is_done(self.wanted)
+            self.done = self.film.samples if self.done > 0 else 0
+            self.settled = self.done > 0 and self.film.is_done(self.wanted)
             self._develop_again = True
         if (before.selected, before.wire, before.focus_plane) != (state.selected, state.wire, state.focus_plane):
             self._overlay.forget()
@@ -160,8 +164,7 @@ class Pane:
         size = self._frame_size()
         if self.film is None or (self.film.width, self.film.height) != size:
             self.film = Film(*size)
-        else:
-            self.film.clear()
+        self.done = 0
         self.film.select(self.region)
         small = coarse_size(*size, self._first_speed)
         if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
@@ -176,7 +179,7 @@ class Pane:
         """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
         if self.state is None or not self.state.visible or self.film is None:
             return False
-        if self.shown is None or self._unsharpened or self._overlay.is_due(self.state, self.film):
+        if self.shown is None or self._unsharpened or self._overlay.is_due(self.state, self.film, self.done):
             return True
         return running and not self.settled
 
@@ -190,8 +193,12 @@ class Pane:
         return self.shown is not None, self.stepped
 
     def _trace(self, film: Film, samples: int, speed: Speed) -> bool:
+        if film is self.film and self.done == 0:
+            film.clear()
         before, start = film.samples, time.perf_counter()
         whole = self._engine.trace(film, samples, noise=self.noise_target, view=self.view)
+        if film is self.film:
+            self.done = film.samples
         if whole:
             _, _, width, height = film.region
             speed.learn(width * height * (samples - before), time.perf_counter() - start)
@@ -202,7 +209,7 @@ class Pane:
         assert self.film is not None and self._coarse is not None and self.state is not None
         self.stepped = time.monotonic()
         denoise = self._scene.proof.denoise and self.view.way.shows_light
-        if self.film.samples == 0 and self._coarse.samples < (COARSE_SAMPLES if running else 1):
+        if self.done == 0 and self._coarse.samples < (COARSE_SAMPLES if running else 1):
             first = self._coarse.samples == 0
             if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
                 return False
@@ -210,7 +217,8 @@ class Pane:
             picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality)
             if picture is None:
                 return False
-            self.show(picture, self._coarse.samples, frames.COARSE)
+            flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
+            self.show(picture, self._coarse.samples, flags)
             return self._draw_overlay(self._coarse)
         if self._unsharpened:
             self._send_picture(settled_lossless=True)
@@ -219,20 +227,33 @@ class Pane:
             return False
         if not running or self.settled:
             return True
-        if not self.film.is_done(self.wanted):
+        if self.done == 0 or not self.film.is_done(self.wanted):
             _, _, width, height = self.film.region
-            target = next_samples(self.film.samples, self.wanted, width * height, self.speed)
+            target = next_samples(self.done, self.wanted, width * height, self.speed)
+            if self.done == 0:
+                target = min(max(target, FIRST_WHOLE_SAMPLES), self.wanted)
             if not self._trace(self.film, target, self.speed):
                 return False
         self.settled = self.film.is_done(self.wanted)
+        if denoise and not self.settled and self._shown_flags & frames.COARSE and self.region is None:
+            return self._develop_first()
         if self.settled or self._worth_showing():
             self.develop_full(denoise, start_denoiser)
+        return True
+
+    def _develop_first(self) -> bool:
+        """The first picture of the whole frame is waited for: it is denoised at once and not beside the sampling."""
+        assert self.film is not None
+        picture = self._engine.develop_unless(self._engine.must_give_way, self.film, denoise="fast")
+        if picture is None:
+            return False
+        self.show(picture, self.done, frames.DENOISED)
         return True
 
     def _draw_overlay(self, film: Film) -> bool:
         """Send what is drawn over the picture, when it has changed."""
         assert self.state is not None and self.film is not None
-        if not self._overlay.is_due(self.state, film):
+        if not self._overlay.is_due(self.state, film, film.samples if film is self._coarse else self.done):
             return True
         drawn = self._overlay.draw(self.state, film, self.camera)
         if drawn is None:
@@ -251,7 +272,7 @@ class Pane:
         self._develop_again = False
         if not denoise:
             opaque = np.ones((self.film.height, self.film.width), np.float32)
-            self.show(Developed(self.film.radiance(), opaque), self.film.samples, flags, self.region)
+            self.show(Developed(self.film.radiance(), opaque), self.done, flags, self.region)
             return
         if self.denoising:
             return  # `developed` asks again when a newer picture is worth it
@@ -286,8 +307,8 @@ class Pane:
         return (
             self._develop_again
             or bool(self._shown_flags & frames.COARSE)
-            or self.film.samples >= 2 * self._shown_samples
-            or self.film.samples < self._shown_samples
+            or self.done >= 2 * self._shown_samples
+            or self.done < self._shown_samples
         )
 
     # Pictures

@@ -66,12 +66,6 @@ def test_a_mirrored_part_keeps_its_outside(engine):
     assert layers.radiance[10:22, 10:22].mean() == pytest.approx(1, abs=0.05)
 
 
-def test_picking_finds_the_part_under_a_point(engine):
-    film = picture(engine)
-    assert engine.part_at(film, 0.5, 0.5) == "part"
-    assert engine.part_at(film, 0.01, 0.01) is None
-
-
 def test_kernels_do_no_arithmetic_in_double_precision():
     """Numba widens a bare literal to float64; one of them in the pixel loop costs more than it looks."""
     from numba import types
