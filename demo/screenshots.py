@@ -31,18 +31,25 @@ def _go(page: Page, stop: str) -> None:
 def _named(page: Page, action: str) -> None:
     """Run an action by its name."""
     page.keyboard.press("Control+k")
-    page.get_by_role("textbox", name="Find an action").fill(action)
+    field = page.get_by_role("textbox", name="Find an action")
+    field.fill(action)
     page.keyboard.press("Enter")
+    field.wait_for(state="detached")
 
 
 def _views(page: Page, shot: Callable[[str], None]) -> None:
     """Two views with the readout; handles; luminance under a loupe; the picture alone."""
+
+    def settle(samples: int = CLEAN_SAMPLES) -> None:
+        page.wait_for_timeout(1500)  # what is on the screen is of before
+        _wait_until_clean(page, samples)
+
     page.keyboard.press("v")
     page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=30_000)
     _named(page, "look clay")
+    page.keyboard.press("Escape")
     page.keyboard.press("i")
-    _wait_until_clean(page)
-    page.wait_for_timeout(4000)
+    settle(64)
     shot("two-views")
     page.keyboard.press("i")
     page.keyboard.press("v")
@@ -51,24 +58,23 @@ def _views(page: Page, shot: Callable[[str], None]) -> None:
     assert box is not None
     page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.3)
     page.keyboard.press("m")
-    _wait_until_clean(page)
+    settle()
     shot("handles")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     _named(page, "look luminance")
-    _wait_until_clean(page, 4)
+    settle(8)
     page.keyboard.press("l")
     page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.35)
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=4)
     page.mouse.up()
-    _wait_until_clean(page)
+    settle(64)
     shot("luminance")
     page.keyboard.press("Alt+l")
     _named(page, "look proof")
     page.keyboard.press("p")
-    page.wait_for_timeout(1000)
-    _wait_until_clean(page)
+    settle()
     shot("alone")
     page.keyboard.press("p")
 

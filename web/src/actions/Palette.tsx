@@ -25,6 +25,8 @@ export function Palette() {
       onClose={close}
       fullWidth
       maxWidth="xs"
+      // A dialog that fades away would swallow the keys that follow.
+      transitionDuration={0}
       slotProps={{ paper: { sx: { alignSelf: "flex-start", mt: 9 } } }}
     >
       <Search onDone={close} />
