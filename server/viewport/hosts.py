@@ -10,7 +10,7 @@ import sys
 
 log = logging.getLogger(__name__)
 HOST_COMMAND = (sys.executable, "-m", "server.viewport.host")
-SPARE_AFTER_SECONDS = 0.3
+SPARE_AFTER_SECONDS = 0.05
 """A new spare waits so long with its start, so that the host that was just taken makes its first picture before."""
 
 
