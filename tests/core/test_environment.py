@@ -23,7 +23,7 @@ def sky():
 def blocks(pixels, rotation=0.0, upper_only=False):
     grid = sampling_grid(pixels, upper_only)
     stored, factor = stored_pixels(pixels)
-    return environment_row(pixels, grid, rotation, factor), stored, grid
+    return environment_row(pixels, grid, rotation, 1.0, factor), stored, grid
 
 
 def addresses(environment, pixels, grid):

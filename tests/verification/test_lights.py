@@ -19,6 +19,7 @@ from lantern.scene.document import Camera, Environment, FileRef, Light, Material
 from lantern.trace.compiled import CompiledScene
 from lantern.trace.film import Film
 from lantern.trace.renderer import Renderer
+from lantern.trace.view import View
 from tests.core.shapes import WHITE, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
 
 TABLE = Camera(position=(0, 1.0, 0.0001), target=(0, 0, 0), focal_length=800)
@@ -195,7 +196,7 @@ def test_profile_irradiance(finding, turn, tilt):
     scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,))
     compiled = CompiledScene(scene, asset, None, {reference.sha256: profile})
     film, renderer = Film(32, 32), Renderer(2)
-    bound = compiled.block(film, renderer.control, 32, 0, False)
+    bound = compiled.block(film, renderer.control, 32, 0, False, View(scene.camera))
     assert renderer.run(bound.row, bound.tree.handle)
     renderer.close()
     row = compiled._lights.emitters.lights[0]
