@@ -88,9 +88,9 @@ class LiveView:
         self._serial = 1000
 
     @classmethod
-    async def open(cls, account: Account, project: int, **pane: Any) -> "LiveView":
-        """Connect and say what the pane shows."""
-        address = f"{account.url.replace('http', 'ws')}/socket/projects/{project}"
+    async def open(cls, account: Account, project: int, url: str | None = None, **pane: Any) -> "LiveView":
+        """Connect and say what the pane shows; `url` is another way to the same server."""
+        address = f"{(url or account.url).replace('http', 'ws')}/socket/projects/{project}"
         socket = await websockets.connect(
             address, additional_headers={"Cookie": account.cookie}, origin=account.url, max_size=1 << 26
         )

@@ -8,6 +8,7 @@ In: sample numbers and a seed. Out: tables that `draw` reads.
 """
 
 import os
+from functools import cache
 
 import numpy as np
 from numba import njit
@@ -95,10 +96,15 @@ def sample_points(first: int, count: int, seed: int) -> np.ndarray:
 
     A point depends only on its number and the seed; sets are shuffled apart from each other.
     """
-    seeds = np.array([[_hash(seed, d), _hash(seed, d + 1000)] for d in range(DIMENSIONS)], np.uint32)
     points = np.empty((count, DIMENSIONS), np.float32)
-    _fill_points(points, first, seeds)
+    _fill_points(points, first, _scrambles(seed))
     return points
+
+
+@cache
+def _scrambles(seed: int) -> np.ndarray:
+    """(DIMENSIONS, 2) uint32: what each dimension is shuffled and scrambled by."""
+    return np.array([[_hash(seed, d), _hash(seed, d + 1000)] for d in range(DIMENSIONS)], np.uint32)
 
 
 def _hash(seed: int, number: int) -> int:

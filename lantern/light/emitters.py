@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
+from lantern.light.emissive import EmissiveTriangles
 from lantern.light.profiles import PROFILE_SIZE, Profile
 from lantern.light.shapes import (
     CAMERA_SEES,
@@ -32,15 +33,6 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 _KINDS = {"rectangle": RECTANGLE, "disk": DISK, "sphere": SPHERE, "tube": TUBE, "point": POINT, "spot": POINT}
 _LEAST_AREA = 1e-10
 """m²: a smaller shape shines as a point."""
-
-
-@dataclass(frozen=True, eq=False)
-class EmissiveTriangles:
-    """Triangles of one emissive part, world space."""
-
-    part: int
-    corners: np.ndarray  # (n, 3, 3) m
-    luminance: np.ndarray  # (n,) mean cd/m² of each
 
 
 @dataclass(frozen=True, eq=False)
@@ -200,7 +192,6 @@ def build_emitters(
     lights: Sequence[tuple[Light, int, int]],
     profiles: Sequence[Profile | None],
     emissive: Sequence[EmissiveTriangles],
-    emissive_group: int,
     sun: tuple[np.ndarray, float, float, np.ndarray, int] | None,
     before: Emitters | None = None,
 ) -> Emitters:
@@ -211,7 +202,7 @@ def build_emitters(
     """
     shaped = [(i, entry) for i, entry in enumerate(lights) if entry[0].kind != "directional"]
     directional = [entry for entry in lights if entry[0].kind == "directional"]
-    triangles = sum(len(e.corners) for e in emissive)
+    triangles = sum(len(e.rows) for e in emissive)
     rows = np.zeros(len(shaped) + triangles + len(directional) + (sun is not None), LIGHT.dtype)
     rows["casts"], rows["link"] = 1, -1
     power, spread, reach = (np.zeros(len(shaped) + triangles) for _ in range(3))
@@ -226,18 +217,10 @@ def build_emitters(
     triangle_lights, part_triangles = [], {}
     begin = 0
     for part in emissive:
-        n = len(part.corners)
+        n = len(part.rows)
         span = slice(place, place + n)
-        a, b, c = part.corners[:, 0], part.corners[:, 1], part.corners[:, 2]
-        normal = np.cross(b - a, c - a)
-        twice = np.linalg.norm(normal, axis=1)
-        rows["kind"][span], rows["group"][span], rows["seen"][span] = TRIANGLE, emissive_group, 3
-        rows["position"][span], rows["across"][span], rows["along"][span] = a, b - a, c - a
-        rows["normal"][span] = normal / np.maximum(twice, 1e-30)[:, None]
-        rows["area"][span], rows["part"][span], rows["primitive"][span] = twice / 2, part.part, np.arange(n)
-        rows["profile"][span] = -1
-        power[span], spread[span] = part.luminance * twice / 2, 1.0
-        low[span], high[span] = part.corners.min(axis=1), part.corners.max(axis=1)
+        rows[span], power[span], spread[span] = part.rows, part.power, 1.0
+        low[span], high[span] = part.low, part.high
         triangle_lights.append(np.arange(place, place + n))
         part_triangles[part.part] = begin
         place, begin = place + n, begin + n

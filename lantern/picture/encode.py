@@ -25,3 +25,18 @@ def encode_png(rgb: np.ndarray) -> bytes:
 def shrunk(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
     """(height, width, 3) uint8 of (h, w, 3) uint8, each pixel the mean of what it covers."""
     return np.asarray(Image.fromarray(rgb).resize((width, height), Image.Resampling.BOX))
+
+
+def block_means(values: np.ndarray, side: int) -> np.ndarray:
+    """(h // side, w // side, 3) float32 means of square blocks of scene-linear (h, w, 3) float32; rests are left out.
+
+    Light is averaged before the look is applied, as a lens would.
+    """
+    height, width = values.shape[0] // side, values.shape[1] // side
+    cropped = values[: height * side, : width * side]
+    total = np.zeros((height, width, 3), np.float32)
+    for row in range(side):
+        for column in range(side):
+            total += cropped[row::side, column::side]
+    total /= np.float32(side * side)
+    return total

@@ -167,7 +167,9 @@ class CompiledScene:
                 if material != before.materials[key]:
                     self._materials.write(number, material)
                     self.counts.material_rows += 1
-        moved = self._update_parts(scene, relit or not same_materials)
+        if relit:
+            self._geometry.relight(self._lights)
+        moved = self._update_parts(scene, renumbered=not same_materials)
         if scene.sky != before.sky:
             self._take_environment(scene)
         self._scene = scene
@@ -175,7 +177,7 @@ class CompiledScene:
             self._probe(scene)
         return True
 
-    def _update_parts(self, scene: Scene, all_rows: bool) -> bool:
+    def _update_parts(self, scene: Scene, *, renumbered: bool) -> bool:
         """Bring rows and instances to the document; True when something in the tree has changed."""
         before, geometry = self._scene, self._geometry
         materials = {key: number for number, key in enumerate(scene.materials)}
@@ -183,7 +185,7 @@ class CompiledScene:
         for number, (key, part) in enumerate(scene.parts.items()):
             old = before.parts[key]
             same_shutter = not part.keys or scene.shutter == before.shutter
-            if part == old and same_shutter and not all_rows:
+            if part == old and same_shutter and not renumbered:
                 continue
             changed |= geometry.place(number, part, scene.shutter)
             geometry.write_part(number, part, materials[part.material], self._lights)

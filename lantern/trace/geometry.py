@@ -82,6 +82,7 @@ class Geometry:
         self.pose_rows = np.zeros((1, 12), np.float32)
         self.rows_written = 0
         self.moves = False
+        self._kept_probes: tuple[object, np.ndarray] | None = None
         for number, (key, part) in enumerate(scene.parts.items()):
             if part.mesh >= len(meshes):
                 raise ValueError(
@@ -128,6 +129,13 @@ class Geometry:
         row["triangle_lights"] = lights.emitters.part_triangles.get(number, -1)
         row["links"] = lights.part_links[number]
         self.rows_written += 1
+
+    def relight(self, lights: LightRows) -> None:
+        """Bring what the rows know of the lights to other lights."""
+        self.rows["triangle_lights"] = -1
+        for number, begin in lights.emitters.part_triangles.items():
+            self.rows[number]["triangle_lights"] = begin
+        self.rows["links"] = lights.part_links[: len(self.rows)]
 
     def place(self, number: int, part: Part, shutter: Shutter) -> bool:
         """Move the instance of a part; False when it stands there already. `commit` ends a round of moves."""
@@ -184,20 +192,25 @@ class Geometry:
         probes["u"], probes["w"] = centre[0] + r * np.cos(turn), centre[2] + r * np.sin(turn)
         return probes
 
+    def _probes_for(self, scene: Scene, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+        """The probes of a scene, kept while the same parts are visible and the ground around them is the same."""
+        visible = [(n, part) for n, part in enumerate(scene.parts.values()) if part.visible][:MOST_PROBED_PARTS]
+        key = ([n for n, _ in visible], low.tolist(), high.tolist(), scene.ground.height)
+        if self._kept_probes is None or self._kept_probes[0] != key:
+            generator = np.random.default_rng(5)
+            parts = [self._part_probes(number, part, generator) for number, part in visible]
+            grounded = np.isfinite(low).all()
+            ground = self._ground_probes(scene, low, high, generator) if grounded else PROBE.zeros(0)[:0]
+            self._kept_probes = key, np.concatenate([*parts, ground])
+        return self._kept_probes[1]
+
     def probe(self, scene: Scene, block: np.ndarray, low: np.ndarray, high: np.ndarray) -> float:
         """Learn what share of the local lights' light arrives on each cluster; returns it for the ground.
 
         `low` and `high` bound the visible parts. Shares only say how often to aim at those lights: a wrong one costs
         noise, not truth.
         """
-        generator = np.random.default_rng(5)
-        visible = [(n, part) for n, part in enumerate(scene.parts.values()) if part.visible][:MOST_PROBED_PARTS]
-        probes = np.concatenate(
-            [
-                *(self._part_probes(number, part, generator) for number, part in visible),
-                self._ground_probes(scene, low, high, generator) if np.isfinite(low).all() else PROBE.zeros(0)[:0],
-            ]
-        )
+        probes = self._probes_for(scene, low, high)
         scratch = aligned((SCRATCH_SLOTS,), np.uint64)
         probe_local_lights(
             *(np.uint64(n) for n in (address(block), self.tree.handle, address(scratch), address(probes))), len(probes)
@@ -206,9 +219,9 @@ class Geometry:
         clusters = self.rows["first_arrival"][probes["part"]] + (
             probes["primitive"] >> self.rows["cluster_shift"][probes["part"]]
         )
-        sent, arrived = np.zeros(len(self.arrivals)), np.zeros(len(self.arrivals))
-        np.add.at(sent, clusters[~on_ground], probes["sent"][~on_ground])
-        np.add.at(arrived, clusters[~on_ground], probes["arrived"][~on_ground])
+        count = len(self.arrivals)
+        sent = np.bincount(clusters[~on_ground], probes["sent"][~on_ground], count)
+        arrived = np.bincount(clusters[~on_ground], probes["arrived"][~on_ground], count)
         shares = np.divide(arrived, sent, out=np.ones_like(sent), where=sent > 0)
         self.arrivals[:] = np.clip(shares, LEAST_ARRIVAL, 1.0)
         ground = probes[on_ground]

@@ -11,10 +11,11 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
-from lantern.light.emitters import LUMINANCE, EmissiveTriangles, Emitters, build_emitters, profile_table, proxies
+from lantern.light.emissive import EmissiveTriangles, emissive_triangles
+from lantern.light.emitters import LUMINANCE, Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
 from lantern.motion.poses import is_open, mesh_poses, part_poses
-from lantern.scene.document import Light, Material, Scene, TextureUse
+from lantern.scene.document import Light, Material, Part, Scene, TextureUse
 from lantern.surface.textures import CLAMP, MIRROR
 from lantern.trace.embree import MeshTree
 from lantern.trace.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
@@ -35,6 +36,7 @@ class LightRows:
     tree: MeshTree | None
     groups: tuple[str, ...]
     part_links: np.ndarray  # (parts,) int32
+    emissive: dict[object, EmissiveTriangles]  # by all that they depend on
 
 
 def light_groups(scene: Scene) -> tuple[str, ...]:
@@ -124,31 +126,40 @@ def build_light_rows(
         for light, link in zip(lights, link_numbers, strict=True)
     ]
     used = [profiles.get(light.profile.sha256) if light.profile else None for light in lights]
-    emissive = []
+    known = before.emissive if before else {}
+    emissive: dict[object, EmissiveTriangles] = {}
     for number, part in enumerate(scene.parts.values()):
         material = scene.materials[part.material]
-        if not part.visible or material.emission_luminance <= 0 or max(material.emission_color) <= 0:
-            continue
-        mesh, poses = meshes[part.mesh], part_poses(part, scene.shutter)
-        if len(poses) > 1 or (mesh.shapes is not None and is_open(scene.shutter)):
-            # Rays are not aimed at what moves while the shutter is open; it lights by being met.
-            continue
-        matrix = poses[0]
-        positions = mesh.positions
-        if mesh.shapes is not None:
-            positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, scene.shutter)[0]
-        world = positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
-        corners = world[mesh.indices]
-        if np.linalg.det(matrix[:, :3]) < 0:
-            corners = corners[:, [0, 2, 1]]
-        emissive.append(EmissiveTriangles(number, corners, emission_luminance(material, mesh, textures)))
+        if part.visible and material.emission_luminance > 0 and max(material.emission_color) > 0:
+            key = (number, part.matrix, part.keys, part.mesh, scene.shutter, _glow(material))
+            triangles = known.get(key) or _triangles_of(number, part, material, meshes[part.mesh], textures, scene)
+            if triangles is not None:
+                emissive[key] = triangles
     sun = None
     if scene.sky.enabled and scene.sky.sun:
         place = SunPosition(scene.sky.azimuth, scene.sky.elevation)
         illuminance = direct_illuminance(place.elevation, scene.sky.turbidity) * scene.environment.intensity
         color = sun_color(place.elevation, scene.sky.turbidity)
         sun = (place.direction(), SUN_RADIUS, illuminance, color, ENVIRONMENT_GROUP)
-    emitters = build_emitters(entries, used, emissive, EMISSIVE_GROUP, sun, before.emitters if before else None)
+    emitters = build_emitters(entries, used, list(emissive.values()), sun, before.emitters if before else None)
     positions, indices, owners = proxies(emitters.lights, emitters.shapes)
     tree = MeshTree(positions, indices) if len(indices) else None
-    return LightRows(emitters, profile_table(used), owners, tree, groups, part_links)
+    return LightRows(emitters, profile_table(used), owners, tree, groups, part_links, emissive)
+
+
+def _triangles_of(
+    number: int, part: Part, material: Material, mesh: Mesh, textures: Sequence[Texture], scene: Scene
+) -> EmissiveTriangles | None:
+    """Glowing triangles of a part where it stands; None when it moves."""
+    poses = part_poses(part, scene.shutter)
+    if len(poses) > 1 or (mesh.shapes is not None and is_open(scene.shutter)):
+        # Rays are not aimed at what moves while the shutter is open; it lights by being met.
+        return None
+    matrix, positions = poses[0], mesh.positions
+    if mesh.shapes is not None:
+        positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, scene.shutter)[0]
+    world = positions.astype(np.float64) @ matrix[:, :3].T + matrix[:, 3]
+    corners = world[mesh.indices]
+    if np.linalg.det(matrix[:, :3]) < 0:
+        corners = corners[:, [0, 2, 1]]
+    return emissive_triangles(number, corners, emission_luminance(material, mesh, textures), EMISSIVE_GROUP)

@@ -30,11 +30,9 @@ from lantern.trace.view import Way
 from lantern.warm_up import load_kernels
 from server.viewport import pipe
 from server.viewport.messages import PaneState
-from server.viewport.pane import LOUPE_MARGIN, Pane, Region
+from server.viewport.pane import LOUPE_MARGIN, SHARPEN_AFTER_SECONDS, Pane, Region
 
 STATUS_SECONDS = 0.5
-SHARPEN_AFTER_SECONDS = 0.2
-"""How long nothing must have happened before a settled picture is sent again without loss."""
 LOOKED_AT = 20_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
 INTERRUPTING = ("scene", "pane", "hold", "drop")
@@ -117,7 +115,13 @@ class Host:
         """Handle all waiting messages, or wait for one when there is nothing to do; False at the end."""
         newest: dict[str, Any] | None = None
         working = self._working()
-        patience = None if not working else SHARPEN_AFTER_SECONDS if all(p.only_sharpens for p in working) else 0.0
+        patience = (
+            None
+            if not working
+            else SHARPEN_AFTER_SECONDS
+            if all(p.only_sharpens(self._running) for p in working)
+            else 0.0
+        )
         while True:
             try:
                 message = self._inbox.get(block=patience != 0.0, timeout=patience)

@@ -3,9 +3,12 @@
 Pure decisions, no I/O: given what has been measured, which film is filled next and how far.
 """
 
+import math
 from dataclasses import dataclass
 
 FIRST_PICTURE_SECONDS = 0.025
+LOOK_SECONDS = 0.03
+"""What developing and encoding a picture may take when only the look has changed."""
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 3
 FIRST_WHOLE_SAMPLES = 2
@@ -33,6 +36,13 @@ def coarse_size(width: int, height: int, speed: Speed) -> tuple[int, int]:
     affordable = FIRST_PICTURE_SECONDS / max(speed.seconds_per_sample, 1e-12)
     scale = min(max((affordable / (width * height)) ** 0.5, LEAST_SCALE), 1.0)
     return max(round(width * scale), 16), max(round(height * scale), 16)
+
+
+def block_side(width: int, height: int, speed: Speed) -> int:
+    """Side of the blocks of pixels that are joined to one, so that a picture of that size is made in LOOK_SECONDS."""
+    affordable = LOOK_SECONDS / max(speed.seconds_per_sample, 1e-12)
+    side = math.ceil(math.sqrt(width * height / affordable))
+    return min(max(side, 1), int(1 / LEAST_SCALE), min(width, height))
 
 
 def next_samples(done: int, wanted: int, pixels: int, speed: Speed) -> int:

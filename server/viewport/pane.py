@@ -13,7 +13,7 @@ import numpy as np
 from lantern.engine import Engine
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, display_rgb
-from lantern.picture.encode import encode_jpeg, encode_png, shrunk
+from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
 from lantern.scene.document import Camera, Scene
 from lantern.trace.film import Film, Layers
@@ -23,6 +23,7 @@ from server.viewport.ladder import (
     COARSE_SAMPLES,
     FIRST_WHOLE_SAMPLES,
     Speed,
+    block_side,
     coarse_size,
     fitted_size,
     frame_size,
@@ -37,6 +38,8 @@ Send = Callable[[dict[str, Any], bytes], None]
 StartDenoiser = Callable[["Pane", Layers, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
+SHARPEN_AFTER_SECONDS = 0.2
+"""How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
 PNG_PATIENCE = 8
 """A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
 
@@ -61,11 +64,13 @@ class Pane:
         self._develop_again = False
         self.speed = Speed()
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
+        self._show_speed = Speed(4e-8)  # of developing and encoding, no ray traced
         self._bytes_a_pixel = 0.35
         self._overlay = Overlay(engine)
         self._scale: LuminanceScale | None = None
         self.started = self.stepped = time.monotonic()
-        self._unsharpened = False  # what is shown is settled but was sent as JPEG
+        self._unsharpened = False  # what is shown was sent smaller or as JPEG, because an edit asked for it
+        self._shown_at = 0.0
 
     # What it shows
 
@@ -183,10 +188,9 @@ class Pane:
             return True
         return running and not self.settled
 
-    @property
-    def only_sharpens(self) -> bool:
-        """Whether all that is left is to send the shown picture again, without loss."""
-        return self._unsharpened and self.settled
+    def only_sharpens(self, running: bool) -> bool:
+        """Whether all that is left is to send the shown picture again, as good as it is."""
+        return self._unsharpened and (self.settled or not running)
 
     def urgency(self) -> tuple[bool, float]:
         """Panes that show nothing yet come first, then those that have waited longest."""
@@ -220,8 +224,8 @@ class Pane:
             flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
             self.show(picture, self._coarse.samples, flags)
             return self._draw_overlay(self._coarse)
-        if self._unsharpened:
-            self._send_picture(settled_lossless=True)
+        if self._unsharpened and time.monotonic() - self._shown_at >= SHARPEN_AFTER_SECONDS:
+            self._send_picture()
             return True
         if not self._draw_overlay(self.film):
             return False
@@ -363,12 +367,18 @@ class Pane:
             ),
         )  # fmt: skip
 
-    def _send_picture(
-        self, *, region: Region | None = None, quick: bool = False, settled_lossless: bool = False
-    ) -> None:
-        """Send what is shown, all or a region of it. A settled picture is lossless, after the quick one of an edit."""
+    def _send_picture(self, *, region: Region | None = None, quick: bool = False) -> None:
+        """Send what is shown, all or a region of it; for an edit that traces no ray the `quick` way.
+
+        A quick picture is as large as the time allows, and never lossless; the full one follows when the hand rests.
+        """
         assert self.shown is not None
+        start = time.perf_counter()
+        self._shown_at = time.monotonic()
         radiance = self.shown.radiance
+        side = block_side(radiance.shape[1], radiance.shape[0], self._show_speed) if quick else 1
+        if side > 1:
+            radiance = block_means(radiance, side)
         if self.view.way is Way.LUMINANCE:
             self._tell_scale(luminance_scale(radiance))
         if region is not None:
@@ -376,9 +386,10 @@ class Pane:
             radiance = radiance[y : y + height, x : x + width]
         rgb = self._display(radiance)
         height, width = rgb.shape[:2]
+        pixels = width * height
         settled = bool(self._shown_flags & frames.SETTLED)
         slow = self.budget is not None and width * height > PNG_PATIENCE * self.budget
-        self._unsharpened = settled and quick
+        self._unsharpened = quick and (settled or side > 1)
         if settled and not quick and not slow:
             picture, codec = encode_png(rgb), frames.PNG
         else:
@@ -388,6 +399,8 @@ class Pane:
             picture, codec = encode_jpeg(rgb), frames.JPEG
             self._bytes_a_pixel += 0.5 * (len(picture) / (rgb.shape[0] * rgb.shape[1]) - self._bytes_a_pixel)
         info = self._info(codec, self._shown_flags, rgb.shape[1], rgb.shape[0], region)
+        if quick:
+            self._show_speed.learn(pixels, time.perf_counter() - start)
         self._send({"op": "frame", "pane": self.name}, frames.pack_frame(info, picture))
 
     def _tell_scale(self, scale: LuminanceScale) -> None:

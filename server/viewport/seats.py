@@ -73,8 +73,11 @@ class Seats:
         """The newest serial of each view, by the number of its seat."""
         return {str(seat.number): seat.serial for seat in self}
 
-    def with_edits_in_hand(self, scene: dict[str, Any]) -> dict[str, Any]:
-        """The document with every edit in hand applied; one that does not fit any more is let go."""
+    def with_edits_in_hand(self, scene: dict[str, Any], new: Seat | None = None) -> dict[str, Any]:
+        """The document with every edit in hand applied; one that does not fit any more is let go.
+
+        Raises SceneError when it is that of the seat `new`, who should hear of it.
+        """
         for seat in self:
             if seat.in_hand is None:
                 continue
@@ -82,4 +85,6 @@ class Seats:
                 scene = patched(scene, seat.in_hand)
             except SceneError:
                 seat.in_hand = None
+                if seat is new:
+                    raise
         return scene

@@ -13,7 +13,7 @@ from typing import Any
 
 from channels.db import database_sync_to_async
 
-from lantern.scene.reading import Patch, SceneError, patched, read_scene
+from lantern.scene.reading import Patch, SceneError, read_scene
 from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.models import Project
@@ -123,13 +123,16 @@ class Session:
     def preview(self, view: View, patch: Patch, serial: int) -> None:
         """Show an edit that is still in hand; an empty patch lets go of it. Raises SceneError when it does not fit."""
         seat = self.seats.of(view)
-        if patch:
-            patched(self._snapshot.scene, patch)
         seat.in_hand, seat.serial = patch or None, serial
-        self._send_scene()
+        try:
+            self._send_scene(seat)
+        except SceneError:
+            self._send_scene()
+            raise
 
-    def _send_scene(self) -> None:
-        scene = self.seats.with_edits_in_hand(self._snapshot.scene)
+    def _send_scene(self, new: Seat | None = None) -> None:
+        """Give the host what is to be shown. Raises SceneError when the edit in hand of the seat `new` does not fit."""
+        scene = self.seats.with_edits_in_hand(self._snapshot.scene, new)
         self._sent += 1
         message = {"op": "scene", "scene": scene, "revision": self._snapshot.revision, "serials": self.seats.serials()}
         files = self._files(scene)

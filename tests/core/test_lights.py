@@ -25,7 +25,7 @@ SHAPES = {
 
 
 def emitters(*lights):
-    return build_emitters([(light, 0, -1) for light in lights], [None] * len(lights), [], 1, None)
+    return build_emitters([(light, 0, -1) for light in lights], [None] * len(lights), [], None)
 
 
 @njit

@@ -6,7 +6,7 @@ import pytest
 
 from lantern.picture.develop import Developed, develop, display_rgba
 from lantern.picture.display import display_analytic, to_display
-from lantern.picture.encode import encode_jpeg, encode_png
+from lantern.picture.encode import block_means, encode_jpeg, encode_png
 from lantern.picture.exr import picture_channels, write_exr
 from lantern.picture.files import ImageError, read_hdr, write_png, write_radiance_hdr
 from lantern.picture.thumbnails import environment_thumbnail
@@ -31,6 +31,23 @@ def test_plain_view_is_the_srgb_curve_and_exposure_doubles_the_light():
     assert to_display(np.zeros((2, 2, 3), np.float32), 0, "filmic").max() == 0
     with pytest.raises(ValueError, match="filmic, plain"):
         to_display(grey, 0, "vivid")
+
+
+def test_strips_of_a_picture_are_shown_like_the_whole():
+    light = np.random.default_rng(8).uniform(0, 4, (301, 407, 3)).astype(np.float32)
+    shown = to_display(light, 0.5, "filmic")
+    rows = [to_display(row[None], 0.5, "filmic")[0] for row in light[::50]]
+    assert (shown[::50] == np.stack(rows)).all()
+    turned = to_display(light.transpose(1, 0, 2), 0.5, "filmic")
+    assert (turned.transpose(1, 0, 2) == shown).all(), "whatever the order of an array in memory"
+
+
+def test_blocks_are_joined_as_light():
+    light = np.random.default_rng(9).uniform(0, 4, (7, 10, 3)).astype(np.float32)
+    means = block_means(light, 3)
+    assert means.shape == (2, 3, 3)
+    assert means[1, 2] == pytest.approx(light[3:6, 6:9].mean((0, 1)), rel=1e-6)
+    assert (block_means(light, 1) == light).all()
 
 
 def test_exr_keeps_every_layer(tmp_path):

@@ -14,7 +14,7 @@ from server.config.asgi import application
 from server.projects.models import Project
 from server.viewport import frames, pipe
 from server.viewport.hosts import hosts
-from server.viewport.ladder import LEAST_SCALE, Speed, coarse_size, next_samples
+from server.viewport.ladder import LEAST_SCALE, Speed, block_side, coarse_size, next_samples
 from server.viewport.session import sessions
 
 
@@ -43,6 +43,13 @@ def test_the_first_picture_is_as_large_as_the_machine_allows():
     assert coarse_size(1200, 750, fast) == (1200, 750)
     width, height = coarse_size(1200, 750, slow)
     assert width == round(1200 * LEAST_SCALE) and height == round(750 * LEAST_SCALE)
+
+
+def test_a_picture_with_another_look_is_as_large_as_the_time_allows():
+    assert block_side(900, 600, Speed(1e-9)) == 1
+    assert block_side(900, 600, Speed(2e-7)) == 2
+    assert block_side(900, 600, Speed(1e-3)) == 6, "never below a sixth"
+    assert block_side(2, 1, Speed(1e-1)) == 1
 
 
 def test_passes_double_but_stay_short():

@@ -1,0 +1,90 @@
+"""One pane over a real engine: what it sends when only the look changes."""
+
+import numpy as np
+import pytest
+
+from lantern.engine import Engine
+from lantern.scene.document import Scene
+from server.viewport import frames, pane
+from server.viewport.ladder import Speed
+from server.viewport.messages import read_pane
+
+
+@pytest.fixture
+def sent():
+    return []
+
+
+@pytest.fixture
+def shown(sent):
+    """A pane that has settled on an empty scene."""
+    engine = Engine(1)
+    scene = Scene()
+    scene = scene.model_copy(update={"proof": scene.proof.model_copy(update={"samples": 4, "denoise": False})})
+    engine.open(scene, None)
+    view = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)))
+    view.take_state(read_pane({"pane": 0, "serial": 0, "width": 320, "height": 200}))
+    while not view.settled:
+        view.step(True, lambda *_: None)
+    yield view, engine
+    engine.close()
+
+
+def expose(view, engine, value):
+    before = engine.scene
+    scene = before.model_copy(update={"look": before.look.model_copy(update={"exposure": value})})
+    change = engine.apply(scene, None)
+    view.take_document(before, change.restarts, 2, 1)
+
+
+def last_frame(sent):
+    return next(frames.unpack_frame(body) for head, body in reversed(sent) if head["op"] == "frame")
+
+
+def test_another_look_traces_nothing_and_is_sharpened_when_the_hand_rests(shown, sent, monkeypatch):
+    view, engine = shown
+    rays = engine.ray_counts().rays
+    expose(view, engine, 1.0)
+    info, _ = last_frame(sent)
+    assert (info.codec, info.width, info.samples) == (frames.JPEG, 320, 4)
+    assert view.has_work(True) and view.only_sharpens(True)
+    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    view.step(True, lambda *_: None)
+    info, _ = last_frame(sent)
+    assert info.codec == frames.PNG and not view.has_work(True)
+    assert engine.ray_counts().rays == rays
+
+
+def test_on_a_slow_machine_another_look_comes_small_first_and_whole_later(shown, sent, monkeypatch):
+    view, engine = shown
+    view._show_speed = Speed(1e-5)
+    expose(view, engine, 1.0)
+    small, _ = last_frame(sent)
+    assert 320 / 6 <= small.width < 100 and small.full == (320, 200)
+    count = len(sent)
+    view.step(True, lambda *_: None)
+    assert len(sent) == count, "not while the hand may still move"
+    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    view.step(True, lambda *_: None)
+    whole, _ = last_frame(sent)
+    assert whole.width == 320 and not view.has_work(True)
+
+
+def test_a_held_picture_that_has_not_settled_is_sharpened_too(shown, sent, monkeypatch):
+    view, engine = shown
+    view.settled, view._shown_flags = False, 0
+    view._show_speed = Speed(1e-5)
+    expose(view, engine, 1.0)
+    assert view.has_work(False) and view.only_sharpens(False) and not view.only_sharpens(True)
+    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    view.step(False, lambda *_: None)
+    assert last_frame(sent)[0].width == 320
+    assert not view.has_work(False), "and then it costs nothing"
+
+
+def test_exposure_doubles_what_is_shown(shown, sent):
+    view, engine = shown
+    values = view.values_at(0.5, 0.5)
+    expose(view, engine, -2.0)
+    darker = view.values_at(0.5, 0.5)
+    assert darker["linear"] == values["linear"] and np.all(np.less(darker["display"], values["display"]))
