@@ -31,7 +31,7 @@ from tests.browser.conftest import Application
 
 Edit = Callable[[dict[str, Any], int], tuple[str, Any]]
 HALF_SIZE = {"width": 640, "height": 360}
-REFERENCE_SAMPLES = 1024
+REFERENCE_SAMPLES = 512
 
 
 def _camera(scene: dict[str, Any], number: int) -> tuple[str, Any]:

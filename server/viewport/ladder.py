@@ -11,8 +11,9 @@ LOOK_SECONDS = 0.03
 """What developing and encoding a picture may take when only the look has changed."""
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 3
-FIRST_WHOLE_SAMPLES = 2
-"""Samples of the first picture of the whole frame: with fewer, the denoiser has little to go by."""
+FIRST_WHOLE_SECONDS = 0.8
+"""How long after an edit the first picture of the whole frame should be there, denoised."""
+MOST_FIRST_SAMPLES = 4
 LONGEST_PASS_SECONDS = 1.0
 
 
@@ -50,6 +51,13 @@ def next_samples(done: int, wanted: int, pixels: int, speed: Speed) -> int:
     affordable = int(LONGEST_PASS_SECONDS / max(pixels * speed.seconds_per_sample, 1e-12))
     step = max(min(max(done, 1), affordable), 1)
     return min(done + step, wanted)
+
+
+def first_whole_samples(pixels: int, tracing: Speed, denoising: Speed, elapsed: float) -> int:
+    """Samples of the first picture of the whole frame, `elapsed` seconds after the edit: what there is time for."""
+    left = FIRST_WHOLE_SECONDS - elapsed - pixels * denoising.seconds_per_sample
+    affordable = left / max(pixels * tracing.seconds_per_sample, 1e-12)
+    return min(max(int(affordable), 1), MOST_FIRST_SAMPLES)
 
 
 def frame_size(room: tuple[int, int], printed: tuple[int, int], scale: str, largest: int) -> tuple[int, int]:

@@ -21,10 +21,10 @@ from lantern.trace.view import View, Way
 from server.viewport import frames
 from server.viewport.ladder import (
     COARSE_SAMPLES,
-    FIRST_WHOLE_SAMPLES,
     Speed,
     block_side,
     coarse_size,
+    first_whole_samples,
     fitted_size,
     frame_size,
     loupe_region,
@@ -64,6 +64,7 @@ class Pane:
         self._develop_again = False
         self.speed = Speed()
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
+        self._denoise_speed = Speed(1e-6)
         self._show_speed = Speed(4e-8)  # of developing and encoding, no ray traced
         self._bytes_a_pixel = 0.35
         self._overlay = Overlay(engine)
@@ -233,9 +234,12 @@ class Pane:
             return True
         if self.done == 0 or not self.film.is_done(self.wanted):
             _, _, width, height = self.film.region
-            target = next_samples(self.done, self.wanted, width * height, self.speed)
-            if self.done == 0:
-                target = min(max(target, FIRST_WHOLE_SAMPLES), self.wanted)
+            if self.done == 0 and denoise:
+                elapsed = time.monotonic() - self.started
+                first = first_whole_samples(width * height, self.speed, self._denoise_speed, elapsed)
+                target = min(first, self.wanted)
+            else:
+                target = next_samples(self.done, self.wanted, width * height, self.speed)
             if not self._trace(self.film, target, self.speed):
                 return False
         self.settled = self.film.is_done(self.wanted)
@@ -248,9 +252,11 @@ class Pane:
     def _develop_first(self) -> bool:
         """The first picture of the whole frame is waited for: it is denoised at once and not beside the sampling."""
         assert self.film is not None
+        start = time.perf_counter()
         picture = self._engine.develop_unless(self._engine.must_give_way, self.film, denoise="fast")
         if picture is None:
             return False
+        self._denoise_speed.learn(self.film.width * self.film.height, time.perf_counter() - start)
         self.show(picture, self.done, frames.DENOISED)
         return True
 

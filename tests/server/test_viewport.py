@@ -14,7 +14,7 @@ from server.config.asgi import application
 from server.projects.models import Project
 from server.viewport import frames, pipe
 from server.viewport.hosts import hosts
-from server.viewport.ladder import LEAST_SCALE, Speed, block_side, coarse_size, next_samples
+from server.viewport.ladder import LEAST_SCALE, Speed, block_side, coarse_size, first_whole_samples, next_samples
 from server.viewport.session import sessions
 
 
@@ -50,6 +50,14 @@ def test_a_picture_with_another_look_is_as_large_as_the_time_allows():
     assert block_side(900, 600, Speed(2e-7)) == 2
     assert block_side(900, 600, Speed(1e-3)) == 6, "never below a sixth"
     assert block_side(2, 1, Speed(1e-1)) == 1
+
+
+def test_the_first_whole_picture_has_the_samples_there_is_time_for():
+    tracing, denoising = Speed(1e-6), Speed(1e-6)
+    assert first_whole_samples(200_000, tracing, denoising, 0.1) == 2
+    assert first_whole_samples(200_000, tracing, denoising, 0.3) == 1
+    assert first_whole_samples(2_000_000, tracing, denoising, 0.1) == 1, "one at least"
+    assert first_whole_samples(1_000, tracing, denoising, 0.1) == 4, "a quick machine shows it sooner instead"
 
 
 def test_passes_double_but_stay_short():
