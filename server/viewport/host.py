@@ -53,6 +53,7 @@ class Host:
         self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser")
         self._first_picture = False
         self._denoise_no_more = False
+        self._heard: dict[str, Any] | None = None  # the last document that came, without its look
         self._status_at = 0.0
         self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
 
@@ -67,11 +68,19 @@ class Host:
             # The first picture of an edit is short and is finished: edits in quick succession would otherwise never
             # show one. The denoiser gives way at once, as it takes all cores.
             if head["op"] in INTERRUPTING:
-                self._denoise_no_more = True
+                # Another look is no reason to denoise anew: while it is dragged, a better picture still arrives.
+                self._denoise_no_more |= not self._changes_look_only(head)
                 if not self._first_picture:
                     self._engine.cancel()
         self._inbox.put(None)
         self._engine.cancel()
+
+    def _changes_look_only(self, head: dict[str, Any]) -> bool:
+        """Whether a message is a document that differs from the last one in its look alone."""
+        if head["op"] != "scene":
+            return False
+        before, self._heard = self._heard, {name: part for name, part in head["scene"].items() if name != "look"}
+        return self._heard == before
 
     def run(self) -> None:
         """Serve until standard input ends."""

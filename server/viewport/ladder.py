@@ -11,7 +11,7 @@ LOOK_SECONDS = 0.03
 """What developing and encoding a picture may take when only the look has changed."""
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 3
-FIRST_WHOLE_SECONDS = 0.8
+FIRST_WHOLE_SECONDS = 0.7
 """How long after an edit the first picture of the whole frame should be there, denoised."""
 MOST_FIRST_SAMPLES = 4
 LONGEST_PASS_SECONDS = 1.0

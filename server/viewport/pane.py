@@ -61,6 +61,9 @@ class Pane:
         self.settled = False
         self.generation = 0  # counts restarts: a picture of an older one is thrown away
         self.denoising = False
+        self._denoise_started = 0.0
+        self._awaits_first = False
+        """Whether the first picture of the whole frame is being denoised: no sample is taken before it is there."""
         self._develop_again = False
         self.speed = Speed()
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
@@ -136,6 +139,7 @@ class Pane:
             self.film.select(self.region)
             self.done = self.film.samples if self.done > 0 else 0
             self.settled = self.done > 0 and self.film.is_done(self.wanted)
+            self._awaits_first = False
             self._develop_again = True
         if (before.selected, before.wire, before.focus_plane) != (state.selected, state.wire, state.focus_plane):
             self._overlay.forget()
@@ -156,13 +160,13 @@ class Pane:
             return
         if scene.proof != before.proof:
             assert self.film is not None
-            self.settled = False
+            self.settled = self._awaits_first = False
             self._develop_again = True
         self.show_again()
 
     def restart(self) -> None:
         """Forget all samples: they belong to another document or another view."""
-        self.settled = self._unsharpened = False
+        self.settled = self._unsharpened = self._awaits_first = False
         self.generation += 1
         # What was shown must not be sent again under a new number.
         self.shown = None
@@ -187,11 +191,11 @@ class Pane:
             return False
         if self.shown is None or self._unsharpened or self._overlay.is_due(self.state, self.film, self.done):
             return True
-        return running and not self.settled
+        return running and not self.settled and not self._awaits_first
 
     def only_sharpens(self, running: bool) -> bool:
         """Whether all that is left is to send the shown picture again, as good as it is."""
-        return self._unsharpened and (self.settled or not running)
+        return self._unsharpened and (self.settled or self._awaits_first or not running)
 
     def urgency(self) -> tuple[bool, float]:
         """Panes that show nothing yet come first, then those that have waited longest."""
@@ -230,7 +234,7 @@ class Pane:
             return True
         if not self._draw_overlay(self.film):
             return False
-        if not running or self.settled:
+        if not running or self.settled or self._awaits_first:
             return True
         if self.done == 0 or not self.film.is_done(self.wanted):
             _, _, width, height = self.film.region
@@ -243,21 +247,10 @@ class Pane:
             if not self._trace(self.film, target, self.speed):
                 return False
         self.settled = self.film.is_done(self.wanted)
-        if denoise and not self.settled and self._shown_flags & frames.COARSE and self.region is None:
-            return self._develop_first()
-        if self.settled or self._worth_showing():
+        coarse = bool(self._shown_flags & frames.COARSE)
+        self._awaits_first = denoise and coarse and not self.settled and self.region is None
+        if self.settled or self._awaits_first or self._worth_showing():
             self.develop_full(denoise, start_denoiser)
-        return True
-
-    def _develop_first(self) -> bool:
-        """The first picture of the whole frame is waited for: it is denoised at once and not beside the sampling."""
-        assert self.film is not None
-        start = time.perf_counter()
-        picture = self._engine.develop_unless(self._engine.must_give_way, self.film, denoise="fast")
-        if picture is None:
-            return False
-        self._denoise_speed.learn(self.film.width * self.film.height, time.perf_counter() - start)
-        self.show(picture, self.done, frames.DENOISED)
         return True
 
     def _draw_overlay(self, film: Film) -> bool:
@@ -287,6 +280,7 @@ class Pane:
         if self.denoising:
             return  # `developed` asks again when a newer picture is worth it
         self.denoising = True
+        self._denoise_started = time.perf_counter()
         quality: Quality = "high" if self.settled else "fast"
         start_denoiser(self, self.film.layers(), quality, flags | frames.DENOISED, self.region)
 
@@ -298,16 +292,20 @@ class Pane:
     def developed(
         self, picture: Developed | None, generation: int, samples: int, flags: int, region: Region | None
     ) -> bool:
-        """Take a denoised picture, or that its denoiser gave way; True when the settled one is still wanted."""
+        """Take a denoised picture, or that its denoiser gave way; True when another one is wanted at once."""
+        assert self.film is not None
         self.denoising = False
         if picture is None:
             self._develop_again = True
-            return self.settled and generation == self.generation
-        wants_it = self._scene.proof.denoise and generation == self.generation and region == self.region
-        if wants_it:
+        elif self._scene.proof.denoise and generation == self.generation and region == self.region:
+            self._awaits_first = False
+            if region is None:
+                self._denoise_speed.learn(
+                    self.film.width * self.film.height, time.perf_counter() - self._denoise_started
+                )
             self.show(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
-        return self.settled and not (wants_it and bool(flags & frames.SETTLED))
+        return self._awaits_first or (self.settled and not self._shown_flags & frames.SETTLED)
 
     def _worth_showing(self) -> bool:
         """A picture is developed when its samples have doubled since the last, the denoiser being dear."""

@@ -15,18 +15,35 @@ def sent():
     return []
 
 
-@pytest.fixture
-def shown(sent):
-    """A pane that has settled on an empty scene."""
+def opened(sent, **proof):
+    """A pane on an empty scene."""
     engine = Engine(1)
     scene = Scene()
-    scene = scene.model_copy(update={"proof": scene.proof.model_copy(update={"samples": 4, "denoise": False})})
-    engine.open(scene, None)
+    engine.open(scene.model_copy(update={"proof": scene.proof.model_copy(update=proof)}), None)
     view = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)))
     view.take_state(read_pane({"pane": 0, "serial": 0, "width": 320, "height": 200}))
+    return view, engine
+
+
+@pytest.fixture
+def shown(sent):
+    """A pane that has settled."""
+    view, engine = opened(sent, samples=4, denoise=False)
     while not view.settled:
         view.step(True, lambda *_: None)
     yield view, engine
+    engine.close()
+
+
+@pytest.fixture
+def awaited(sent):
+    """A pane whose first picture of the whole frame is with the denoiser, and what the denoiser was given."""
+    view, engine = opened(sent, samples=64, denoise=True)
+    given = []
+    while not given:
+        assert view.has_work(True)
+        view.step(True, lambda _, *job: given.append(job))
+    yield view, engine, given
     engine.close()
 
 
@@ -88,3 +105,39 @@ def test_exposure_doubles_what_is_shown(shown, sent):
     expose(view, engine, -2.0)
     darker = view.values_at(0.5, 0.5)
     assert darker["linear"] == values["linear"] and np.all(np.less(darker["display"], values["display"]))
+
+
+def finished(job, engine, view):
+    """What the denoiser answers."""
+    layers, quality, flags, region = job
+    return engine.develop(view.film, denoise=quality), view.generation, layers.samples, flags, region
+
+
+def test_another_look_does_not_cost_the_picture_that_is_being_denoised(awaited, sent):
+    view, engine, given = awaited
+    assert not view.has_work(True), "no sample is taken while the first whole picture is denoised"
+    expose(view, engine, 1.0)
+    assert last_frame(sent)[0].flags & frames.COARSE
+    assert not view.developed(*finished(given[0], engine, view))
+    info, _ = last_frame(sent)
+    assert info.flags == frames.DENOISED and info.width == 320
+    assert view.has_work(True), "and then it goes on"
+
+
+def test_a_denoiser_that_gave_way_is_asked_again_unless_nobody_waits(awaited):
+    view, _, given = awaited
+    assert view.developed(None, view.generation, 1, 0, None), "the picture is still wanted"
+    view.develop_full(True, lambda _, *job: given.append(job))
+    assert len(given) == 2
+    view.restart()
+    assert not view.developed(None, view.generation - 1, 1, 0, None)
+    assert view.has_work(True)
+
+
+def test_an_older_picture_never_takes_the_place_of_a_newer_one(awaited, sent):
+    view, engine, given = awaited
+    job = finished(given[0], engine, view)
+    view.restart()
+    count = len(sent)
+    view.developed(*job)
+    assert len(sent) == count

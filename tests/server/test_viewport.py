@@ -54,7 +54,7 @@ def test_a_picture_with_another_look_is_as_large_as_the_time_allows():
 
 def test_the_first_whole_picture_has_the_samples_there_is_time_for():
     tracing, denoising = Speed(1e-6), Speed(1e-6)
-    assert first_whole_samples(200_000, tracing, denoising, 0.1) == 2
+    assert first_whole_samples(200_000, tracing, denoising, 0.05) == 2
     assert first_whole_samples(200_000, tracing, denoising, 0.3) == 1
     assert first_whole_samples(2_000_000, tracing, denoising, 0.1) == 1, "one at least"
     assert first_whole_samples(1_000, tracing, denoising, 0.1) == 4, "a quick machine shows it sooner instead"
