@@ -40,6 +40,8 @@ LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
 SHARPEN_AFTER_SECONDS = 0.2
 """How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
+GOOD_ENOUGH = 4
+"""Samples, at most, that a picture of another size must have to take the place of the one that is shown."""
 PNG_PATIENCE = 8
 """A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
 
@@ -65,6 +67,8 @@ class Pane:
         self._awaits_first = False
         """Whether the first picture of the whole frame is being denoised: no sample is taken before it is there."""
         self._develop_again = False
+        self._outgrown = False
+        """Whether what is shown has the size of an earlier film."""
         self.speed = Speed()
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
         self._denoise_speed = Speed(1e-6)
@@ -131,9 +135,11 @@ class Pane:
         if before is None or self.film is None:
             self.restart()
             return
-        same_picture = before.camera == state.camera and before.way == state.way
-        if not same_picture or self._frame_size() != (self.film.width, self.film.height):
+        if before.camera != state.camera or before.way != state.way:
             self.restart()
+            return
+        if self._frame_size() != (self.film.width, self.film.height):
+            self._resize()
             return
         if before.loupe != state.loupe:
             self.film.select(self.region)
@@ -166,10 +172,22 @@ class Pane:
 
     def restart(self) -> None:
         """Forget all samples: they belong to another document or another view."""
-        self.settled = self._unsharpened = self._awaits_first = False
-        self.generation += 1
         # What was shown must not be sent again under a new number.
         self.shown = None
+        self._unsharpened = self._outgrown = False
+        self._begin()
+
+    def _resize(self) -> None:
+        """Go on in another size; a picture that is worth it stays, scaled, until there is one as good."""
+        if self.shown is None or self._shown_flags & frames.COARSE:
+            self.restart()
+            return
+        self._outgrown = True
+        self._begin()
+
+    def _begin(self) -> None:
+        self.settled = self._awaits_first = False
+        self.generation += 1
         self.started = time.monotonic()
         size = self._frame_size()
         if self.film is None or (self.film.width, self.film.height) != size:
@@ -218,7 +236,7 @@ class Pane:
         assert self.film is not None and self._coarse is not None and self.state is not None
         self.stepped = time.monotonic()
         denoise = self._scene.proof.denoise and self.view.way.shows_light
-        if self.done == 0 and self._coarse.samples < (COARSE_SAMPLES if running else 1):
+        if self.done == 0 and not self._outgrown and self._coarse.samples < (COARSE_SAMPLES if running else 1):
             first = self._coarse.samples == 0
             if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
                 return False
@@ -312,6 +330,8 @@ class Pane:
         assert self.film is not None
         if self.denoising:
             return False
+        if self._outgrown:
+            return self.done >= min(self._shown_samples, GOOD_ENOUGH)
         return (
             self._develop_again
             or bool(self._shown_flags & frames.COARSE)
@@ -327,6 +347,7 @@ class Pane:
         if region is not None:
             picture = self._pasted(picture, region)
         self.shown, self._shown_samples, self._shown_flags = picture, samples, flags
+        self._outgrown = False
         self._send_picture(region=region)
 
     def _pasted(self, picture: Developed, region: Region) -> Developed:

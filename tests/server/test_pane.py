@@ -141,3 +141,24 @@ def test_an_older_picture_never_takes_the_place_of_a_newer_one(awaited, sent):
     count = len(sent)
     view.developed(*job)
     assert len(sent) == count
+
+
+def test_a_good_picture_stays_until_one_of_the_new_size_is_as_good(shown, sent):
+    view, _ = shown
+    count = len(sent)
+    view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
+    assert view.shown is not None and not view.has_work(False), "held, the picture is scaled and costs nothing"
+    while not any(head["op"] == "frame" for head, _ in sent[count:]):
+        assert view.has_work(True)
+        view.step(True, lambda *_: None)
+    info, _ = last_frame(sent)
+    assert (info.full, info.width, info.samples) == ((480, 300), 480, 4), "no coarse one comes between"
+
+
+def test_a_coarse_picture_is_not_worth_keeping(sent):
+    view, engine = opened(sent, samples=64, denoise=False)
+    view.step(True, lambda *_: None)
+    assert last_frame(sent)[0].flags & frames.COARSE
+    view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
+    assert view.shown is None
+    engine.close()
