@@ -35,7 +35,10 @@ from server.viewport.pane import LOUPE_MARGIN, SHARPEN_AFTER_SECONDS, Pane, Regi
 STATUS_SECONDS = 0.5
 LOOKED_AT = 20_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
-INTERRUPTING = ("scene", "pane", "hold", "drop")
+INTERRUPTING = ("scene", "pane", "hold", "drop", "pick", "values", "fit", "bounds")
+"""Messages that a running pass gives way to; it goes on where it was if nothing has changed."""
+LOOK_SECTIONS, OVERLAY_FIELDS = ("look",), ("selected", "wire", "focus_plane", "serial")
+"""What may change in a document and in a pane's state without a sample being lost."""
 
 
 class Host:
@@ -53,7 +56,7 @@ class Host:
         self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser")
         self._first_picture = False
         self._denoise_no_more = False
-        self._heard: dict[str, Any] | None = None  # the last document that came, without its look
+        self._heard: dict[str, dict[str, Any]] = {}  # what came last, by pane; used by the listener alone
         self._status_at = 0.0
         self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
 
@@ -65,22 +68,28 @@ class Host:
         while (message := pipe.read(self._source)) is not None:
             head = message[0]
             self._inbox.put(head)
-            # The first picture of an edit is short and is finished: edits in quick succession would otherwise never
-            # show one. The denoiser gives way at once, as it takes all cores.
             if head["op"] in INTERRUPTING:
-                # Another look is no reason to denoise anew: while it is dragged, a better picture still arrives.
-                self._denoise_no_more |= not self._changes_look_only(head)
+                # A denoiser takes all cores: it stops when its picture is not wanted any more, and only then. While
+                # exposure is dragged, a better picture still arrives.
+                self._denoise_no_more |= self._asks_for_samples(head)
+                # The first picture of an edit is short and is finished: edits in quick succession would otherwise
+                # never show one.
                 if not self._first_picture:
                     self._engine.cancel()
         self._inbox.put(None)
         self._engine.cancel()
 
-    def _changes_look_only(self, head: dict[str, Any]) -> bool:
-        """Whether a message is a document that differs from the last one in its look alone."""
-        if head["op"] != "scene":
+    def _asks_for_samples(self, head: dict[str, Any]) -> bool:
+        """Whether a message changes more than the look of pictures and what is drawn over them."""
+        if head["op"] == "scene":
+            heard = {name: part for name, part in head["scene"].items() if name not in LOOK_SECTIONS}
+        elif head["op"] == "pane":
+            heard = {name: value for name, value in head["state"].items() if name not in OVERLAY_FIELDS}
+        else:
             return False
-        before, self._heard = self._heard, {name: part for name, part in head["scene"].items() if name != "look"}
-        return self._heard == before
+        source = head.get("pane", "scene")
+        before, self._heard[source] = self._heard.get(source), heard
+        return heard != before
 
     def run(self) -> None:
         """Serve until standard input ends."""

@@ -1,11 +1,14 @@
 """One pane over a real engine: what it sends when only the look changes."""
 
+import io
+
 import numpy as np
 import pytest
 
 from lantern.engine import Engine
 from lantern.scene.document import Scene
 from server.viewport import frames, pane
+from server.viewport.host import Host
 from server.viewport.ladder import Speed
 from server.viewport.messages import read_pane
 
@@ -141,6 +144,22 @@ def test_an_older_picture_never_takes_the_place_of_a_newer_one(awaited, sent):
     count = len(sent)
     view.developed(*job)
     assert len(sent) == count
+
+
+def test_the_denoiser_is_stopped_only_by_what_asks_for_samples():
+    host = Host(io.BytesIO(), io.BytesIO())
+    scene, state = Scene().plain(), {"way": "proof", "selected": [], "serial": 1}
+
+    def asks(operation, **more):
+        return host._asks_for_samples({"op": operation, **more})
+
+    assert asks("scene", scene=scene) and not asks("scene", scene=scene)
+    assert not asks("scene", scene=scene | {"look": scene["look"] | {"exposure": 3}})
+    assert asks("scene", scene=scene | {"camera": scene["camera"] | {"focal_length": 20}})
+    assert asks("pane", pane="1.0", state=state) and not asks("pane", pane="1.0", state=state | {"selected": ["a"]})
+    assert asks("pane", pane="2.0", state=state), "another pane"
+    assert asks("pane", pane="1.0", state=state | {"way": "clay"})
+    assert not asks("pick", pane="1.0") and not asks("hold")
 
 
 def test_a_good_picture_stays_until_one_of_the_new_size_is_as_good(shown, sent):
