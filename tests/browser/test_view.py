@@ -292,10 +292,13 @@ def test_dolly_zoom_and_magnify_are_three_things_and_say_so(undone):
     expect(page.get_by_test_id("saying")).to_contain_text("Magnify")
     assert scene_of(page)["camera"] == longer and revision(page) == at + 2
     assert page.get_by_test_id("picture").bounding_box()["width"] > 4000
-    page.mouse.move(*(v + 3 for v in place(page, 0.5, 0.5)))
     values = page.get_by_test_id("pixel-values")
     expect(values).to_contain_text("Linear")
     expect(values).to_contain_text("Display")
+    first = values.inner_text()
+    page.mouse.move(*(v + 90 for v in place(page, 0.5, 0.5)))
+    expect(values).not_to_have_text(first)
+    expect(page.get_by_role("button", name="Stop magnifying")).to_be_visible()
     before = page.get_by_test_id("picture").bounding_box()["x"]
     page.mouse.down()
     page.mouse.move(*(v + 40 for v in place(page, 0.5, 0.5)), steps=3)
@@ -304,6 +307,7 @@ def test_dolly_zoom_and_magnify_are_three_things_and_say_so(undone):
     assert scene_of(page)["camera"] == longer, "and not the camera"
     page.keyboard.press("0")
     assert page.get_by_test_id("picture").bounding_box()["width"] < 1300
+    expect(page.get_by_role("button", name="Stop magnifying")).to_have_count(0)
 
 
 def test_two_views_a_locked_shot_and_a_free_one(page):

@@ -1,5 +1,6 @@
 /** A pane's own bar: which view it is, the way of looking, and what is drawn over it. */
 import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
 import IconButton from "@mui/material/IconButton";
 import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
@@ -19,6 +20,7 @@ export function PaneBar({ number }: { number: PaneNumber }) {
   const wire = useSlice((s) => s.panes[number]?.wire ?? false);
   const focusPlane = useSlice((s) => s.panes[number]?.focusPlane ?? false);
   const loupe = useSlice((s) => s.panes[number]?.loupe ?? null);
+  const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
   const two = useSlice((s) => s.panes.length === 2);
   const maximised = useSlice((s) => s.maximised !== null);
   const locked = useSlice((s) => s.locked);
@@ -81,6 +83,23 @@ export function PaneBar({ number }: { number: PaneNumber }) {
       >
         <ScanSearch size={14} />
       </Toggle>
+      {magnifier && (
+        <Tooltip title={hint("whole")}>
+          <ButtonBase
+            aria-label="Stop magnifying"
+            onClick={() => workspace.setPane(number, { magnifier: null })}
+            sx={{
+              px: 0.75,
+              borderRadius: 1,
+              fontSize: 12,
+              color: "primary.main",
+              fontVariantNumeric: "tabular-nums",
+            }}
+          >
+            {magnifier.factor.toPrecision(2)} ×
+          </ButtonBase>
+        </Tooltip>
+      )}
       {number === SHOT && two && (
         <Toggle
           title={locked ? "Unlock the shot's camera" : "Lock the shot's camera"}

@@ -1,6 +1,6 @@
 /** Values of the pixel under the pointer, once pixels are large enough to be pointed at. */
 import Box from "@mui/material/Box";
-import { type RefObject, useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import type { PixelValues } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
@@ -19,7 +19,18 @@ export function PixelReadout({ number, surround, place }: Props) {
   const workspace = useWorkspace();
   const shown = useSlice((s) => (s.panes[number]?.magnifier?.factor ?? 0) >= SHOWN_FROM);
   const [values, setValues] = useState<PixelValues | null>(null);
+  const pointer = useRef<{ clientX: number; clientY: number } | null>(null);
   const { left, top, width, height } = place;
+
+  // Where the pointer is must be known before pixels are large: the wheel that magnifies does not move it.
+  useEffect(() => {
+    const box = surround.current;
+    const note = (event: PointerEvent) => {
+      pointer.current = event;
+    };
+    box?.addEventListener("pointermove", note);
+    return () => box?.removeEventListener("pointermove", note);
+  }, [surround]);
 
   useEffect(() => {
     const box = surround.current;
@@ -28,20 +39,21 @@ export function PixelReadout({ number, surround, place }: Props) {
       return;
     }
     let waiting = false;
-    const onMove = async (event: PointerEvent) => {
-      if (waiting) return;
+    const ask = async () => {
+      if (waiting || !pointer.current) return;
       waiting = true;
       const at = box.getBoundingClientRect();
-      const x = (event.clientX - at.left - left) / width;
-      const y = (event.clientY - at.top - top) / height;
+      const x = (pointer.current.clientX - at.left - left) / width;
+      const y = (pointer.current.clientY - at.top - top) / height;
       const within = x >= 0 && x < 1 && y >= 0 && y < 1;
       setValues(within ? await workspace.values(number, x, y) : null);
       setTimeout(() => {
         waiting = false;
       }, ASK_EVERY_MS);
     };
-    box.addEventListener("pointermove", onMove);
-    return () => box.removeEventListener("pointermove", onMove);
+    ask();
+    box.addEventListener("pointermove", ask);
+    return () => box.removeEventListener("pointermove", ask);
   }, [shown, surround, workspace, number, left, top, width, height]);
 
   if (!shown || !values) return null;
