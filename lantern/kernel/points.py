@@ -187,8 +187,12 @@ def blue_noise_mask() -> np.ndarray:
 
 
 @njit(**SMALL)
-def draw(point, mask, x, y, pixel_key, sample_key, dimension):
-    """float32 in [0, 1) for a dimension of a pixel's sample; `point` is the address of the sample's row."""
+def draw(sampler, dimension):
+    """float32 in [0, 1) for a dimension of a pixel's sample.
+
+    `sampler` is (address of the sample's row of points, address of the mask, x, y, key of pixel, key of sample).
+    """
+    point, mask, x, y, pixel_key, sample_key = sampler
     if dimension >= DIMENSIONS:
         return uniform(sample_key, dimension)
     turn = f32(0.0)

@@ -83,10 +83,10 @@ def _mirror_image(scene, direction, roughness):
 
 
 @njit(**EXACT)
-def shade(scene, tree, scratch, point, x, y, pixel_key, key, direction, n):
+def shade(scene, tree, scratch, sampler, direction, n):
     """RGB [cd/m²] of a draft at the hit: one light by one shadow ray, and the blurred environment's reflection."""
     surface, hit, light, medium = scratch + SURFACE_AT, scratch + HIT_AT, scratch + LIGHT_AT, scratch + MEDIUM_AT
-    mask, films, albedos = load_u64(scene, C.mask), load_u64(scene, C.films), load_u64(scene, C.albedos)
+    films, albedos = load_u64(scene, C.films), load_u64(scene, C.albedos)
     settings = load_u64(scene, C.settings)
     tangent, bitangent = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent)
     here, geometric = peek_vector(hit, H.position), peek_vector(hit, H.geometric)
@@ -121,9 +121,9 @@ def shade(scene, tree, scratch, point, x, y, pixel_key, key, direction, n):
         True,
         peek_i32(hit, H.links),
         peek_f32(hit, H.arrives),
-        draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_CHOICE),
-        draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT),
-        draw(point, mask, x, y, pixel_key, key, dimension + _LIGHT_POINT + 1),
+        draw(sampler, dimension + _LIGHT_CHOICE),
+        draw(sampler, dimension + _LIGHT_POINT),
+        draw(sampler, dimension + _LIGHT_POINT + 1),
     )
     wi = peek_vector(light, Q.direction)
     local = to_local(wi, tangent, bitangent, n)
@@ -154,9 +154,9 @@ def shade(scene, tree, scratch, point, x, y, pixel_key, key, direction, n):
 
 
 @njit(**EXACT)
-def shade_ground(scene, tree, scratch, point, x, y, pixel_key, key, direction, here):
+def shade_ground(scene, tree, scratch, sampler, direction, here):
     """RGB of a draft on the ground: the backdrop times the share of one light's irradiance that arrives."""
-    settings, mask = load_u64(scene, C.settings), load_u64(scene, C.mask)
+    settings = load_u64(scene, C.settings)
     light, medium = scratch + LIGHT_AT, scratch + MEDIUM_AT
     backdrop = load_vector(settings, S.backdrop)
     if load_i32(settings, S.camera_sees_environment) != 0:
@@ -171,9 +171,9 @@ def shade_ground(scene, tree, scratch, point, x, y, pixel_key, key, direction, h
         True,
         -1,
         load_f32(settings, S.ground_arrives),
-        draw(point, mask, x, y, pixel_key, key, AFTER_CAMERA + _LIGHT_CHOICE),
-        draw(point, mask, x, y, pixel_key, key, AFTER_CAMERA + _LIGHT_POINT),
-        draw(point, mask, x, y, pixel_key, key, AFTER_CAMERA + _LIGHT_POINT + 1),
+        draw(sampler, AFTER_CAMERA + _LIGHT_CHOICE),
+        draw(sampler, AFTER_CAMERA + _LIGHT_POINT),
+        draw(sampler, AFTER_CAMERA + _LIGHT_POINT + 1),
     )
     wi = peek_vector(light, Q.direction)
     if aimed <= _ZERO or wi[1] <= _ZERO:

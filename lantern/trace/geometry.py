@@ -222,7 +222,7 @@ class Geometry:
         count = len(self.arrivals)
         sent = np.bincount(clusters[~on_ground], probes["sent"][~on_ground], count)
         arrived = np.bincount(clusters[~on_ground], probes["arrived"][~on_ground], count)
-        shares = np.divide(arrived, sent, out=np.ones_like(sent), where=sent > 0)
+        shares = np.divide(arrived, sent, out=np.ones(count), where=sent > 0)
         self.arrivals[:] = np.clip(shares, LEAST_ARRIVAL, 1.0)
         ground = probes[on_ground]
         total = float(ground["sent"].sum())

@@ -257,6 +257,21 @@ RESULT = Table(
     ],
 )
 
+PATH = Table(
+    "path",
+    [
+        # The place that a ray left, for weighing the light it meets against having been aimed at from there.
+        ("point", "f", 3),  # m
+        ("normal", "f", 3),
+        ("on_surface", "i", 1),
+        ("links", "i", 1),  # bits of the light linking sets it is lit by
+        ("density", "f", 1),  # of the ray's direction [1/sr]; 0 when nothing was aimed at, so that light counts whole
+        # What the first scattering made of the light, for the layers.
+        ("share", "f", 3),  # rgb that is diffuse
+        ("kind", "i", 1),
+    ],
+)
+
 # Per-thread scratch memory, 32-bit slots: a ray record first, because the ray library wants it aligned.
 COUNTERS = ("camera", "bounce", "shadow", "not_finite", "limited")
 CAMERA_RAYS, BOUNCE_RAYS, SHADOW_RAYS, NOT_FINITE, LIMITED = range(len(COUNTERS))
@@ -270,6 +285,7 @@ _ROOM: dict[str, int] = {
     "around_camera": MEDIUM.width,
     "surface": SURFACE.width,
     "result": RESULT.width,
+    "path": PATH.width,
 }
 
 
@@ -287,8 +303,8 @@ OFFSETS = _offsets()
 SCRATCH_SLOTS = OFFSETS["end"] // 2
 """64-bit slots of scratch memory a thread."""
 SCRATCH_COUNTERS, SCRATCH_RECORDS = OFFSETS["counters"] // 2, OFFSETS["records"] // 2
-RAY_AT, HIT_AT, LIGHT_AT, MEDIUM_AT, AROUND_CAMERA_AT, SURFACE_AT, RESULT_AT = (
-    4 * OFFSETS[name] for name in ("ray", "hit", "light", "medium", "around_camera", "surface", "result")
+RAY_AT, HIT_AT, LIGHT_AT, MEDIUM_AT, AROUND_CAMERA_AT, SURFACE_AT, RESULT_AT, PATH_AT = (
+    4 * OFFSETS[name] for name in ("ray", "hit", "light", "medium", "around_camera", "surface", "result", "path")
 )
 """Byte offsets of the blocks in scratch memory."""
 

@@ -199,12 +199,12 @@ def _wire(scene, hit, ray, part, primitive, here):
 
 
 @njit(**SMALL)
-def _is_open(scene, tree, scratch, point, x, y, pixel_key, key, start, n):
+def _is_open(scene, tree, scratch, sampler, start, n):
     """1 when one ray over the hemisphere about n meets nothing within reach, else 0."""
-    settings, mask = load_u64(scene, C.settings), load_u64(scene, C.mask)
+    settings = load_u64(scene, C.settings)
     wi = sample_cosine(
-        draw(point, mask, x, y, pixel_key, key, AFTER_CAMERA + _LIGHT_POINT),
-        draw(point, mask, x, y, pixel_key, key, AFTER_CAMERA + _LIGHT_POINT + 1),
+        draw(sampler, AFTER_CAMERA + _LIGHT_POINT),
+        draw(sampler, AFTER_CAMERA + _LIGHT_POINT + 1),
     )
     tangent, bitangent = frame_around(n)
     wi = to_world(wi, tangent, bitangent, n)
@@ -223,7 +223,7 @@ def look_at(scene, tree, scratch, point, x, y, index):
     settings, materials = load_u64(scene, C.settings), load_u64(scene, C.materials)
     ray, hit, surface, result = scratch + RAY_AT, scratch + HIT_AT, scratch + SURFACE_AT, scratch + RESULT_AT
     way = load_i32(settings, S.way)
-    origin, direction, pixel_key, key = primary_ray(scene, ray, point, x, y, index)
+    origin, direction, sampler = primary_ray(scene, ray, point, x, y, index)
     view = forward_axis(load_u64(scene, C.camera))
     copy_media(scratch + MEDIUM_AT, scratch + AROUND_CAMERA_AT)
     shaped = way == DRAFT and load_i32(settings, S.shaped_lights) != 0
@@ -249,11 +249,11 @@ def look_at(scene, tree, scratch, point, x, y, index):
                 hit_depth = (travelled + to_ground) * dot(direction, view)
                 normal = _UP
             if way == DRAFT:
-                color = shade_ground(scene, tree, scratch, point, x, y, pixel_key, key, direction, here)
+                color = shade_ground(scene, tree, scratch, sampler, direction, here)
             elif way == OCCLUSION:
                 clearance = ROUNDING * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
                 start = leave_surface(here, _UP, clearance)
-                y_open = _is_open(scene, tree, scratch, point, x, y, pixel_key, key, start, _UP)
+                y_open = _is_open(scene, tree, scratch, sampler, start, _UP)
                 color = (y_open * f32(0.8), y_open * f32(0.8), y_open * f32(0.8))
             elif way == WIRES:
                 alpha = _ZERO
@@ -265,7 +265,7 @@ def look_at(scene, tree, scratch, point, x, y, index):
             break
         resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
         if load_i32(settings, S.opacity) != 0 and sees_hole(
-            scene, part, primitive, bu, bv, uniform(key, _OPACITY + layer)
+            scene, part, primitive, bu, bv, uniform(sampler[5], _OPACITY + layer)
         ):
             origin = leave_hit(hit, True)
             travelled += distance
@@ -307,7 +307,7 @@ def look_at(scene, tree, scratch, point, x, y, index):
             break
         if way == OCCLUSION:
             start = leave_surface(peek_vector(hit, H.lifted), peek_vector(hit, H.geometric), peek_f32(hit, H.clearance))
-            y_open = _is_open(scene, tree, scratch, point, x, y, pixel_key, key, start, n)
+            y_open = _is_open(scene, tree, scratch, sampler, start, n)
             color = (y_open * f32(0.9), y_open * f32(0.9), y_open * f32(0.9))
             break
         fill_surface(scene, surface, hit, scratch + MEDIUM_AT, _ZERO, _ZERO)
@@ -317,7 +317,7 @@ def look_at(scene, tree, scratch, point, x, y, index):
         # The draft: what is clear is gone straight through.
         if layer == 0:
             albedo = peek_vector(surface, U.base_color)
-        shaded = shade(scene, tree, scratch, point, x, y, pixel_key, key, direction, n)
+        shaded = shade(scene, tree, scratch, sampler, direction, n)
         if max_component(load_vector(materials, material * MATERIAL_WIDTH + M.emission)) > _ZERO:
             shaded = add(
                 shaded,

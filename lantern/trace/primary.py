@@ -21,22 +21,22 @@ AFTER_CAMERA = 8
 
 @njit(**SMALL)
 def primary_ray(scene, ray, point, x, y, index):
-    """(origin, unit direction, key of the pixel, key of the sample) of a sample; sets the time of the ray record."""
+    """(origin, unit direction, sampler as `draw` wants it) of a sample; sets the time of the ray record."""
     settings, camera, mask = load_u64(scene, C.settings), load_u64(scene, C.camera), load_u64(scene, C.mask)
     pixel = y * load_i32(settings, S.width) + x
     seed = load_i32(settings, S.seed)
-    pixel_key, key = path_key(pixel, 0, seed), path_key(pixel, index + 1, seed)
-    time = draw(point, mask, x, y, pixel_key, key, _TIME) if load_i32(settings, S.moves) != 0 else f32(0.0)
+    sampler = (point, mask, x, y, path_key(pixel, 0, seed), path_key(pixel, index + 1, seed))
+    time = draw(sampler, _TIME) if load_i32(settings, S.moves) != 0 else f32(0.0)
     set_time(ray, time)
     origin, direction = camera_ray(
         camera,
         load_u64(scene, C.aperture),
         x,
         y,
-        draw(point, mask, x, y, pixel_key, key, _FILTER),
-        draw(point, mask, x, y, pixel_key, key, _FILTER + 1),
-        draw(point, mask, x, y, pixel_key, key, _LENS),
-        draw(point, mask, x, y, pixel_key, key, _LENS + 1),
+        draw(sampler, _FILTER),
+        draw(sampler, _FILTER + 1),
+        draw(sampler, _LENS),
+        draw(sampler, _LENS + 1),
         time,
     )
-    return origin, direction, pixel_key, key
+    return origin, direction, sampler
