@@ -30,7 +30,8 @@ from lantern.trace.view import Way
 from lantern.warm_up import load_kernels
 from server.viewport import pipe
 from server.viewport.messages import PaneState
-from server.viewport.pane import LOUPE_MARGIN, SHARPEN_AFTER_SECONDS, Pane, Region
+from server.viewport.pane import LOUPE_MARGIN, Pane
+from server.viewport.shown import SHARPEN_AFTER_SECONDS, Region
 
 STATUS_SECONDS = 0.5
 LOOKED_AT = 20_000
@@ -193,7 +194,7 @@ class Host:
         if pane is None:
             pane = self._panes[name] = Pane(name, message["seat"], self._engine, self._send)
             pane.revision, pane.serial = self._revision, self._serials.get(str(message["seat"]), 0)
-        pane.budget = message["budget"]
+        pane.shown.budget = message["budget"]
         if self._opened:
             pane.take_state(PaneState.model_validate(message["state"]))
         else:
@@ -204,7 +205,7 @@ class Host:
 
     def _on_budget(self, message: dict[str, Any]) -> None:
         if pane := self._panes.get(message["pane"]):
-            pane.budget = message["bytes"]
+            pane.shown.budget = message["bytes"]
 
     def _on_run(self, message: dict[str, Any]) -> None:
         self._running = True

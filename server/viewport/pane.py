@@ -12,38 +12,30 @@ import numpy as np
 
 from lantern.engine import Engine
 from lantern.picture.denoise import Quality
-from lantern.picture.develop import Developed, display_rgb
-from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
-from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
+from lantern.picture.develop import Developed
+from lantern.picture.encode import encode_png
 from lantern.scene.document import Camera, Scene
 from lantern.trace.film import Film, Layers
-from lantern.trace.view import View, Way
+from lantern.trace.view import View
 from server.viewport import frames
 from server.viewport.ladder import (
     COARSE_SAMPLES,
     Speed,
-    block_side,
     coarse_size,
     first_whole_samples,
-    fitted_size,
     frame_size,
     loupe_region,
     next_samples,
 )
 from server.viewport.messages import LARGEST_SIDE, PaneState
 from server.viewport.overlay import Overlay
+from server.viewport.shown import Frame, Region, Send, ShownPicture
 
-Region = tuple[int, int, int, int]
-Send = Callable[[dict[str, Any], bytes], None]
 StartDenoiser = Callable[["Pane", Layers, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
-SHARPEN_AFTER_SECONDS = 0.2
-"""How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
 GOOD_ENOUGH = 4
 """Samples, at most, that a picture of another size must have to take the place of the one that is shown."""
-PNG_PATIENCE = 8
-"""A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
 
 
 class Pane:
@@ -52,14 +44,12 @@ class Pane:
     def __init__(self, name: str, seat: int, engine: Engine, send: Send) -> None:
         self.name, self.seat, self._engine, self._send = name, seat, engine, send
         self.state: PaneState | None = None
-        self.budget: int | None = None
         self.serial = self.revision = 0
         self.film: Film | None = None
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
         self._coarse: Film | None = None
-        self.shown: Developed | None = None
-        self._shown_flags = self._shown_samples = 0
+        self.shown = ShownPicture(name, send)
         self.settled = False
         self.generation = 0  # counts restarts: a picture of an older one is thrown away
         self.denoising = False
@@ -72,13 +62,8 @@ class Pane:
         self.speed = Speed()
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
         self._denoise_speed = Speed(1e-6)
-        self._show_speed = Speed(4e-8)  # of developing and encoding, no ray traced
-        self._bytes_a_pixel = 0.35
         self._overlay = Overlay(engine)
-        self._scale: LuminanceScale | None = None
         self.started = self.stepped = time.monotonic()
-        self._unsharpened = False  # what is shown was sent smaller or as JPEG, because an edit asked for it
-        self._shown_at = 0.0
 
     # What it shows
 
@@ -173,13 +158,13 @@ class Pane:
     def restart(self) -> None:
         """Forget all samples: they belong to another document or another view."""
         # What was shown must not be sent again under a new number.
-        self.shown = None
-        self._unsharpened = self._outgrown = False
+        self.shown.forget()
+        self._outgrown = False
         self._begin()
 
     def _resize(self) -> None:
         """Go on in another size; a picture that is worth it stays, scaled, until there is one as good."""
-        if self.shown is None or self._shown_flags & frames.COARSE:
+        if self.shown.picture is None or self.shown.is_coarse:
             self.restart()
             return
         self._outgrown = True
@@ -207,17 +192,21 @@ class Pane:
         """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
         if self.state is None or not self.state.visible or self.film is None:
             return False
-        if self.shown is None or self._unsharpened or self._overlay.is_due(self.state, self.film, self.done):
+        if (
+            self.shown.picture is None
+            or self.shown.in_a_hurry
+            or self._overlay.is_due(self.state, self.film, self.done)
+        ):
             return True
         return running and not self.settled and not self._awaits_first
 
     def only_sharpens(self, running: bool) -> bool:
         """Whether all that is left is to send the shown picture again, as good as it is."""
-        return self._unsharpened and (self.settled or self._awaits_first or not running)
+        return self.shown.in_a_hurry and (self.settled or self._awaits_first or not running)
 
     def urgency(self) -> tuple[bool, float]:
         """Panes that show nothing yet come first, then those that have waited longest."""
-        return self.shown is not None, self.stepped
+        return self.shown.picture is not None, self.stepped
 
     def _trace(self, film: Film, samples: int, speed: Speed) -> bool:
         if film is self.film and self.done == 0:
@@ -247,8 +236,8 @@ class Pane:
             flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
             self.show(picture, self._coarse.samples, flags)
             return self._draw_overlay(self._coarse)
-        if self._unsharpened and time.monotonic() - self._shown_at >= SHARPEN_AFTER_SECONDS:
-            self._send_picture()
+        if self.shown.may_be_sharpened:
+            self.shown.send(self._frame)
             return True
         if not self._draw_overlay(self.film):
             return False
@@ -265,8 +254,7 @@ class Pane:
             if not self._trace(self.film, target, self.speed):
                 return False
         self.settled = self.film.is_done(self.wanted)
-        coarse = bool(self._shown_flags & frames.COARSE)
-        self._awaits_first = denoise and coarse and not self.settled and self.region is None
+        self._awaits_first = denoise and self.shown.is_coarse and not self.settled and self.region is None
         if self.settled or self._awaits_first or self._worth_showing():
             self.develop_full(denoise, start_denoiser)
         return True
@@ -279,7 +267,8 @@ class Pane:
         drawn = self._overlay.draw(self.state, film, self.camera)
         if drawn is None:
             return False
-        info = self._info(frames.PNG, frames.COARSE if film is self._coarse else 0, film.width, film.height, None)
+        flags = frames.COARSE if film is self._coarse else 0
+        info = self._frame.info(frames.PNG, flags, self.shown.samples, (film.width, film.height))
         self._send(
             {"op": "overlay", "pane": self.name},
             frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn)),
@@ -305,7 +294,7 @@ class Pane:
     @property
     def shows_nothing(self) -> bool:
         """Whether the next step makes the first picture since the last change."""
-        return self.film is not None and self.shown is None
+        return self.film is not None and self.shown.picture is None
 
     def developed(
         self, picture: Developed | None, generation: int, samples: int, flags: int, region: Region | None
@@ -323,7 +312,7 @@ class Pane:
                 )
             self.show(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
-        return self._awaits_first or (self.settled and not self._shown_flags & frames.SETTLED)
+        return self._awaits_first or (self.settled and not self.shown.is_settled)
 
     def _worth_showing(self) -> bool:
         """A picture is developed when its samples have doubled since the last, the denoiser being dear."""
@@ -331,118 +320,33 @@ class Pane:
         if self.denoising:
             return False
         if self._outgrown:
-            return self.done >= min(self._shown_samples, GOOD_ENOUGH)
+            return self.done >= min(self.shown.samples, GOOD_ENOUGH)
         return (
             self._develop_again
-            or bool(self._shown_flags & frames.COARSE)
-            or self.done >= 2 * self._shown_samples
-            or self.done < self._shown_samples
+            or self.shown.is_coarse
+            or self.done >= 2 * self.shown.samples
+            or self.done < self.shown.samples
         )
 
     # Pictures
 
+    @property
+    def _frame(self) -> Frame:
+        """What pictures belong to that are sent now."""
+        assert self.film is not None and self.state is not None
+        size = (self.film.width, self.film.height)
+        return Frame(self.view, self._scene.look, size, self.revision, self.serial, self.state.pane)
+
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
         """Make a picture the one that is shown; under a loupe only its region is new."""
-        assert self.film is not None
-        if region is not None:
-            picture = self._pasted(picture, region)
-        self.shown, self._shown_samples, self._shown_flags = picture, samples, flags
         self._outgrown = False
-        self._send_picture(region=region)
-
-    def _pasted(self, picture: Developed, region: Region) -> Developed:
-        """The picture shown so far with a region of another in it."""
-        assert self.film is not None
-        x, y, width, height = region
-        size = (self.film.height, self.film.width)
-        radiance = np.zeros((*size, 3), np.float32) if self.shown is None else self.shown.radiance
-        if radiance.shape[:2] != size:
-            rows = np.arange(size[0]) * radiance.shape[0] // size[0]
-            columns = np.arange(size[1]) * radiance.shape[1] // size[1]
-            radiance = radiance[rows][:, columns]
-        radiance = radiance.copy()
-        radiance[y : y + height, x : x + width] = picture.radiance[y : y + height, x : x + width]
-        return Developed(radiance, np.ones(size, np.float32))
+        self.shown.take(picture, samples, flags, self._frame, region)
 
     def show_again(self) -> None:
         """Send the shown picture with the present look; no ray is traced."""
-        if self.shown is not None:
-            self._send_picture(quick=True)
-
-    def _display(self, radiance: np.ndarray) -> np.ndarray:
-        way = self.view.way
-        if way is Way.LUMINANCE:
-            assert self._scale is not None
-            return false_colour(radiance, self._scale)
-        look = self._scene.look
-        picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
-        return display_rgb(picture, look.exposure, look.view) if way.shows_light else display_rgb(picture, 0.0, "plain")
-
-    def _info(self, codec: int, flags: int, width: int, height: int, region: Region | None) -> frames.FrameInfo:
-        assert self.film is not None and self.state is not None
-        camera = self.camera
-        if camera.projection == "orthographic":
-            flags |= frames.ORTHOGRAPHIC
-        return frames.FrameInfo(
-            self.revision, self.serial, self._shown_samples, width, height, (self.film.width, self.film.height),
-            region or (0, 0, self.film.width, self.film.height), codec, flags, self.state.pane,
-            (
-                *camera.position, *camera.target, camera.focal_length, camera.sensor_width,
-                camera.shift_x, camera.shift_y, camera.distortion,
-            ),
-        )  # fmt: skip
-
-    def _send_picture(self, *, region: Region | None = None, quick: bool = False) -> None:
-        """Send what is shown, all or a region of it; for an edit that traces no ray the `quick` way.
-
-        A quick picture is as large as the time allows, and never lossless; the full one follows when the hand rests.
-        """
-        assert self.shown is not None
-        start = time.perf_counter()
-        self._shown_at = time.monotonic()
-        radiance = self.shown.radiance
-        side = block_side(radiance.shape[1], radiance.shape[0], self._show_speed) if quick else 1
-        if side > 1:
-            radiance = block_means(radiance, side)
-        if self.view.way is Way.LUMINANCE:
-            self._tell_scale(luminance_scale(radiance))
-        if region is not None:
-            x, y, width, height = region
-            radiance = radiance[y : y + height, x : x + width]
-        rgb = self._display(radiance)
-        height, width = rgb.shape[:2]
-        pixels = width * height
-        settled = bool(self._shown_flags & frames.SETTLED)
-        slow = self.budget is not None and width * height > PNG_PATIENCE * self.budget
-        self._unsharpened = quick and (settled or side > 1)
-        if settled and not quick and not slow:
-            picture, codec = encode_png(rgb), frames.PNG
-        else:
-            small = fitted_size(width, height, self._bytes_a_pixel, self.budget)
-            if small != (width, height):
-                rgb = shrunk(rgb, *small)
-            picture, codec = encode_jpeg(rgb), frames.JPEG
-            self._bytes_a_pixel += 0.5 * (len(picture) / (rgb.shape[0] * rgb.shape[1]) - self._bytes_a_pixel)
-        info = self._info(codec, self._shown_flags, rgb.shape[1], rgb.shape[0], region)
-        if quick:
-            self._show_speed.learn(pixels, time.perf_counter() - start)
-        self._send({"op": "frame", "pane": self.name}, frames.pack_frame(info, picture))
-
-    def _tell_scale(self, scale: LuminanceScale) -> None:
-        if scale != self._scale:
-            self._scale = scale
-            self._send({"op": "scale", "pane": self.name, "ticks": scale.ticks()}, b"")
+        if self.shown.picture is not None:
+            self.shown.send(self._frame, quick=True)
 
     def values_at(self, x: float, y: float) -> dict[str, Any] | None:
         """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""
-        if self.shown is None or self.film is None:
-            return None
-        height, width = self.shown.radiance.shape[:2]
-        row, column = min(max(int(y * height), 0), height - 1), min(max(int(x * width), 0), width - 1)
-        linear = self.shown.radiance[row : row + 1, column : column + 1]
-        full = (self.film.width, self.film.height)
-        return {
-            "pixel": [min(int(share * size), size - 1) for share, size in zip((x, y), full, strict=True)],
-            "linear": [float(v) for v in linear[0, 0]],
-            "display": [int(v) for v in self._display(np.ascontiguousarray(linear))[0, 0]],
-        }
+        return None if self.film is None else self.shown.values_at(x, y, self._frame)

@@ -8,6 +8,7 @@ import pytest
 from lantern.engine import Engine
 from lantern.scene.document import Scene
 from server.viewport import frames, pane
+from server.viewport import shown as shown_module
 from server.viewport.host import Host
 from server.viewport.ladder import Speed
 from server.viewport.messages import read_pane
@@ -68,7 +69,7 @@ def test_another_look_traces_nothing_and_is_sharpened_when_the_hand_rests(shown,
     info, _ = last_frame(sent)
     assert (info.codec, info.width, info.samples) == (frames.JPEG, 320, 4)
     assert view.has_work(True) and view.only_sharpens(True)
-    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    monkeypatch.setattr(shown_module, "SHARPEN_AFTER_SECONDS", 0.0)
     view.step(True, lambda *_: None)
     info, _ = last_frame(sent)
     assert info.codec == frames.PNG and not view.has_work(True)
@@ -77,14 +78,14 @@ def test_another_look_traces_nothing_and_is_sharpened_when_the_hand_rests(shown,
 
 def test_on_a_slow_machine_another_look_comes_small_first_and_whole_later(shown, sent, monkeypatch):
     view, engine = shown
-    view._show_speed = Speed(1e-5)
+    view.shown.speed = Speed(1e-5)
     expose(view, engine, 1.0)
     small, _ = last_frame(sent)
     assert 320 / 6 <= small.width < 100 and small.full == (320, 200)
     count = len(sent)
     view.step(True, lambda *_: None)
     assert len(sent) == count, "not while the hand may still move"
-    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    monkeypatch.setattr(shown_module, "SHARPEN_AFTER_SECONDS", 0.0)
     view.step(True, lambda *_: None)
     whole, _ = last_frame(sent)
     assert whole.width == 320 and not view.has_work(True)
@@ -92,11 +93,11 @@ def test_on_a_slow_machine_another_look_comes_small_first_and_whole_later(shown,
 
 def test_a_held_picture_that_has_not_settled_is_sharpened_too(shown, sent, monkeypatch):
     view, engine = shown
-    view.settled, view._shown_flags = False, 0
-    view._show_speed = Speed(1e-5)
+    view.settled, view.shown.flags = False, 0
+    view.shown.speed = Speed(1e-5)
     expose(view, engine, 1.0)
     assert view.has_work(False) and view.only_sharpens(False) and not view.only_sharpens(True)
-    monkeypatch.setattr(pane, "SHARPEN_AFTER_SECONDS", 0.0)
+    monkeypatch.setattr(shown_module, "SHARPEN_AFTER_SECONDS", 0.0)
     view.step(False, lambda *_: None)
     assert last_frame(sent)[0].width == 320
     assert not view.has_work(False), "and then it costs nothing"
@@ -166,7 +167,7 @@ def test_a_good_picture_stays_until_one_of_the_new_size_is_as_good(shown, sent):
     view, _ = shown
     count = len(sent)
     view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
-    assert view.shown is not None and not view.has_work(False), "held, the picture is scaled and costs nothing"
+    assert view.shown.picture is not None and not view.has_work(False), "held, the picture is scaled and costs nothing"
     while not any(head["op"] == "frame" for head, _ in sent[count:]):
         assert view.has_work(True)
         view.step(True, lambda *_: None)
@@ -179,5 +180,5 @@ def test_a_coarse_picture_is_not_worth_keeping(sent):
     view.step(True, lambda *_: None)
     assert last_frame(sent)[0].flags & frames.COARSE
     view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
-    assert view.shown is None
+    assert view.shown.picture is None
     engine.close()

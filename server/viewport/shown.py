@@ -1,0 +1,169 @@
+"""The picture that a pane shows, and how it is sent: with which look, as large and as exact as time and line allow.
+
+In: developed pictures, scene-linear. Out: picture messages through `send`. Owned by `pane`.
+"""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from lantern.picture.develop import Developed, display_rgb
+from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
+from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
+from lantern.scene.document import Look
+from lantern.trace.view import View, Way
+from server.viewport import frames
+from server.viewport.ladder import Speed, block_side, fitted_size
+
+Region = tuple[int, int, int, int]
+Send = Callable[[dict[str, Any], bytes], None]
+SHARPEN_AFTER_SECONDS = 0.2
+"""How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
+PNG_PATIENCE = 8
+"""A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """What a picture belongs to."""
+
+    view: View
+    look: Look
+    size: tuple[int, int]  # pixels of the film
+    revision: int
+    serial: int
+    pane: int
+
+    def info(self, codec: int, flags: int, samples: int, size: tuple[int, int], region: Region | None = None) -> Any:
+        """The header of a picture of `size` pixels; it shows a region of the frame, or all of it."""
+        camera = self.view.camera
+        if camera.projection == "orthographic":
+            flags |= frames.ORTHOGRAPHIC
+        return frames.FrameInfo(
+            self.revision, self.serial, samples, *size, self.size, region or (0, 0, *self.size), codec, flags,
+            self.pane,
+            (
+                *camera.position, *camera.target, camera.focal_length, camera.sensor_width,
+                camera.shift_x, camera.shift_y, camera.distortion,
+            ),
+        )  # fmt: skip
+
+
+class ShownPicture:
+    """The newest picture of a pane."""
+
+    def __init__(self, name: str, send: Send) -> None:
+        self._name, self._send = name, send
+        self.budget: int | None = None
+        """Bytes that a picture may have; None for any."""
+        self.speed = Speed(4e-8)
+        """Of developing and encoding, when no ray is traced."""
+        self._bytes_a_pixel = 0.35
+        self._scale: LuminanceScale | None = None
+        self._sent_at = 0.0
+        self.forget()
+
+    def forget(self) -> None:
+        """There is none: it belongs to another document or another view."""
+        self.picture: Developed | None = None
+        self.flags = self.samples = 0
+        self.in_a_hurry = False
+        """Whether it was sent smaller or less exact than it is, because an edit asked for it."""
+
+    @property
+    def is_coarse(self) -> bool:
+        return bool(self.flags & frames.COARSE)
+
+    @property
+    def is_settled(self) -> bool:
+        return bool(self.flags & frames.SETTLED)
+
+    @property
+    def may_be_sharpened(self) -> bool:
+        """Whether a picture sent in a hurry has been looked at long enough."""
+        return self.in_a_hurry and time.monotonic() - self._sent_at >= SHARPEN_AFTER_SECONDS
+
+    def take(self, picture: Developed, samples: int, flags: int, frame: Frame, region: Region | None = None) -> None:
+        """Make a picture the one that is shown, and send it; under a loupe only its region is new."""
+        if region is not None:
+            picture = self._pasted(picture, region, frame.size)
+        self.picture, self.samples, self.flags = picture, samples, flags
+        self.send(frame, region)
+
+    def _pasted(self, picture: Developed, region: Region, size: tuple[int, int]) -> Developed:
+        """The picture shown so far with a region of another in it."""
+        x, y, width, height = region
+        shape = size[::-1]
+        radiance = np.zeros((*shape, 3), np.float32) if self.picture is None else self.picture.radiance
+        if radiance.shape[:2] != shape:
+            rows = np.arange(shape[0]) * radiance.shape[0] // shape[0]
+            columns = np.arange(shape[1]) * radiance.shape[1] // shape[1]
+            radiance = radiance[rows][:, columns]
+        radiance = radiance.copy()
+        radiance[y : y + height, x : x + width] = picture.radiance[y : y + height, x : x + width]
+        return Developed(radiance, np.ones(shape, np.float32))
+
+    def send(self, frame: Frame, region: Region | None = None, *, quick: bool = False) -> None:
+        """Send the picture, all or a region of it; for an edit that traces no ray the `quick` way.
+
+        A quick picture is as large as the time allows, and never lossless; the full one follows when the hand rests.
+        """
+        assert self.picture is not None
+        start, self._sent_at = time.perf_counter(), time.monotonic()
+        radiance = self.picture.radiance
+        side = block_side(radiance.shape[1], radiance.shape[0], self.speed) if quick else 1
+        if side > 1:
+            radiance = block_means(radiance, side)
+        if frame.view.way is Way.LUMINANCE:
+            self._tell_scale(luminance_scale(radiance))
+        if region is not None:
+            x, y, width, height = region
+            radiance = radiance[y : y + height, x : x + width]
+        self.in_a_hurry = quick and (self.is_settled or side > 1)
+        rgb = self._display(radiance, frame)
+        codec, data, size = self._encoded(rgb, lossless=self.is_settled and not quick)
+        if quick:
+            self.speed.learn(rgb.shape[0] * rgb.shape[1], time.perf_counter() - start)
+        info = frame.info(codec, self.flags, self.samples, size, region)
+        self._send({"op": "frame", "pane": self._name}, frames.pack_frame(info, data))
+
+    def _encoded(self, rgb: np.ndarray, *, lossless: bool) -> tuple[int, bytes, tuple[int, int]]:
+        """(codec, data, pixels across and down) of a picture, within the budget of the line."""
+        height, width = rgb.shape[:2]
+        if lossless and (self.budget is None or width * height <= PNG_PATIENCE * self.budget):
+            return frames.PNG, encode_png(rgb), (width, height)
+        small = fitted_size(width, height, self._bytes_a_pixel, self.budget)
+        if small != (width, height):
+            rgb = shrunk(rgb, *small)
+        data = encode_jpeg(rgb)
+        self._bytes_a_pixel += 0.5 * (len(data) / (small[0] * small[1]) - self._bytes_a_pixel)
+        return frames.JPEG, data, small
+
+    def _display(self, radiance: np.ndarray, frame: Frame) -> np.ndarray:
+        way, look = frame.view.way, frame.look
+        if way is Way.LUMINANCE:
+            assert self._scale is not None
+            return false_colour(radiance, self._scale)
+        picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
+        return display_rgb(picture, look.exposure, look.view) if way.shows_light else display_rgb(picture, 0.0, "plain")
+
+    def _tell_scale(self, scale: LuminanceScale) -> None:
+        if scale != self._scale:
+            self._scale = scale
+            self._send({"op": "scale", "pane": self._name, "ticks": scale.ticks()}, b"")
+
+    def values_at(self, x: float, y: float, frame: Frame) -> dict[str, Any] | None:
+        """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""
+        if self.picture is None:
+            return None
+        height, width = self.picture.radiance.shape[:2]
+        row, column = min(max(int(y * height), 0), height - 1), min(max(int(x * width), 0), width - 1)
+        linear = self.picture.radiance[row : row + 1, column : column + 1]
+        return {
+            "pixel": [min(int(share * size), size - 1) for share, size in zip((x, y), frame.size, strict=True)],
+            "linear": [float(v) for v in linear[0, 0]],
+            "display": [int(v) for v in self._display(np.ascontiguousarray(linear), frame)[0, 0]],
+        }
