@@ -247,6 +247,7 @@ async def test_the_host_makes_smaller_pictures_for_a_slow_line(people, project):
         await look(socket, width=480, height=320)
         large = await until(socket, lambda m: isinstance(m, tuple) and m[0].flags & frames.SETTLED)
         assert large[0].codec == frames.PNG and large[0].width == 480
+        await asyncio.sleep(0.5)  # the line's own measure of that picture is in
         (seat,) = session.seats
         session.set_budget(seat.view, 400)
         await socket.send_json_to(edit(1.0, "slow"))

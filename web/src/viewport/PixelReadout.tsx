@@ -24,13 +24,12 @@ export function PixelReadout({ number, surround, place }: Props) {
 
   // Where the pointer is must be known before pixels are large: the wheel that magnifies does not move it.
   useEffect(() => {
-    const box = surround.current;
     const note = (event: PointerEvent) => {
       pointer.current = event;
     };
-    box?.addEventListener("pointermove", note);
-    return () => box?.removeEventListener("pointermove", note);
-  }, [surround]);
+    window.addEventListener("pointermove", note, { capture: true });
+    return () => window.removeEventListener("pointermove", note, { capture: true });
+  }, []);
 
   useEffect(() => {
     const box = surround.current;
