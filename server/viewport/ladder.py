@@ -3,12 +3,12 @@
 Pure decisions, no I/O: given what has been measured, which film is filled next and how far.
 """
 
-import math
 from dataclasses import dataclass
 
 FIRST_PICTURE_SECONDS = 0.025
 LOOK_SECONDS = 0.03
 """What developing and encoding a picture may take when only the look has changed."""
+TIME_TO_SPARE = 0.6
 LEAST_SCALE = 1 / 6
 COARSE_SAMPLES = 3
 FIRST_WHOLE_SECONDS = 0.7
@@ -39,11 +39,21 @@ def coarse_size(width: int, height: int, speed: Speed) -> tuple[int, int]:
     return max(round(width * scale), 16), max(round(height * scale), 16)
 
 
-def block_side(width: int, height: int, speed: Speed) -> int:
-    """Side of the blocks of pixels that are joined to one, so that a picture of that size is made in LOOK_SECONDS."""
-    affordable = LOOK_SECONDS / max(speed.seconds_per_sample, 1e-12)
-    side = math.ceil(math.sqrt(width * height / affordable))
-    return min(max(side, 1), int(1 / LEAST_SCALE), min(width, height))
+def block_side(width: int, height: int, speed: Speed, before: int = 1) -> int:
+    """Side of the blocks of pixels that are joined to one, so that a picture of that size is made in LOOK_SECONDS.
+
+    From the side used `before` it shrinks only when there is time to spare: a picture whose sharpness comes and goes
+    is worse than one that is a little less sharp.
+    """
+
+    def seconds(side: int) -> float:
+        return width * height / side**2 * speed.seconds_per_sample
+
+    largest = max(min(int(1 / LEAST_SCALE), width, height), 1)
+    side = next((s for s in range(1, largest) if seconds(s) <= LOOK_SECONDS), largest)
+    if side < before <= largest and seconds(side) > TIME_TO_SPARE * LOOK_SECONDS:
+        return before
+    return side
 
 
 def next_samples(done: int, wanted: int, pixels: int, speed: Speed) -> int:

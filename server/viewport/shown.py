@@ -61,6 +61,7 @@ class ShownPicture:
         """Bytes that a picture may have; None for any."""
         self.speed = Speed(4e-8)
         """Of developing and encoding, when no ray is traced."""
+        self._side = 1
         self._bytes_a_pixel = 0.35
         self._scale: LuminanceScale | None = None
         self._sent_at = 0.0
@@ -114,7 +115,9 @@ class ShownPicture:
         assert self.picture is not None
         start, self._sent_at = time.perf_counter(), time.monotonic()
         radiance = self.picture.radiance
-        side = block_side(radiance.shape[1], radiance.shape[0], self.speed) if quick else 1
+        side = 1
+        if quick:
+            side = self._side = block_side(radiance.shape[1], radiance.shape[0], self.speed, self._side)
         if side > 1:
             radiance = block_means(radiance, side)
         if frame.view.way is Way.LUMINANCE:
