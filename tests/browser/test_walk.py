@@ -17,6 +17,7 @@ from tests.browser.picture import (
     go,
     pixels,
     revision,
+    scene_of,
     roughness,
     set_number,
     wait_for_revision,
@@ -213,6 +214,24 @@ def test_upload_an_asset_and_refuse_a_damaged_one(page, tmp_path):
     page.once("dialog", lambda dialog: dialog.accept())
     page.get_by_role("button", name="Remove enamel sign").click()
     expect(page.get_by_text("enamel sign")).to_have_count(0)
+
+
+def test_how_paths_are_followed_is_set_for_proof_and_print_alike(undone):
+    page = undone
+    go(page, "Print")
+    at = revision(page)
+    expect(page.get_by_role("textbox", name="Roughness that filters caustics")).to_have_count(0)
+    page.get_by_role("button", name="Filtered").click()
+    wait_for_revision(page, at + 1)
+    set_number(page, "Roughness that filters caustics", "0.4")
+    set_number(page, "Brightest sample (0 is no limit)", "50")
+    wait_for_revision(page, at + 3)
+    chosen = scene_of(page)["rendering"]
+    assert chosen == {"caustics": "filtered", "caustic_roughness": 0.4, "sample_limit": 50}
+    wait_for_samples(page, 1)
+    page.keyboard.press("i")
+    expect(page.get_by_test_id("readout")).to_contain_text("Dimmed", timeout=20_000)
+    page.keyboard.press("i")
 
 
 def queue_small_print(page, samples):

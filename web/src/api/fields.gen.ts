@@ -897,6 +897,32 @@ export const fields = {
       "default": []
     }
   },
+  "Rendering": {
+    "caustics": {
+      "label": "Caustics",
+      "default": "exact"
+    },
+    "caustic_roughness": {
+      "label": "Roughness that filters caustics",
+      "minimum": 0.05,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0.05,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "default": 0.25
+    },
+    "sample_limit": {
+      "label": "Brightest sample (0 is no limit)",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "cd/m²",
+      "soft_minimum": 0,
+      "soft_maximum": 1000,
+      "step": 1,
+      "default": 0.0
+    }
+  },
   "Look": {
     "exposure": {
       "label": "Exposure",

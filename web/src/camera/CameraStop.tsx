@@ -1,17 +1,13 @@
 /** Camera: lens, focus, framing, exposure. */
 import Button from "@mui/material/Button";
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { Focus, Scan } from "lucide-react";
 import { action } from "../actions/registry";
-import { BoundQuantity, Section } from "../controls/bound";
+import { BoundChoice, BoundQuantity, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
-import { replace } from "../store/patch";
 
 export function CameraStop() {
   const workspace = useWorkspace();
-  const view = useSlice((s) => s.scene.look.view);
   const tool = useSlice((s) => s.tool);
   const aperture = useSlice((s) => s.scene.camera.f_number);
   return (
@@ -53,19 +49,7 @@ export function CameraStop() {
       </Section>
       <Section title="Exposure">
         <BoundQuantity model="Look" at={["look"]} name="exposure" />
-        <ToggleButtonGroup
-          exclusive
-          fullWidth
-          size="small"
-          value={view}
-          aria-label="Display transform"
-          onChange={(_, value: string | null) =>
-            value && workspace.commit([replace("/look/view", value)], "Display transform")
-          }
-        >
-          <ToggleButton value="filmic">Filmic</ToggleButton>
-          <ToggleButton value="plain">Plain</ToggleButton>
-        </ToggleButtonGroup>
+        <BoundChoice model="Look" at={["look"]} name="view" options={{ filmic: "Filmic", plain: "Plain" }} />
       </Section>
     </>
   );

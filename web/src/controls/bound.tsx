@@ -2,6 +2,8 @@
 import Box from "@mui/material/Box";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import Switch from "@mui/material/Switch";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
 import type { ReactNode } from "react";
 import { fields } from "../api/fields.gen";
@@ -52,6 +54,28 @@ export function BoundQuantity(props: BoundProps) {
 export function BoundColor(props: BoundProps) {
   const { field, ...rest } = useField<Color>(props);
   return <ColorField label={field.label} {...rest} />;
+}
+
+/** One of a few words; `options` gives each its label. */
+export function BoundChoice({ options, ...props }: BoundProps & { options: Record<string, string> }) {
+  const { field, value, onCommit } = useField<string>(props);
+  return (
+    <ToggleButtonGroup
+      exclusive
+      fullWidth
+      size="small"
+      value={value}
+      aria-label={field.label}
+      onChange={(_, next: string | null) => next && onCommit(next)}
+      sx={{ mb: 1.5 }}
+    >
+      {Object.entries(options).map(([key, label]) => (
+        <ToggleButton key={key} value={key}>
+          {label}
+        </ToggleButton>
+      ))}
+    </ToggleButtonGroup>
+  );
 }
 
 /** A place in the scene: one number for each axis, each of them an edit of the whole vector. */

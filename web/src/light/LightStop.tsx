@@ -1,14 +1,10 @@
 /** Light: environment or sky, what the camera sees behind the asset, the ground, the air. */
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
-import { BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
-import { useSlice, useWorkspace } from "../store/context";
-import { replace } from "../store/patch";
+import { BoundChoice, BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
+import { useSlice } from "../store/context";
 import { LightList } from "./LightList";
 
 export function LightStop() {
-  const workspace = useWorkspace();
   const map = useSlice((s) => s.scene.environment.map);
   const kind = useSlice((s) => s.scene.backdrop.kind);
   const ground = useSlice((s) => s.scene.ground.enabled);
@@ -37,20 +33,12 @@ export function LightStop() {
         )}
       </Section>
       <Section title="Backdrop">
-        <ToggleButtonGroup
-          exclusive
-          fullWidth
-          size="small"
-          value={kind}
-          aria-label="Backdrop"
-          onChange={(_, value: string | null) =>
-            value && workspace.commit([replace("/backdrop/kind", value)], "Backdrop")
-          }
-          sx={{ mb: 1.5 }}
-        >
-          <ToggleButton value="environment">Environment</ToggleButton>
-          <ToggleButton value="color">Plain colour</ToggleButton>
-        </ToggleButtonGroup>
+        <BoundChoice
+          model="Backdrop"
+          at={["backdrop"]}
+          name="kind"
+          options={{ environment: "Environment", color: "Plain colour" }}
+        />
         {kind === "color" && <BoundColor model="Backdrop" at={["backdrop"]} name="color" />}
       </Section>
       <Section title="Ground">

@@ -2,13 +2,14 @@
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { Printer } from "lucide-react";
-import { BoundQuantity, BoundSwitch, Section } from "../controls/bound";
+import { BoundChoice, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { queuePrint, usePrintQueue } from "./queue";
 
 export function PrintStop() {
   const workspace = useWorkspace();
   const saved = useSlice((s) => s.saved);
+  const filtered = useSlice((s) => s.scene.rendering.caustics === "filtered");
   const { refresh } = usePrintQueue();
   return (
     <>
@@ -20,6 +21,16 @@ export function PrintStop() {
         <BoundSwitch model="PrintSettings" at={["print"]} name="denoise" />
         <BoundSwitch model="PrintSettings" at={["print"]} name="transparent" />
         <BoundSwitch model="PrintSettings" at={["print"]} name="layers" />
+      </Section>
+      <Section title="Light paths, of proof and print">
+        <BoundChoice
+          model="Rendering"
+          at={["rendering"]}
+          name="caustics"
+          options={{ exact: "Exact caustics", filtered: "Filtered" }}
+        />
+        {filtered && <BoundQuantity model="Rendering" at={["rendering"]} name="caustic_roughness" />}
+        <BoundQuantity model="Rendering" at={["rendering"]} name="sample_limit" />
       </Section>
       <Button
         fullWidth

@@ -24,6 +24,7 @@ MODELS = (
     document.Backdrop,
     document.Ground,
     document.Camera,
+    document.Rendering,
     document.Look,
     document.Proof,
     document.PrintSettings,
