@@ -6,7 +6,7 @@ Pure decisions, no I/O: given what has been measured, which film is filled next 
 from dataclasses import dataclass
 
 FIRST_PICTURE_SECONDS = 0.025
-LOOK_SECONDS = 0.03
+LOOK_SECONDS = 0.02
 """What developing and encoding a picture may take when only the look has changed."""
 TIME_TO_SPARE = 0.6
 LEAST_SCALE = 1 / 6

@@ -47,12 +47,12 @@ def test_the_first_picture_is_as_large_as_the_machine_allows():
 
 def test_a_picture_with_another_look_is_as_large_as_the_time_allows():
     assert block_side(900, 600, Speed(1e-9)) == 1
-    assert block_side(900, 600, Speed(2e-7)) == 2
+    assert block_side(900, 600, Speed(1e-7)) == 2
     assert block_side(900, 600, Speed(1e-3)) == 6, "never below a sixth"
     assert block_side(2, 1, Speed(1e-1)) == 1
-    # 540,000 pixels at 50 ns are 27 ms: enough for a sharp picture, but not to go back to one.
-    assert block_side(900, 600, Speed(5e-8)) == 1 and block_side(900, 600, Speed(5e-8), before=2) == 2
-    assert block_side(900, 600, Speed(2e-8), before=2) == 1
+    # 540,000 pixels at 30 ns are 16 ms: enough for a sharp picture, but not to go back to one.
+    assert block_side(900, 600, Speed(3e-8)) == 1 and block_side(900, 600, Speed(3e-8), before=2) == 2
+    assert block_side(900, 600, Speed(1e-8), before=2) == 1
 
 
 def test_the_first_whole_picture_has_the_samples_there_is_time_for():
