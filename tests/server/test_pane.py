@@ -81,7 +81,7 @@ def test_on_a_slow_machine_another_look_comes_small_first_and_whole_later(shown,
     view.shown.speed = Speed(1e-5)
     expose(view, engine, 1.0)
     small, _ = last_frame(sent)
-    assert 320 / 6 <= small.width < 100 and small.full == (320, 200)
+    assert 320 // 6 <= small.width < 100 and small.full == (320, 200)
     count = len(sent)
     view.step(True, lambda *_: None)
     assert len(sent) == count, "not while the hand may still move"
