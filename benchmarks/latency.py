@@ -31,7 +31,7 @@ from tests.browser.conftest import Application
 
 Edit = Callable[[dict[str, Any], int], tuple[str, Any]]
 HALF_SIZE = {"width": 640, "height": 360}
-REFERENCE_SAMPLES = 512
+REFERENCE_SAMPLES = 256
 AT_REST_SECONDS = 12
 """After a project is opened another spare host loads its kernels beside it; what follows is measured at rest."""
 
