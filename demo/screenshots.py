@@ -18,7 +18,9 @@ CLEAN_SAMPLES = 32
 def _wait_until_clean(page: Page, samples: int = CLEAN_SAMPLES) -> None:
     page.wait_for_function(
         """n => { const c = document.querySelector('canvas[data-samples]');
-                  return c && c.dataset.state !== 'coarse' && Number(c.dataset.samples) >= n }""",
+                  // One that was kept over a change of size is smaller than its place.
+                  return c && c.dataset.state !== 'coarse' && Number(c.dataset.samples) >= n
+                         && c.width > 0.9 * c.clientWidth }""",
         arg=samples,
         timeout=240_000,
     )

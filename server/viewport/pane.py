@@ -34,8 +34,9 @@ from server.viewport.shown import Frame, Region, Send, ShownPicture
 StartDenoiser = Callable[["Pane", Layers, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
-GOOD_ENOUGH = 4
-"""Samples, at most, that a picture of another size must have to take the place of the one that is shown."""
+GOOD_ENOUGH, MUCH_LARGER = 4, 1.4
+"""Samples, at most, that a picture of another size must have to take the place of the one that is shown; and how many
+times wider it is when any will do, as the one that is shown has become soft."""
 
 
 class Pane:
@@ -320,7 +321,9 @@ class Pane:
         if self.denoising:
             return False
         if self._outgrown:
-            return self.done >= min(self.shown.samples, GOOD_ENOUGH)
+            assert self.shown.picture is not None
+            soft = self.film.width > MUCH_LARGER * self.shown.picture.radiance.shape[1]
+            return self.done >= (1 if soft else min(self.shown.samples, GOOD_ENOUGH))
         return (
             self._develop_again
             or self.shown.is_coarse
