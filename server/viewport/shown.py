@@ -37,7 +37,9 @@ class Frame:
     serial: int
     pane: int
 
-    def info(self, codec: int, flags: int, samples: int, size: tuple[int, int], region: Region | None = None) -> Any:
+    def info(
+        self, codec: int, flags: int, samples: int, size: tuple[int, int], region: Region | None = None
+    ) -> frames.FrameInfo:
         """The header of a picture of `size` pixels; it shows a region of the frame, or all of it."""
         camera = self.view.camera
         if camera.projection == "orthographic":

@@ -7,6 +7,10 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+BASE = (0.5, 0.85)
+CHIMNEY = (0.5, 0.5)
+"""Where parts of the demo lie in its picture."""
+
 
 def pixels(page: Page) -> np.ndarray:
     """What the person sees of the proof, (h, w, 3) float32 in [0, 255]."""
@@ -68,3 +72,45 @@ def scene_of(page: Page) -> dict:
     """The document as the server has it."""
     number = page.evaluate("location.hash.match(/projects\\/(\\d+)/)?.[1] ?? '1'")
     return page.evaluate("n => fetch(`/api/projects/${n}`).then(r => r.json())", number)["scene"]
+
+
+def place(page: Page, x: float, y: float, name: str = "picture") -> tuple[float, float]:
+    """Page coordinates of a share of the picture."""
+    box = page.get_by_test_id(name).bounding_box()
+    return box["x"] + box["width"] * x, box["y"] + box["height"] * y
+
+
+def overlay(page: Page) -> np.ndarray:
+    """(h, w, 4) of what is drawn over the picture."""
+    data = page.evaluate(
+        """async () => { const c = document.querySelector('[data-testid=overlay]');
+                        const b = await new Promise(r => c.toBlob(r));
+                        return Array.from(new Uint8Array(await b.arrayBuffer())) }"""
+    )
+    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGBA"), np.float32)
+
+
+def drawn_pixels(page: Page, wanted: bool) -> None:
+    """Until something is drawn over the picture, or nothing."""
+    page.wait_for_function(
+        """wanted => { const c = document.querySelector('[data-testid=overlay]');
+                       const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+                       let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 0;
+                       return (n > 20) === wanted && c.width > 100 }""",
+        arg=wanted,
+        timeout=20_000,
+    )
+
+
+def look_at(page: Page, label: str, view: str = "shot") -> None:
+    """Choose a way of looking in a view's bar."""
+    page.get_by_role("combobox", name=f"Way of looking, {view} view").click()
+    page.get_by_role("option", name=label, exact=True).click()
+
+
+def by_name(page: Page, name: str) -> None:
+    """Run an action by its name in the palette."""
+    page.keyboard.press("Control+k")
+    page.get_by_role("textbox", name="Find an action").fill(name)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("textbox", name="Find an action")).to_have_count(0)

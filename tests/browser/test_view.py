@@ -1,69 +1,27 @@
-"""Working in the picture: choosing, focusing, handles, the three ways closer, ways of looking, two views."""
+"""Working in the picture: choosing, focusing, the three ways closer, ways of looking, two views."""
 
-import io
 import re
 
 import numpy as np
-import pytest
-from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from tests.browser.picture import (
+    BASE,
+    CHIMNEY,
+    by_name,
     click_picture,
-    expect_saved,
+    drawn_pixels,
     go,
+    look_at,
+    overlay,
     pixels,
+    place,
     revision,
     scene_of,
     set_number,
     wait_for_revision,
     wait_for_samples,
 )
-
-BASE = (0.5, 0.85)
-CHIMNEY = (0.5, 0.5)
-
-
-def place(page: Page, x: float, y: float, name: str = "picture") -> tuple[float, float]:
-    """Page coordinates of a share of the picture."""
-    box = page.get_by_test_id(name).bounding_box()
-    return box["x"] + box["width"] * x, box["y"] + box["height"] * y
-
-
-def overlay(page: Page) -> np.ndarray:
-    """(h, w, 4) of what is drawn over the picture."""
-    data = page.evaluate(
-        """async () => { const c = document.querySelector('[data-testid=overlay]');
-                        const b = await new Promise(r => c.toBlob(r));
-                        return Array.from(new Uint8Array(await b.arrayBuffer())) }"""
-    )
-    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGBA"), np.float32)
-
-
-def drawn_pixels(page: Page, wanted: bool) -> None:
-    """Until something is drawn over the picture, or nothing."""
-    page.wait_for_function(
-        """wanted => { const c = document.querySelector('[data-testid=overlay]');
-                       const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
-                       let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 0;
-                       return (n > 20) === wanted && c.width > 100 }""",
-        arg=wanted,
-        timeout=20_000,
-    )
-
-
-def look_at(page: Page, label: str, view: str = "shot") -> None:
-    """Choose a way of looking in a view's bar."""
-    page.get_by_role("combobox", name=f"Way of looking, {view} view").click()
-    page.get_by_role("option", name=label, exact=True).click()
-
-
-def by_name(page: Page, name: str) -> None:
-    """Run an action by its name in the palette."""
-    page.keyboard.press("Control+k")
-    page.get_by_role("textbox", name="Find an action").fill(name)
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("textbox", name="Find an action")).to_have_count(0)
 
 
 def test_a_click_selects_with_an_outline_a_modifier_adds_and_escape_clears(page):
@@ -155,119 +113,6 @@ def test_focus_by_clicking_on_the_surface_and_the_plane_is_shown(undone):
     wait_for_revision(page, at + 2)
     drawn_pixels(page, False)
     page.get_by_role("button", name="Show the plane of focus").click()
-
-
-def grip(page: Page, axis: str) -> tuple[float, float]:
-    """Page coordinates of the end of a handle, once it stands still: it moves with the camera of the picture."""
-    seen: list[tuple[float, float]] = []
-    while len(seen) < 3 or len(set(seen[-3:])) > 1:
-        end = page.locator(f"[data-testid=handle-{axis}] circle, [data-testid=handle-{axis}] rect").first
-        box = end.bounding_box()
-        seen.append((box["x"] + box["width"] / 2, box["y"] + box["height"] / 2))
-        page.wait_for_timeout(200)
-    return seen[-1]
-
-
-def test_handles_move_turn_and_scale_parts_one_drag_one_undo(undone):
-    page = undone
-    wait_for_samples(page, 1)
-    at = revision(page)
-    click_picture(page, *BASE)
-    page.keyboard.press("m")
-    x, y = grip(page, "X")
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + 30, y + 6, steps=3)
-    page.mouse.move(x + 70, y + 12, steps=3)
-    expect(page.get_by_test_id("handle-amount")).to_contain_text("Move X 0.0")
-    page.mouse.up()
-    wait_for_revision(page, at + 1)
-    matrix = scene_of(page)["parts"]["base"]["matrix"]
-    assert 0.02 < matrix[3] < 0.1 and matrix[7] == pytest.approx(0, abs=1e-9), "along X alone"
-    page.keyboard.press("Control+z")
-    wait_for_revision(page, at + 2)
-    assert scene_of(page)["parts"]["base"]["matrix"][3] == 0, "one drag was one step"
-
-    page.keyboard.press("t")
-    ring = page.locator("[data-testid=handle-Y]").bounding_box()
-    x, y = ring["x"] + ring["width"] / 2, ring["y"] + ring["height"] - 9
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.keyboard.down("Control")
-    page.mouse.move(x + 40, y - 5, steps=4)
-    page.keyboard.up("Control")
-    page.mouse.up()
-    wait_for_revision(page, at + 3)
-    matrix = np.array(scene_of(page)["parts"]["base"]["matrix"]).reshape(3, 4)
-    angle = np.degrees(np.arctan2(matrix[0, 2], matrix[0, 0]))
-    assert abs(angle) >= 15 and angle == pytest.approx(round(angle / 15) * 15, abs=1e-4), "it snapped to 15°"
-
-    page.keyboard.press("s")
-    x, y = grip(page, "Z")
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x - 10, y + 10, steps=3)
-    page.keyboard.type("1.5")
-    expect(page.get_by_test_id("handle-amount")).to_contain_text("1.500 × · typed 1.5")
-    page.keyboard.press("Enter")
-    page.mouse.up()
-    wait_for_revision(page, at + 4)
-    scaled = np.array(scene_of(page)["parts"]["base"]["matrix"]).reshape(3, 4)
-    assert np.linalg.norm(scaled[2, :3]) == pytest.approx(1.5, abs=1e-6), "the typed amount, along Z"
-    page.keyboard.press("Escape")
-    expect(page.get_by_test_id("handles-0")).to_have_count(0)
-
-
-def test_escape_lets_go_of_a_drag(page):
-    wait_for_samples(page, 1)
-    at = revision(page)
-    click_picture(page, *BASE)
-    page.keyboard.press("m")
-    x, y = grip(page, "X")
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + 60, y + 8, steps=3)
-    page.keyboard.press("Escape")
-    page.mouse.up()
-    expect(page.get_by_test_id("handle-amount")).to_have_count(0)
-    page.keyboard.press("Escape")
-    page.keyboard.press("Escape")
-    assert scene_of(page)["parts"]["base"]["matrix"][3] == 0 and revision(page) == at
-
-
-def test_handles_move_a_light_and_the_whole_asset(undone):
-    page = undone
-    wait_for_samples(page, 1)
-    at = revision(page)
-    page.mouse.click(*place(page, 0.5, 0.3), button="right")
-    page.get_by_role("menuitem", name="Put a light here").click()
-    wait_for_revision(page, at + 1)
-    before = scene_of(page)["lights"]["light-1"]
-    by_name(page, "Frame the asset")
-    for _ in range(16):
-        page.keyboard.press("PageDown")
-    expect_saved(page)
-    page.wait_for_timeout(500)
-    page.keyboard.press("m")
-    at = revision(page)
-    x, y = grip(page, "Y")
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x, y - 30, steps=4)
-    page.mouse.up()
-    wait_for_revision(page, at + 1)
-    after = scene_of(page)["lights"]["light-1"]
-    assert after["position"][1] > before["position"][1] and after["target"] == before["target"]
-    page.keyboard.press("Control+a")
-    x, y = grip(page, "X")
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + 20, y + 3, steps=4)
-    page.keyboard.type("0.1")
-    page.keyboard.press("Enter")
-    page.mouse.up()
-    wait_for_revision(page, at + 2)
-    assert {round(p["matrix"][3], 6) for p in scene_of(page)["parts"].values()} == {0.1}
 
 
 def test_dolly_zoom_and_magnify_are_three_things_and_say_so(undone):
