@@ -198,6 +198,8 @@ class Engine:
             step = min(samples, next_look(film.samples)) if noise > 0 else samples
             bound = self.compiled.block(film, self._renderer.control, step, seed, transparent, view)
             whole = self._renderer.run(bound.row, bound.tree.handle, paths=view.follows_paths)
+            if whole:
+                film.passed(step)
             if whole and noise > 0 and step == next_look(step - 1):
                 film.settle(noise)
         self.timings.tracing += time.perf_counter() - start

@@ -34,9 +34,12 @@ def block_means(values: np.ndarray, side: int) -> np.ndarray:
     """
     height, width = values.shape[0] // side, values.shape[1] // side
     cropped = values[: height * side, : width * side]
-    total = np.zeros((height, width, 3), np.float32)
-    for row in range(side):
-        for column in range(side):
-            total += cropped[row::side, column::side]
+    # Whole rows first: they lie side by side in memory.
+    bands = cropped[::side].copy()
+    for row in range(1, side):
+        bands += cropped[row::side]
+    total = bands[:, ::side].copy()
+    for column in range(1, side):
+        total += bands[:, column::side]
     total /= np.float32(side * side)
     return total

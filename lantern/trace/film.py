@@ -10,6 +10,7 @@ import numpy as np
 
 from lantern.kernel.memory import address
 from lantern.trace.layout import FILM, LAYERS, LIGHT_GROUPS
+from lantern.trace.means import fill_means
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 DARKEST_COUNTED = 20
@@ -78,6 +79,9 @@ class Film:
         self.layer_rows = LAYERS.zeros(width * height) if layers else None
         self.region = (0, 0, width, height)
         """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
+        self._least: float | None = None
+        """Least samples of a pixel that has not settled, infinite when all have; None: to be counted anew. Counting
+        reads every row, and a pass asks several times."""
         self.clear()
 
     @property
@@ -91,10 +95,23 @@ class Film:
         self.rows["part"] = -1
         if self.layer_rows is not None:
             self.layer_rows.view(np.uint8).fill(0)
+        self._least = 0
 
     def arrays(self) -> dict[str, np.ndarray]:
         """Everything that the film knows, by name: what to keep of it to go on with it later."""
         return {"rows": self.rows} | ({"layers": self.layer_rows} if self.layer_rows is not None else {})
+
+    def restore(self, kept: dict[str, np.ndarray]) -> bool:
+        """Go on from what `arrays` gave; False, and nothing is changed, when that is of another kind of film."""
+        own = self.arrays()
+        if set(kept) != set(own):
+            return False
+        if any(kept[name].dtype != array.dtype or kept[name].shape != array.shape for name, array in own.items()):
+            return False
+        for name, array in own.items():
+            array[:] = kept[name]
+        self._least = None
+        return True
 
     def select(self, region: tuple[int, int, int, int] | None) -> None:
         """Confine passes to a region (x, y, width, height), or to none; what has been sampled stays as it is.
@@ -105,6 +122,25 @@ class Film:
         if not (x >= 0 and y >= 0 and 0 < width <= self.width - x and 0 < height <= self.height - y):
             raise ValueError(f"region {region} does not lie within a frame of {self.width}x{self.height} pixels")
         self.region = (x, y, width, height)
+        self._least = None
+
+    def leave_out(self, pixels: np.ndarray) -> None:
+        """Take no sample of the pixels where the (h, w) mask is set."""
+        self.rows["settled"] = pixels.ravel()
+        self._least = None
+
+    def passed(self, samples: int) -> None:
+        """A pass has brought every pixel of the region that had not settled to `samples`."""
+        self._least = max(self._open_samples, samples)
+
+    @property
+    def _open_samples(self) -> float:
+        """Least samples of a pixel of the region that has not settled, infinite when all have."""
+        if self._least is None:
+            rows = self._selected
+            still = rows["samples"][rows["settled"] == 0]
+            self._least = int(still.min()) if len(still) else math.inf
+        return self._least
 
     @property
     def _selected(self) -> np.ndarray:
@@ -115,21 +151,17 @@ class Film:
     @property
     def next_sample(self) -> int:
         """Number of the first sample that a pass may have to take."""
-        rows = self._selected
-        open_rows = rows["samples"][rows["settled"] == 0]
-        return int(open_rows.min()) if len(open_rows) else 0
+        return 0 if math.isinf(self._open_samples) else int(self._open_samples)
 
     @property
     def samples(self) -> int:
         """Samples that every pixel has which has not settled before; when all have, those of the last to settle."""
-        rows = self._selected
-        still = rows["samples"][rows["settled"] == 0]
-        return int(still.min() if len(still) else rows["samples"].max())
+        least = self._open_samples
+        return int(self._selected["samples"].max() if math.isinf(least) else least)
 
     def is_done(self, wanted: int) -> bool:
         """Whether every pixel has `wanted` samples or has settled before."""
-        rows = self._selected
-        return bool(((rows["samples"] >= wanted) | (rows["settled"] != 0)).all())
+        return self._open_samples >= wanted
 
     def parts(self) -> np.ndarray:
         """(h, w) int32 number of the part under each pixel, -1 for none."""
@@ -137,26 +169,22 @@ class Film:
 
     def radiance(self) -> np.ndarray:
         """Mean radiance alone, (h, w, 3) float32: all that a picture without denoising needs."""
-        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
-        return (self.rows["radiance"] / count[:, None]).reshape(self.height, self.width, 3)
+        radiance = np.empty((self.height, self.width, 3), np.float32)
+        self._fill_means(radiance)
+        return radiance
 
     def layers(self) -> Layers:
-        """Means of everything. Needs at least one sample in every pixel."""
-        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
+        """Means of everything; pixels without samples are black."""
         shape = (self.height, self.width)
-        hits = self.rows["depth_hits"]
-        depth = np.where(hits > 0, self.rows["depth"] / np.maximum(hits, 1), np.float32(FAR_DEPTH))
-        normal = self.rows["normal"] / count[:, None]
-        length = np.linalg.norm(normal, axis=1, keepdims=True)
-        normal = np.where(length > 1e-6, normal / np.maximum(length, 1e-6), 0.0)
-        return Layers(
-            radiance=self.radiance(),
-            alpha=np.clip(self.rows["alpha"] / count, 0.0, 1.0).reshape(shape),
-            albedo=np.ascontiguousarray(self.rows["albedo"] / count[:, None]).reshape(*shape, 3),
-            normal=normal.astype(np.float32).reshape(*shape, 3),
-            depth=depth.astype(np.float32).reshape(shape),
-            samples=self.samples,
-        )
+        radiance, albedo, normal = (np.empty((*shape, 3), np.float32) for _ in range(3))
+        alpha, depth = np.empty(shape, np.float32), np.empty(shape, np.float32)
+        self._fill_means(radiance, alpha, albedo, normal, depth)
+        return Layers(radiance, alpha, albedo, normal, depth, self.samples)
+
+    def _fill_means(self, radiance: np.ndarray, *others: np.ndarray) -> None:
+        targets = [np.uint64(address(array)) for array in (radiance, *others)]
+        targets += [np.uint64(0)] * (5 - len(targets))
+        fill_means(np.uint64(self.address), self.width * self.height, np.float32(FAR_DEPTH), *targets)
 
     def path_layers(self) -> PathLayers:
         """Means of the layers. Raises ValueError for a film made without them."""
@@ -226,6 +254,7 @@ class Film:
         done = (blocks <= target**2) & (worst <= (2 * target) ** 2)
         pixels = np.repeat(np.repeat(done, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)[:height, :width]
         self._selected["settled"] |= pixels
+        self._least = None
 
     def samples_left(self, wanted: int, target: float, most: int | None = None) -> int:
         """Samples of all pixels of the region that are still to be taken, as far as the noise so far can say.

@@ -1,4 +1,4 @@
-"""Ways of looking, regions of a film, picking: against closed forms and against the path tracer."""
+"""Ways of looking, picking: against closed forms and against the path tracer."""
 
 import numpy as np
 import pytest
@@ -197,64 +197,6 @@ def test_picking_finds_the_exact_point(projection):
         assert again == pytest.approx(found.position, abs=1e-3)
     assert engine.pick(camera, 1.6, 0.01, 0.01) is None
     engine.close()
-
-
-# Regions
-
-
-def test_a_region_is_traced_alone_and_equals_the_same_pixels_of_the_whole():
-    engine = opened(sphere_mesh(1.0))
-    whole, part = Film(WIDTH, HEIGHT), Film(WIDTH, HEIGHT)
-    engine.trace(whole, 8)
-    part.select((10, 5, 23, 17))
-    engine.trace(part, 8)
-    inside = np.s_[5:22, 10:33]
-    assert (part.radiance()[inside] == whole.radiance()[inside]).all()
-    counts = part.rows["samples"].reshape(HEIGHT, WIDTH)
-    assert (counts[inside] == 8).all() and counts.sum() == 8 * 23 * 17
-    assert part.samples == 8 and part.is_done(8)
-    # Released, the rest catches up and nothing is lost.
-    part.select(None)
-    assert part.samples == 0
-    engine.trace(part, 8)
-    assert (part.rows == whole.rows).all()
-    with pytest.raises(ValueError, match="does not lie within"):
-        part.select((60, 0, 10, 10))
-    engine.close()
-
-
-def test_the_loupe_traces_as_many_times_fewer_rays_as_its_area_is_smaller():
-    """So it refines as many times faster: the same samples cost rays in proportion to the area."""
-    engine = opened(wall(8.0))
-
-    def rays(region):
-        film = Film(WIDTH, HEIGHT)
-        film.select(region)
-        before = engine.ray_counts().rays
-        engine.trace(film, 16)
-        return engine.ray_counts().rays - before
-
-    whole, quarter, small = rays(None), rays((16, 10, 32, 20)), rays((24, 15, 8, 5))
-    assert whole / quarter == pytest.approx(4, rel=0.05)
-    assert whole / small == pytest.approx(64, rel=0.1)
-    engine.close()
-
-
-def test_samples_left_are_what_the_noise_says():
-    film = Film(64, 64)
-    film.rows["samples"] = 16
-    generator = np.random.default_rng(5)
-    drawn = generator.normal(1.0, 0.4, (16, 64 * 64)).clip(0)
-    film.rows["radiance"] = drawn.sum(0)[:, None]
-    film.rows["squared_luminance"] = (drawn**2).sum(0)
-    assert film.samples_left(256, 0.0) == 64 * 64 * 240
-    assert film.noise() == pytest.approx(0.1, rel=0.05)
-    assert film.samples_left(256, 0.2) == 0, "the target is reached already"
-    # Half the noise needs four times the samples, looked at when they have doubled twice.
-    assert film.samples_left(1024, 0.051) == pytest.approx(64 * 64 * 48, rel=0.1)
-    assert film.samples_left(32, 0.001) == 64 * 64 * 16, "but never more than the limit"
-    assert film.samples_left(256, 0.0, 500) == pytest.approx(64 * 64 * 240, rel=0.01)
-    assert film.noise(500) == pytest.approx(film.noise(), rel=0.2)
 
 
 # False colour

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from lantern.engine import Engine
-from lantern.scene.document import Backdrop, Environment, Ground, Material
+from lantern.scene.document import Backdrop, Environment, Ground, Haze, Material
 from lantern.trace.film import FAR_DEPTH, Film
 from tests.core.shapes import SIDE, no_files, one_part, slab_mesh, traced
 
@@ -115,6 +115,19 @@ def test_ground_catches_shadow_and_alpha_says_how_much():
     assert np.median(layers.alpha[film.parts() == 0]) == 1
     near, far = layers.alpha[ground].max(), np.median(layers.alpha[0])
     assert near > 0.4 and far < 0.1
+
+
+def test_paths_over_ground_that_catches_shadow_end_by_roulette_as_others_do():
+    """In air that scatters 0.9 a path is expected to go on for 1 / (1 - 0.9) events once roulette has begun."""
+    scene, asset = one_part(Material(name="m", base_color=(0.5, 0.5, 0.5)), ground=True)
+    scene = scene.model_copy(update={"haze": Haze(enabled=True, visibility=0.2, color=(0.9, 0.9, 0.9))})
+    engine = Engine(2)
+    engine.open(scene, no_files, asset)
+    engine.trace(Film(SIDE, SIDE), 16)
+    rays = engine.ray_counts().rays / (16 * SIDE**2)
+    engine.close()
+    before_roulette, after, rays_an_event = 4, 10, 2
+    assert rays < 1.1 * rays_an_event * (before_roulette + after)
 
 
 def test_backdrop_colour_does_not_light_the_asset():
