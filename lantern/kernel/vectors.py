@@ -6,8 +6,17 @@ from typing import Any
 from numba import njit
 from numpy import float32 as f32
 
-EXACT: dict[str, Any] = {"nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
-"""How every kernel function is compiled: fused multiply-add allowed, NaN and infinity respected."""
+EXACT: dict[str, Any] = {
+    "nogil": True,
+    "error_model": "numpy",
+    "fastmath": {"contract", "nsz"},
+    "forceinline": False,
+}
+"""How every kernel function is compiled: fused multiply-add allowed, NaN and infinity respected.
+
+Inlining is said, because it is otherwise inherited from whichever caller is compiled first: the whole surface model
+would be in the kernel twice.
+"""
 SMALL: dict[str, Any] = EXACT | {"forceinline": True}
 """For helpers of a few lines: a call would pass tuples through memory and check for an exception."""
 

@@ -241,7 +241,9 @@ def build_emitters(
         before.tree if before is not None else None,
     )
     kept = usable[tree.order]
-    table = np.concatenate([rows[kept], rows[place:]])
+    # As plain numbers: NumPy copies rows of fields one field at a time.
+    numbers = rows.view(np.int32).reshape(len(rows), LIGHT.width)
+    table = np.concatenate([numbers[kept], numbers[place:]]).view(LIGHT.dtype).ravel()
     table["trail"][:local] = tree.trails
     mapping = np.full(max(place, 1), -1, np.int32)
     mapping[kept] = np.arange(local)

@@ -150,9 +150,9 @@ def _polish(settings, direction, key):
 
 
 @njit(**SMALL)
-def _survives(beta, bounce, sampler, dimension):
-    """Beta of a path that goes on after Russian roulette, black when it ends."""
-    survival = min(max_component(beta), _ONE if bounce < _CUT_FROM else f32(0.95))
+def _survives(beta, whole, bounce, sampler, dimension):
+    """Beta of a path that goes on after Russian roulette, black when it ends; `whole` is one that has lost nothing."""
+    survival = min(max_component(beta) / whole, _ONE if bounce < _CUT_FROM else f32(0.95))
     if draw(sampler, dimension + _ROULETTE) >= survival:
         return _BLACK
     return scale(beta, _ONE / survival)
@@ -180,7 +180,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
     note_first(scratch, _WHITE, DIFFUSE)
     radiance, beta, backdrop = _BLACK, _WHITE, _WHITE
     is_catching, reflects, came_out = False, False, False
-    wavelength, least_alpha = _ZERO, _ZERO
+    wavelength, least_alpha, whole = _ZERO, _ZERO, _ONE
     segment_start = origin
     bounce = 0
 
@@ -264,6 +264,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                         continue
                     is_catching = True
                     reflectance = (PI / light[0], PI / light[1], PI / light[2])
+                    whole = max_component(reflectance)
                 else:
                     store_vector(result, R.albedo, reflectance)
             beta = mul(beta, reflectance)
@@ -301,8 +302,8 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             least_alpha = filtered_alpha
         bounce += 1
 
-        if bounce > _ROULETTE_FROM and not is_catching and max_component(beta) > _ZERO:
-            beta = _survives(beta, bounce, sampler, dimension)
+        if bounce > _ROULETTE_FROM and max_component(beta) > _ZERO:
+            beta = _survives(beta, whole, bounce, sampler, dimension)
         if not max_component(beta) > _ZERO:
             break
 
