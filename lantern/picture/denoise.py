@@ -77,6 +77,11 @@ class _Denoiser:
 _denoiser = cache(_Denoiser)
 
 
+def prepare_denoiser() -> None:
+    """Load the library and start its threads, with the priority of the calling one."""
+    denoise_alpha(np.ones((16, 16), np.float32), "fast")
+
+
 def denoise_radiance(
     radiance: np.ndarray, albedo: np.ndarray, normal: np.ndarray, quality: Quality, give_way: GiveWay | None = None
 ) -> np.ndarray | None:

@@ -98,13 +98,7 @@ def _open_film(path: Path, scene: Scene) -> Film:
     film = Film(scene.print.width, scene.print.height, layers=scene.print.layers)
     if path.is_file():
         with np.load(path) as kept:
-            fits = set(kept.files) == set(film.arrays()) and all(
-                kept[name].dtype == array.dtype and kept[name].shape == array.shape
-                for name, array in film.arrays().items()
-            )
-            if fits:
-                for name, array in film.arrays().items():
-                    array[:] = kept[name]
+            film.restore(dict(kept))
     return film
 
 

@@ -1,8 +1,8 @@
 """The render host: one process that holds one project's compiled scene and sends pictures of it.
 
-`python -m server.viewport.host`; messages on standard input and output as `pipe` packs them. It knows no Django
-and no database: when it dies, nothing is lost, and the supervisor starts another. While a pass runs, a message
-that changes a picture makes it give way at the next pixel; edits that wait together are applied once.
+Started by `spare`; messages on standard input and output as `pipe` packs them. It knows no Django and no database:
+when it dies, nothing is lost, and the supervisor starts another. While a pass runs, a message that changes a picture
+makes it give way at the next pixel; edits that wait together are applied once.
 """
 
 import os
@@ -19,7 +19,7 @@ from typing import Any, BinaryIO
 import numpy as np
 
 from lantern.engine import Engine
-from lantern.picture.denoise import Quality
+from lantern.picture.denoise import Quality, prepare_denoiser
 from lantern.picture.develop import Developed, develop
 from lantern.picture.display import prepare_display
 from lantern.scene.document import FileRef
@@ -28,13 +28,14 @@ from lantern.scene.reading import read_scene
 from lantern.trace.film import Layers
 from lantern.trace.view import Way
 from lantern.warm_up import load_kernels
+from server.runtime.priority import lower_priority, run_far_behind
 from server.viewport import pipe
 from server.viewport.messages import PaneState
 from server.viewport.pane import LOUPE_MARGIN, Pane
 from server.viewport.shown import SHARPEN_AFTER_SECONDS, Region
 
 STATUS_SECONDS = 0.5
-LOOKED_AT = 20_000
+LOOKED_AT = 8_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
 INTERRUPTING = ("scene", "pane", "hold", "drop", "pick", "values", "fit", "bounds")
 """Messages that a running pass gives way to; it goes on where it was if nothing has changed."""
@@ -54,7 +55,7 @@ class Host:
         self._panes: dict[str, Pane] = {}
         self._revision = 0
         self._serials: dict[str, int] = {}
-        self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser")
+        self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser", initializer=lower_priority)
         self._first_picture = False
         self._denoise_no_more = False
         self._heard: dict[str, dict[str, Any]] = {}  # what came last, by pane; used by the listener alone
@@ -95,7 +96,9 @@ class Host:
     def run(self) -> None:
         """Serve until standard input ends."""
         threading.Thread(target=self._listen, name="listener", daemon=True).start()
-        self._prepare()
+        # The library's threads inherit the priority of the thread that first uses it.
+        self._denoiser.submit(prepare_denoiser).result()
+        run_far_behind(self._prepare)
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
             self._engine.ready()
@@ -337,13 +340,9 @@ def _resident_mib() -> int:
     return pages * os.sysconf("SC_PAGE_SIZE") >> 20
 
 
-def main() -> None:
-    """Entry point. Standard output belongs to the protocol: whatever else prints goes to standard error."""
+def serve() -> None:
+    """Serve one project. Standard output belongs to the protocol: whatever else prints goes to standard error."""
     target = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     sys.stdout = sys.stderr
     Host(sys.stdin.buffer, target).run()
-
-
-if __name__ == "__main__":
-    main()

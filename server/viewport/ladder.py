@@ -14,6 +14,10 @@ COARSE_SAMPLES = 3
 FIRST_WHOLE_SECONDS = 0.7
 """How long after an edit the first picture of the whole frame should be there, denoised."""
 MOST_FIRST_SAMPLES = 4
+MIDDLE_SECONDS = 0.3
+"""What one sample of a picture between the coarse and the whole one may take, before it is denoised."""
+WORTH_A_CLIMB = 2.0
+"""How many times wider than the coarse picture the one in the middle is at least."""
 LONGEST_PASS_SECONDS = 1.0
 
 
@@ -22,11 +26,13 @@ class Speed:
     """Seconds that one sample of one pixel takes, a running mean."""
 
     seconds_per_sample: float = 6e-7
+    latest: float = 0.0
+    """The same of the last pass alone: an edit may have made all the difference."""
 
     def learn(self, pixel_samples: int, seconds: float) -> None:
         """Take in a measured pass."""
         if pixel_samples > 0 and seconds > 0:
-            measured = seconds / pixel_samples
+            self.latest = measured = seconds / pixel_samples
             # One pass that something else slowed down must not make the next pictures small.
             rate = 0.4 if measured < self.seconds_per_sample else 0.15
             self.seconds_per_sample += rate * (measured - self.seconds_per_sample)
@@ -37,6 +43,19 @@ def coarse_size(width: int, height: int, speed: Speed) -> tuple[int, int]:
     affordable = FIRST_PICTURE_SECONDS / max(speed.seconds_per_sample, 1e-12)
     scale = min(max((affordable / (width * height)) ** 0.5, LEAST_SCALE), 1.0)
     return max(round(width * scale), 16), max(round(height * scale), 16)
+
+
+def middle_size(width: int, height: int, coarse_width: int, speed: Speed) -> tuple[int, int] | None:
+    """Size of a picture between the coarse and the whole one, if the whole one is far off and it is worth it.
+
+    `speed` is that of the coarse picture, whose samples take about twice as long as those of a whole one.
+    """
+    expected = width * height * speed.latest
+    if expected <= 2 * FIRST_WHOLE_SECONDS:
+        return None
+    # On the slowest scenes it takes longer than it should, and the whole picture longer yet.
+    scale = max((MIDDLE_SECONDS / expected) ** 0.5, WORTH_A_CLIMB * coarse_width / width)
+    return (round(width * scale), round(height * scale)) if scale < 1 else None
 
 
 def block_side(width: int, height: int, speed: Speed, before: int = 1) -> int:

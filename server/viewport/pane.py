@@ -25,6 +25,7 @@ from server.viewport.ladder import (
     first_whole_samples,
     frame_size,
     loupe_region,
+    middle_size,
     next_samples,
 )
 from server.viewport.messages import LARGEST_SIDE, PaneState
@@ -50,6 +51,8 @@ class Pane:
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
         self._coarse: Film | None = None
+        self._climbed = False
+        """Whether the coarse film has the size in the middle: the whole frame is far off."""
         self.shown = ShownPicture(name, send)
         self.settled = False
         self.generation = 0  # counts restarts: a picture of an older one is thrown away
@@ -180,6 +183,7 @@ class Pane:
             self.film = Film(*size)
         self.done = 0
         self.film.select(self.region)
+        self._climbed = False
         small = coarse_size(*size, self._first_speed)
         if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
             self._coarse = Film(*small)
@@ -226,17 +230,8 @@ class Pane:
         assert self.film is not None and self._coarse is not None and self.state is not None
         self.stepped = time.monotonic()
         denoise = self._scene.proof.denoise and self.view.way.shows_light
-        if self.done == 0 and not self._outgrown and self._coarse.samples < (COARSE_SAMPLES if running else 1):
-            first = self._coarse.samples == 0
-            if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, self._first_speed):
-                return False
-            quality: Quality | None = None if first or not denoise else "fast"
-            picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality)
-            if picture is None:
-                return False
-            flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
-            self.show(picture, self._coarse.samples, flags)
-            return self._draw_overlay(self._coarse)
+        if self.done == 0 and not self._outgrown and self._coarse.samples < self._coarse_samples(running):
+            return self._step_coarse(denoise)
         if self.shown.may_be_sharpened:
             self.shown.send(self._frame)
             return True
@@ -258,6 +253,31 @@ class Pane:
         self._awaits_first = denoise and self.shown.is_coarse and not self.settled and self.region is None
         if self.settled or self._awaits_first or self._worth_showing():
             self.develop_full(denoise, start_denoiser)
+        return True
+
+    def _coarse_samples(self, running: bool) -> int:
+        return COARSE_SAMPLES if running and not self._climbed else 1
+
+    def _step_coarse(self, denoise: bool) -> bool:
+        """Show the coarse picture as it is, then with more samples, denoised; then, if it pays, a larger one."""
+        assert self.film is not None and self._coarse is not None
+        first = self._coarse.samples == 0
+        raw = first and not self._climbed
+        speed = self.speed if self._climbed else self._first_speed
+        if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, speed):
+            return False
+        quality: Quality | None = None if raw or not denoise else "fast"
+        picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality)
+        if picture is None:
+            return False
+        flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
+        self.show(picture, self._coarse.samples, flags)
+        if not self._draw_overlay(self._coarse):
+            return False
+        if not first and not self._climbed:
+            larger = middle_size(self.film.width, self.film.height, self._coarse.width, self._first_speed)
+            if larger is not None:
+                self._coarse, self._climbed = Film(*larger), True
         return True
 
     def _draw_overlay(self, film: Film) -> bool:

@@ -72,6 +72,7 @@ class ShownPicture:
     def forget(self) -> None:
         """There is none: it belongs to another document or another view."""
         self.picture: Developed | None = None
+        self._reduced: tuple[int, np.ndarray] | None = None
         self.flags = self.samples = 0
         self.in_a_hurry = False
         """Whether it was sent smaller or less exact than it is, because an edit asked for it."""
@@ -94,7 +95,15 @@ class ShownPicture:
         if region is not None:
             picture = self._pasted(picture, region, frame.size)
         self.picture, self.samples, self.flags = picture, samples, flags
+        self._reduced = None
         self.send(frame, region)
+
+    def _block_means(self, side: int) -> np.ndarray:
+        """Radiance in blocks; made once for all edits of the look that show the same picture."""
+        assert self.picture is not None
+        if self._reduced is None or self._reduced[0] != side:
+            self._reduced = side, block_means(self.picture.radiance, side)
+        return self._reduced[1]
 
     def _pasted(self, picture: Developed, region: Region, size: tuple[int, int]) -> Developed:
         """The picture shown so far with a region of another in it."""
@@ -121,7 +130,7 @@ class ShownPicture:
         if quick:
             side = self._side = block_side(radiance.shape[1], radiance.shape[0], self.speed, self._side)
         if side > 1:
-            radiance = block_means(radiance, side)
+            radiance = self._block_means(side)
         if frame.view.way is Way.LUMINANCE:
             self._tell_scale(luminance_scale(radiance))
         if region is not None:

@@ -183,3 +183,26 @@ def test_a_coarse_picture_is_not_worth_keeping(sent):
     view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
     assert view.shown.picture is None
     engine.close()
+
+
+class AlwaysSlow(Speed):
+    """A machine that stays as slow as it is said to be."""
+
+    def learn(self, pixel_samples, seconds):
+        pass
+
+
+def test_when_the_whole_picture_is_far_off_one_in_the_middle_comes_first(sent):
+    view, engine = opened(sent, samples=64, denoise=True)
+    view._first_speed = AlwaysSlow(4e-5, 4e-5)
+    view.restart()
+    given = []
+    while not given:
+        view.step(True, lambda _, *job: given.append(job))
+    engine.close()
+    shown = [frames.unpack_frame(body)[0] for head, body in sent if head["op"] == "frame"]
+    sizes = [info.width for info in shown]
+    assert len(sizes) == 3 and sizes[0] == sizes[1], "coarse, the same with more samples, and the one in the middle"
+    assert 2 * sizes[0] <= sizes[2] < view.film.width
+    assert all(info.flags & frames.COARSE for info in shown) and shown[2].flags & frames.DENOISED
+    assert view.film.samples >= 1, "then the whole frame"

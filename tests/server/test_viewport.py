@@ -1,9 +1,11 @@
 """The viewport: protocol, ladder, and the real socket with a real render host."""
 
 import asyncio
+import contextlib
 import json
 import os
 import signal
+from pathlib import Path
 
 import pytest
 from asgiref.testing import ApplicationCommunicator
@@ -12,9 +14,18 @@ from django.test import Client
 
 from server.config.asgi import application
 from server.projects.models import Project
+from server.runtime.priority import BEHIND, FAR_BEHIND
 from server.viewport import frames, pipe
 from server.viewport.hosts import hosts
-from server.viewport.ladder import LEAST_SCALE, Speed, block_side, coarse_size, first_whole_samples, next_samples
+from server.viewport.ladder import (
+    LEAST_SCALE,
+    Speed,
+    block_side,
+    coarse_size,
+    first_whole_samples,
+    middle_size,
+    next_samples,
+)
 from server.viewport.session import sessions
 
 
@@ -67,6 +78,16 @@ def test_passes_double_but_stay_short():
     speed = Speed(1e-6)
     assert [next_samples(n, 100, 1000, speed) for n in (0, 1, 2, 8, 64)] == [1, 2, 4, 16, 100]
     assert next_samples(64, 1000, 1_000_000, speed) == 65
+
+
+def test_a_picture_in_the_middle_is_made_when_the_whole_one_is_far_off():
+    assert middle_size(900, 600, 150, Speed(latest=1e-6)) is None, "the whole one comes soon"
+    width, height = middle_size(900, 600, 150, Speed(latest=3e-6))
+    assert width * height * 3e-6 == pytest.approx(0.3, rel=0.02) and width / height == pytest.approx(1.5, rel=0.02)
+    assert middle_size(900, 600, 150, Speed(latest=5e-5)) == (300, 200), (
+        "never less than twice as wide as the coarse one"
+    )
+    assert middle_size(900, 600, 500, Speed(latest=6e-6)) is None, "it would be as large as the whole one"
 
 
 class Socket(ApplicationCommunicator):
@@ -215,3 +236,28 @@ async def test_the_socket_checks_origin_and_owner(people, project):
     assert await joined(people, project, origin=b"http://elsewhere.example") is None
     stranger = await joined(people, project, "stranger")
     assert (await until(stranger, lambda m: False))["code"] == 4404
+
+
+def steps_down(process):
+    """How far below this process's priority each thread of another is."""
+    found = []
+    for status in Path(f"/proc/{process}/task").glob("*/stat"):
+        with contextlib.suppress(FileNotFoundError):  # it has ended meanwhile
+            found.append(int(status.read_text().rsplit(")", 1)[1].split()[16]))
+    return [niceness - os.getpriority(os.PRIO_PROCESS, 0) for niceness in found]
+
+
+async def test_what_nobody_waits_for_gives_way_to_the_picture():
+    """Loading and denoising have threads of lower priority; those that answer edits keep theirs."""
+    process = await hosts.take()
+    seen = set()
+    try:
+        async with asyncio.timeout(60):
+            while not {0, BEHIND, FAR_BEHIND} <= seen:
+                seen |= set(steps_down(process.pid))
+                await asyncio.sleep(0.02)
+        assert os.getpriority(os.PRIO_PROCESS, process.pid) == os.getpriority(os.PRIO_PROCESS, 0)
+    finally:
+        process.kill()
+        await process.wait()
+        await hosts.close()

@@ -9,6 +9,8 @@ from procrastinate import App
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ProcrastinateException
 
+from server.runtime.priority import lower_priority
+
 log = logging.getLogger(__name__)
 HEARTBEAT_SECONDS = 2.0
 STALLED_SECONDS = 8.0
@@ -19,6 +21,7 @@ class Command(BaseCommand):
     help = "Run one print worker until it is stopped."
 
     def handle(self, *arguments: Any, **options: Any) -> None:
+        lower_priority()  # the picture that somebody is handling comes first
         asyncio.run(_work())
 
 
