@@ -9,6 +9,7 @@ from functools import partial
 from pathlib import Path
 
 from demo.environments import ENVIRONMENTS, write_environment
+from demo.profiles import PROFILES, write_profile
 from demo.wick import write_wick
 from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
@@ -53,8 +54,9 @@ def environment_makers() -> dict[str, Callable[[Path], None]]:
 
 
 def demo_files() -> dict[str, Path]:
-    """Paths of the lantern and the environments by file name."""
-    return cached_files({ASSET_FILE: write_wick, **environment_makers()})
+    """Paths of the lantern, the environments and the light profiles by file name."""
+    profiles = {f"{key}.ies": partial(write_profile, key) for key in PROFILES}
+    return cached_files({ASSET_FILE: write_wick, **environment_makers(), **profiles})
 
 
 def file_reference(path: Path) -> FileRef:

@@ -119,7 +119,16 @@ def take(url: str) -> None:
         page.wait_for_timeout(1500)
         _wait_until_clean(page)
         shot("light")
-        for _ in range(2):
+        page.get_by_role("button", name="Add a light").click()
+        page.get_by_role("menuitem", name="Spot").click()
+        page.get_by_role("button", name="Profile", exact=True).click()
+        page.get_by_role("menuitem", name="Wall washer").click()
+        page.get_by_role("button", name="as measured").click()
+        page.wait_for_timeout(1500)
+        _wait_until_clean(page)
+        page.get_by_text("Lights", exact=True).scroll_into_view_if_needed()
+        shot("profile")
+        for _ in range(5):
             page.get_by_role("button", name="Undo").click()
             page.wait_for_timeout(800)
         _views(page, shot)

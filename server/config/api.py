@@ -5,6 +5,7 @@ from ninja import NinjaAPI
 from ninja.security import django_auth
 
 from lantern.assets.errors import AssetError
+from lantern.light.profiles import ProfileError
 from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
 from server.accounts.api import router as accounts
@@ -15,7 +16,7 @@ from server.projects.errors import Missing, Refused
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None)
 api.add_router("/session", accounts)
-api.add_router("/environments", library)
+api.add_router("/", library)
 api.add_router("/", projects)
 api.add_router("/", prints)
 
@@ -26,6 +27,7 @@ def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:
 
 @api.exception_handler(AssetError)
 @api.exception_handler(ImageError)
+@api.exception_handler(ProfileError)
 @api.exception_handler(SceneError)
 @api.exception_handler(Refused)
 def unusable(request: HttpRequest, error: Exception) -> HttpResponse:

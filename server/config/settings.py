@@ -55,6 +55,7 @@ STATIC_URL = "/static/"
 MEDIA_ROOT = DATA / "files"
 PRINTS_FOLDER = DATA / "prints"
 ASSET_SIZE_LIMIT = int(os.environ.get("LANTERN_ASSET_LIMIT", 512 << 20))  # bytes
+PROFILE_SIZE_LIMIT = 4 << 20  # bytes: a measurement at every degree of the whole sphere is half of that
 ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
 IMPORT_TIME_LIMIT = 300  # s
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20

@@ -6,18 +6,31 @@ from django.db import models
 from server.projects.models import StoredFile
 
 
-class EnvironmentItem(models.Model):
-    """An HDR map to choose; without an owner it is built in and everybody's."""
+class LibraryItem(models.Model):
+    """A file to choose; without an owner it is built in and everybody's."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True)
     name = models.CharField(max_length=200)
     file_name = models.CharField(max_length=200)
     file = models.ForeignKey(StoredFile, on_delete=models.PROTECT)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+        ordering = ("owner_id", "pk")
+
+
+class EnvironmentItem(LibraryItem):
+    """An HDR map."""
+
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     problems = models.JSONField(default=list)
     thumbnail = models.BinaryField()
-    created = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
-        ordering = ("owner_id", "pk")
+
+class ProfileItem(LibraryItem):
+    """An IES profile."""
+
+    lumens = models.FloatField()
+    curve = models.JSONField()  # as `lantern.picture.thumbnails.profile_curve` gives it

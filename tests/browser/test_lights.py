@@ -3,6 +3,7 @@
 import numpy as np
 from playwright.sync_api import expect
 
+from demo.profiles import write_profile
 from tests.browser.picture import expect_saved, go, pixels, revision, set_number, wait_for_revision, wait_for_samples
 
 
@@ -43,4 +44,40 @@ def test_sun_and_sky_take_the_place_of_the_map(undone):
     assert np.abs(pixels(page) - before).mean() > 5
     set_number(page, "Sun elevation", "20")
     wait_for_revision(page, at + 2)
+    expect_saved(page)
+
+
+def test_a_light_takes_a_measured_profile_from_the_library_or_a_file(undone, tmp_path):
+    page = undone
+    go(page, "Light")
+    at = revision(page)
+    page.get_by_role("button", name="Add a light").click()
+    page.get_by_role("menuitem", name="Spot").click()
+    wait_for_revision(page, at + 1)
+    page.get_by_role("button", name="Profile", exact=True).click()
+    page.get_by_role("menuitem", name="Wall washer").click()
+    wait_for_revision(page, at + 2)
+    button = page.get_by_role("button", name="Profile", exact=True)
+    expect(button).to_contain_text("Wall washer")
+    page.get_by_role("button", name="as measured").click()
+    wait_for_revision(page, at + 3)
+    wait_for_samples(page, 2)
+    washed = pixels(page)
+
+    write_profile("narrow-reflector", tmp_path / "my_lamp.ies")
+    page.get_by_label("IES file").set_input_files(tmp_path / "my_lamp.ies")
+    wait_for_revision(page, at + 4)
+    expect(button).to_contain_text("my lamp")
+    wait_for_samples(page, 2)
+    assert np.abs(pixels(page) - washed).mean() > 1, "the picture shows the other distribution"
+
+    (tmp_path / "odd.ies").write_text("no numbers")
+    page.get_by_label("IES file").set_input_files(tmp_path / "odd.ies")
+    expect(page.get_by_text("odd.ies: has no TILT line")).to_be_visible()
+    expect(button).to_contain_text("my lamp")
+
+    button.click()
+    page.get_by_role("menuitem", name="Even to all sides").click()
+    wait_for_revision(page, at + 5)
+    expect(button).to_contain_text("Even to all sides")
     expect_saved(page)

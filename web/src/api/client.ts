@@ -3,6 +3,7 @@ import type {
   EnvironmentEntry,
   ImportState,
   PrintEntry,
+  ProfileEntry,
   ProjectDetail,
   ProjectSummary,
   Session,
@@ -85,6 +86,9 @@ export const api = {
   environments: () => call<EnvironmentEntry[]>("GET", "environments"),
   addEnvironment: (file: File, onProgress: (share: number) => void) =>
     upload<EnvironmentEntry>("environments", file, onProgress),
+  profiles: () => call<ProfileEntry[]>("GET", "profiles"),
+  addProfile: (file: File, onProgress: (share: number) => void) =>
+    upload<ProfileEntry>("profiles", file, onProgress),
   prints: (project: number) => call<PrintEntry[]>("GET", `projects/${project}/prints`),
   queuePrint: (project: number) => call<PrintEntry>("POST", `projects/${project}/prints`),
   cancelPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/cancel`),

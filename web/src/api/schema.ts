@@ -76,6 +76,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Profiles
+         * @description Built-in light profiles first, then the person's own.
+         */
+        get: operations["server_library_api_list_profiles"];
+        put?: never;
+        /**
+         * Add Profile
+         * @description Upload an IES file.
+         */
+        post: operations["server_library_api_add_profile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -267,6 +291,23 @@ export interface components {
             sha256: string;
             /** File name */
             name: string;
+        };
+        /** ProfileEntry */
+        ProfileEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Built In */
+            built_in: boolean;
+            profile: components["schemas"]["FileRef"];
+            /** Lumens */
+            lumens: number;
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
         };
         /** ProjectSummary */
         ProjectSummary: {
@@ -1637,6 +1678,56 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_library_api_list_profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileEntry"][];
+                };
+            };
+        };
+    };
+    server_library_api_add_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileEntry"];
+                };
             };
         };
     };

@@ -12,6 +12,7 @@ export type ProjectSummary = Schemas["ProjectSummary"];
 export type ProjectDetail = Schemas["ProjectDetail"];
 export type ImportState = Schemas["ImportState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
+export type ProfileEntry = Schemas["ProfileEntry"];
 export type PrintEntry = Schemas["PrintEntry"];
 export type Session = Schemas["Session"];
 export type Color = [number, number, number];

@@ -6,6 +6,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import Typography from "@mui/material/Typography";
 import { PackageOpen } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
+import { FileInput } from "../controls/FileInput";
 import { useImport } from "./useImport";
 
 export function ImportPad({ onDone, dense = false }: { onDone: (project: number) => void; dense?: boolean }) {
@@ -66,18 +67,7 @@ export function ImportPad({ onDone, dense = false }: { onDone: (project: number)
             </Typography>
           </>
         )}
-        <input
-          ref={input}
-          hidden
-          type="file"
-          aria-label="Asset file"
-          accept=".glb,.gltf,.zip"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) bring(file);
-            event.target.value = "";
-          }}
-        />
+        <FileInput ref={input} label="Asset file" accept=".glb,.gltf,.zip" onFile={bring} />
       </Box>
       {problem && (
         <Alert severity="error" sx={{ mt: 1.5, overflowWrap: "anywhere" }}>

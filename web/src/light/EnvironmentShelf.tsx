@@ -7,6 +7,7 @@ import { Plus } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import type { EnvironmentEntry } from "../api/types";
+import { FileInput } from "../controls/FileInput";
 import { useSlice, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
 
@@ -103,18 +104,7 @@ export function EnvironmentShelf() {
         )}
         <Typography variant="caption">.hdr or .exr</Typography>
       </ButtonBase>
-      <input
-        ref={input}
-        hidden
-        type="file"
-        accept=".hdr,.exr"
-        aria-label="HDR map file"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) add(file);
-          event.target.value = "";
-        }}
-      />
+      <FileInput ref={input} label="HDR map file" accept=".hdr,.exr" onFile={add} />
     </Box>
   );
 }

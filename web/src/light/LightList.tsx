@@ -16,7 +16,8 @@ import { useState } from "react";
 import { BoundColor, BoundQuantity, BoundSwitch, BoundVector, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
-import { freeKey, KINDS, type LightKind, newLight, sizesOf, unitsOf } from "./lights";
+import { freeKey, KINDS, type LightKind, newLight, sizesOf, takesProfile, unitsOf } from "./lights";
+import { ProfileField } from "./ProfileField";
 
 export function LightList() {
   const workspace = useWorkspace();
@@ -108,7 +109,7 @@ function LightControls({ id }: { id: string }) {
   const light = useSlice((s) => s.scene.lights[id]!);
   const at = ["lights", id];
   const isDistant = light.kind === "directional";
-  const hasShape = !["point", "spot", "directional"].includes(light.kind);
+  const hasShape = !isDistant && !takesProfile(light.kind);
   return (
     <Box sx={{ mt: 1 }}>
       <ToggleButtonGroup
@@ -134,6 +135,7 @@ function LightControls({ id }: { id: string }) {
       {sizesOf(light.kind).map((name) => (
         <BoundQuantity key={name} model="Light" at={at} name={name} />
       ))}
+      {takesProfile(light.kind) && <ProfileField id={id} />}
       <BoundVector model="Light" at={at} name="position" span={isDistant ? 1 : 2} />
       <BoundVector model="Light" at={at} name="target" span={1} />
       <BoundSwitch model="Light" at={at} name="casts_shadow" />

@@ -32,6 +32,9 @@ export function unitsOf(kind: LightKind): Light["unit"][] {
   return kind === "point" || kind === "spot" ? ["lm", "cd", "lx"] : ["lm", "cd", "lx", "cd/m²"];
 }
 
+/** Whether its light may follow a measured distribution: one of no size has no other shape. */
+export const takesProfile = (kind: LightKind): boolean => kind === "point" || kind === "spot";
+
 /** A new light of a kind, whole, with the core's own defaults. */
 export function newLight(kind: LightKind, name: string): Light {
   const defaults = Object.fromEntries(

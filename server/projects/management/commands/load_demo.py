@@ -1,4 +1,4 @@
-"""`manage.py load_demo`: the built-in environments, the demo account and the demo project, each made only once."""
+"""`manage.py load_demo`: the built-in library, the demo account and the demo project, each made only once."""
 
 from typing import Any
 
@@ -6,16 +6,17 @@ from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand, CommandParser
 
 from demo.environments import ENVIRONMENTS
+from demo.profiles import PROFILES
 from demo.project import ACCOUNT, ASSET_FILE, PASSWORD, PROJECT_NAME, demo_files, demo_scene
-from server.library.actions import AddEnvironment
-from server.library.models import EnvironmentItem
+from server.library.actions import AddEnvironment, AddProfile
+from server.library.models import EnvironmentItem, ProfileItem
 from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Project
 
 
 class Command(BaseCommand):
-    help = "Load the built-in environments and, unless --library-only, the demo account and project."
+    help = "Load the built-in library and, unless --library-only, the demo account and project."
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--library-only", action="store_true")
@@ -25,6 +26,9 @@ class Command(BaseCommand):
         for key, (name, _) in ENVIRONMENTS.items():
             if not EnvironmentItem.objects.filter(owner=None, name=name).exists():
                 AddEnvironment(None, files[f"{key}.hdr"], f"{key}.hdr", name).execute()
+        for key, (name, _) in PROFILES.items():
+            if not ProfileItem.objects.filter(owner=None, name=name).exists():
+                AddProfile(None, files[f"{key}.ies"], f"{key}.ies", name).execute()
         if options["library_only"]:
             return
         account, created = get_user_model().objects.get_or_create(username=ACCOUNT)

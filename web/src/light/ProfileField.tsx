@@ -1,0 +1,139 @@
+/** The measured distribution of a light: an IES profile of the library, or a file of one's own. */
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Divider from "@mui/material/Divider";
+import ListItemText from "@mui/material/ListItemText";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import Typography from "@mui/material/Typography";
+import { useEffect, useRef, useState } from "react";
+import { api } from "../api/client";
+import type { ProfileEntry } from "../api/types";
+import { FileInput } from "../controls/FileInput";
+import { useSlice, useWorkspace } from "../store/context";
+import { pointer, replace } from "../store/patch";
+
+const ROUND = [...Array(49).keys()].map((i): [number, number] => [
+  Math.sin((i / 24) * Math.PI),
+  Math.cos((i / 24) * Math.PI),
+]);
+const EVEN = "Even to all sides";
+
+const lumens = (value: number) => `${Math.round(value).toLocaleString("en")} lm`;
+
+/** A distribution seen from the side, the lamp in the middle and its axis down. */
+function Curve({ points }: { points: [number, number][] }) {
+  return (
+    <Box
+      component="svg"
+      viewBox="-1.1 -1.1 2.2 2.2"
+      aria-hidden
+      sx={{ width: 40, height: 40, flexShrink: 0, borderRadius: 1, bgcolor: "background.default" }}
+    >
+      <polygon
+        points={points.map((point) => point.join(",")).join(" ")}
+        fill="currentColor"
+        fillOpacity={0.25}
+        stroke="currentColor"
+        strokeWidth={0.05}
+      />
+      <circle r={0.07} fill="currentColor" />
+    </Box>
+  );
+}
+
+export function ProfileField({ id }: { id: string }) {
+  const workspace = useWorkspace();
+  const light = useSlice((s) => s.scene.lights[id]!);
+  const [items, setItems] = useState<ProfileEntry[]>([]);
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [busy, setBusy] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const chosen = items.find(
+    ({ profile }) => profile.sha256 === light.profile?.sha256 && profile.name === light.profile.name,
+  );
+  const fail = (error: Error) => workspace.notify({ severity: "error", text: error.message });
+
+  useEffect(() => {
+    api
+      .profiles()
+      .then(setItems, (error: Error) => workspace.notify({ severity: "error", text: error.message }));
+  }, [workspace]);
+
+  const choose = (item: ProfileEntry | null) => {
+    setMenu(null);
+    workspace.commit(
+      [replace(pointer("lights", id, "profile"), item?.profile ?? null)],
+      `Profile: ${item?.name ?? EVEN}`,
+    );
+  };
+  const add = async (file: File) => {
+    setMenu(null);
+    setBusy(true);
+    try {
+      const item = await api.addProfile(file, () => {});
+      setItems(await api.profiles());
+      choose(item);
+    } catch (error) {
+      fail(error as Error);
+    }
+    setBusy(false);
+  };
+  const asMeasured = (item: ProfileEntry) =>
+    workspace.commit(
+      [
+        replace(pointer("lights", id, "unit"), "lm"),
+        replace(pointer("lights", id, "amount"), Math.round(item.lumens)),
+      ],
+      "Amount as measured",
+    );
+
+  return (
+    <Box sx={{ mb: 1.5 }}>
+      <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+        Profile
+      </Typography>
+      <Button
+        fullWidth
+        color="inherit"
+        variant="outlined"
+        aria-haspopup="menu"
+        aria-label="Profile"
+        disabled={busy}
+        onClick={(event) => setMenu(event.currentTarget)}
+        sx={{
+          justifyContent: "flex-start",
+          gap: 1.25,
+          p: 0.5,
+          borderColor: "divider",
+          textTransform: "none",
+        }}
+      >
+        <Curve points={chosen?.curve ?? ROUND} />
+        <Typography variant="body2" noWrap>
+          {busy ? "Reading…" : (chosen?.name ?? light.profile?.name ?? EVEN)}
+        </Typography>
+      </Button>
+      {chosen && !(light.unit === "lm" && light.amount === Math.round(chosen.lumens)) && (
+        <Button size="small" color="secondary" onClick={() => asMeasured(chosen)} sx={{ mt: 0.5 }}>
+          {`Take ${lumens(chosen.lumens)}, as measured`}
+        </Button>
+      )}
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+        <MenuItem selected={light.profile === null} onClick={() => choose(null)} sx={{ gap: 1.25 }}>
+          <Curve points={ROUND} />
+          <ListItemText primary={EVEN} />
+        </MenuItem>
+        {items.map((item) => (
+          <MenuItem key={item.id} selected={item === chosen} onClick={() => choose(item)} sx={{ gap: 1.25 }}>
+            <Curve points={item.curve} />
+            <ListItemText primary={item.name} secondary={lumens(item.lumens)} />
+          </MenuItem>
+        ))}
+        <Divider />
+        <MenuItem onClick={() => input.current?.click()}>Add an .ies file</MenuItem>
+      </Menu>
+      <FileInput ref={input} label="IES file" accept=".ies" onFile={add} />
+    </Box>
+  );
+}
