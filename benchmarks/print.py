@@ -46,10 +46,10 @@ def _side_by_side(picture: np.ndarray, windows: Windows) -> np.ndarray:
 def _reference(engine: Engine, windows: Windows, samples: int) -> np.ndarray:
     """Scene-linear windows side by side, all other pixels of the frame left out."""
     film = Film(WIDTH, HEIGHT)
-    settled = np.ones((HEIGHT, WIDTH), np.int32)
+    outside = np.ones((HEIGHT, WIDTH), bool)
     for window in windows.values():
-        settled[window] = 0
-    film.rows["settled"] = settled.ravel()
+        outside[window] = False
+    film.leave_out(outside)
     engine.trace(film, samples, seed=1)
     return _side_by_side(film.radiance(), windows)
 

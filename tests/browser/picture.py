@@ -68,10 +68,20 @@ def expect_saved(page: Page) -> None:
     expect(page.get_by_test_id("saving")).to_have_text("· Saved")
 
 
+def _project(page: Page) -> dict:
+    number = page.evaluate("location.hash.match(/projects\\/(\\d+)/)?.[1] ?? '1'")
+    return page.evaluate("n => fetch(`/api/projects/${n}`).then(r => r.json())", number)
+
+
 def scene_of(page: Page) -> dict:
     """The document as the server has it."""
-    number = page.evaluate("location.hash.match(/projects\\/(\\d+)/)?.[1] ?? '1'")
-    return page.evaluate("n => fetch(`/api/projects/${n}`).then(r => r.json())", number)["scene"]
+    return _project(page)["scene"]
+
+
+def wait_until_shown(page: Page) -> None:
+    """Until all edits are saved and the picture shows the last of them: what is drawn over it stands still then."""
+    expect_saved(page)
+    wait_for_revision(page, _project(page)["revision"])
 
 
 def place(page: Page, x: float, y: float, name: str = "picture") -> tuple[float, float]:

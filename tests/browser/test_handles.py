@@ -8,12 +8,12 @@ from tests.browser.picture import (
     BASE,
     by_name,
     click_picture,
-    expect_saved,
     place,
     revision,
     scene_of,
     wait_for_revision,
     wait_for_samples,
+    wait_until_shown,
 )
 
 
@@ -106,8 +106,8 @@ def test_handles_move_a_light_and_the_whole_asset(undone):
     by_name(page, "Frame the asset")
     for _ in range(16):
         page.keyboard.press("PageDown")
-    expect_saved(page)
-    page.wait_for_timeout(500)
+    page.wait_for_timeout(500)  # keys are saved when they rest
+    wait_until_shown(page)
     page.keyboard.press("m")
     at = revision(page)
     x, y = grip(page, "Y")

@@ -297,7 +297,7 @@ def test_a_killed_render_host_is_back_and_says_so(undone, application):
     at = revision(page)
     page.get_by_role("button", name="Hide Cap").click()
     wait_for_revision(page, at + 1)
-    for host in application.processes(r"server\.viewport\.host"):
+    for host in application.processes(r"server\.viewport\.spare"):
         os.kill(host, signal.SIGKILL)
     expect(page.get_by_test_id("veil")).to_contain_text("coming back")
     expect(page.get_by_test_id("veil")).to_have_count(0, timeout=20_000)
