@@ -33,7 +33,7 @@ Edit = Callable[[dict[str, Any], int], tuple[str, Any]]
 HALF_SIZE = {"width": 640, "height": 360}
 REFERENCE_SAMPLES = 256
 AT_REST_SECONDS = 0.5
-"""From the first picture to the first edit: a hand is no quicker, and another spare host is loading meanwhile."""
+"""From the first picture to the first edit: a hand is no quicker."""
 
 
 def _camera(scene: dict[str, Any], number: int) -> tuple[str, Any]:
@@ -252,7 +252,7 @@ def _give_way(rounds: int) -> dict[str, float]:
 def _peak_memory(application: Application) -> int:
     """Largest peak resident memory of a render host [MiB]."""
     peaks = []
-    for host in application.processes(r"server\.viewport\.spare"):
+    for host in application.processes(r"server\.viewport\.template"):
         for line in Path(f"/proc/{host}/status").read_text().splitlines():
             if line.startswith("VmHWM"):
                 peaks.append(int(line.split()[1]) // 1024)

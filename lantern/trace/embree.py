@@ -5,7 +5,9 @@ Embree 4's C library comes inside the `embreex` wheel. The host sets scenes up t
 cached kernels, because cached code resolves its symbols when it is loaded.
 """
 
+import contextlib
 import ctypes
+from collections.abc import Iterator
 from importlib.metadata import files
 from pathlib import Path
 
@@ -55,6 +57,7 @@ def _load() -> ctypes.CDLL:
     pointer, unsigned, size = ctypes.c_void_p, ctypes.c_uint, ctypes.c_size_t
     signatures = {
         "rtcNewDevice": (pointer, [ctypes.c_char_p]),
+        "rtcReleaseDevice": (None, [pointer]),
         "rtcGetDeviceError": (ctypes.c_int, [pointer]),
         "rtcNewScene": (pointer, [pointer]),
         "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
@@ -81,11 +84,36 @@ def _load() -> ctypes.CDLL:
 
 
 _LIBRARY = _load()
-_DEVICE = _LIBRARY.rtcNewDevice(None)
+_device: int | None = None
+
+
+def _shared_device() -> int:
+    """The library's device, made when the first tree is built: with it come threads, which a fork would lose."""
+    global _device
+    if _device is None:
+        _device = _LIBRARY.rtcNewDevice(None)
+    return _device
+
+
+@contextlib.contextmanager
+def building_alone() -> Iterator[None]:
+    """Trees are built by the calling thread, and no thread is left behind: the process may fork afterwards.
+
+    To be entered before any tree is built; the trees built inside must be gone at its end. Raises RayLibraryError.
+    """
+    global _device
+    if _device is not None:
+        raise RayLibraryError("trees have been built by several threads in this process already")
+    _device = _LIBRARY.rtcNewDevice(b"threads=1")
+    try:
+        yield
+    finally:
+        _LIBRARY.rtcReleaseDevice(_device)
+        _device = None
 
 
 def _check(what: str) -> None:
-    code = _LIBRARY.rtcGetDeviceError(_DEVICE)
+    code = _LIBRARY.rtcGetDeviceError(_shared_device())
     if code:
         raise RayLibraryError(f"the ray library failed to {what} (error {code})")
 
@@ -106,9 +134,9 @@ class MeshTree:
         if attributes is not None:
             self.vertices[..., 3:] = attributes
         self.indices = np.ascontiguousarray(indices, np.uint32)
-        self._scene = _LIBRARY.rtcNewScene(_DEVICE)
+        self._scene = _LIBRARY.rtcNewScene(_shared_device())
         _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
-        geometry = _LIBRARY.rtcNewGeometry(_DEVICE, TRIANGLES)
+        geometry = _LIBRARY.rtcNewGeometry(_shared_device(), TRIANGLES)
         _LIBRARY.rtcSetGeometryTimeStepCount(geometry, self.steps)
         for step, pose in enumerate(self.vertices):
             _LIBRARY.rtcSetSharedGeometryBuffer(
@@ -139,7 +167,7 @@ class InstanceTree:
     """Top-level tree: one instance of a `MeshTree` for each part, with placement and visibility."""
 
     def __init__(self) -> None:
-        self._scene = _LIBRARY.rtcNewScene(_DEVICE)
+        self._scene = _LIBRARY.rtcNewScene(_shared_device())
         _LIBRARY.rtcSetSceneFlags(self._scene, DYNAMIC)
         _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
         self._instances: list[int] = []
@@ -157,7 +185,7 @@ class InstanceTree:
         `poses` is (steps, 3, 4), object to world at even times from shutter open to close; one step for a part at rest.
         """
         number = len(self._instances)
-        instance = _LIBRARY.rtcNewGeometry(_DEVICE, INSTANCE)
+        instance = _LIBRARY.rtcNewGeometry(_shared_device(), INSTANCE)
         _LIBRARY.rtcSetGeometryInstancedScene(instance, mesh.handle)
         _LIBRARY.rtcAttachGeometryByID(self._scene, instance, number)
         self._instances.append(instance)

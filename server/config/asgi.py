@@ -1,6 +1,7 @@
 """The ASGI application: HTTP by Django, the viewport socket by Channels behind the same session and origin checks."""
 
 import os
+from typing import Any
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.config.settings")
 
@@ -8,15 +9,29 @@ from django.core.asgi import get_asgi_application
 
 django_application = get_asgi_application()
 
+from asgiref.typing import ASGIReceiveCallable, ASGISendCallable
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
 from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
 from server.viewport.consumer import ViewportConsumer
+from server.viewport.hosts import hosts
+
+
+async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISendCallable) -> None:
+    """Have render hosts at hand as long as the server runs (ASGI lifespan protocol 2.0)."""
+    await receive()
+    hosts.prepare()
+    await send({"type": "lifespan.startup.complete"})
+    await receive()
+    hosts.close()
+    await send({"type": "lifespan.shutdown.complete"})
+
 
 application = ProtocolTypeRouter(
     {
+        "lifespan": live,
         "http": django_application,
         "websocket": AllowedHostsOriginValidator(
             AuthMiddlewareStack(URLRouter([path("socket/projects/<int:project_id>", ViewportConsumer.as_asgi())]))

@@ -6,11 +6,10 @@ Threads that a library starts from it inherit the priority.
 
 import os
 import threading
-from collections.abc import Callable
 
-BEHIND, FAR_BEHIND = 5, 15
-"""Steps of niceness down for what somebody waits for, though not with a hand on the picture, and for what nobody waits
-for. Each step takes a fifth off the time that a thread gets beside others."""
+BEHIND = 5
+"""Steps of niceness down for what somebody waits for, though not with a hand on the picture. Each takes a fifth off the
+time that a thread gets beside others."""
 LOWEST = 19
 
 
@@ -18,21 +17,3 @@ def lower_priority(steps: int = BEHIND) -> None:
     """Lower the priority of the calling thread."""
     thread = threading.get_native_id()
     os.setpriority(os.PRIO_PROCESS, thread, min(os.getpriority(os.PRIO_PROCESS, thread) + steps, LOWEST))
-
-
-def run_far_behind(work: Callable[[], object]) -> None:
-    """Run `work` in a thread that takes what time is left, and wait for its end; raises what it raises."""
-    raised: list[BaseException] = []
-
-    def run() -> None:
-        lower_priority(FAR_BEHIND)
-        try:
-            work()
-        except BaseException as error:
-            raised.append(error)
-
-    thread = threading.Thread(target=run, name="behind")
-    thread.start()
-    thread.join()
-    if raised:
-        raise raised[0]

@@ -1,18 +1,17 @@
 """The render host: one process that holds one project's compiled scene and sends pictures of it.
 
-Started by `spare`; messages on standard input and output as `pipe` packs them. It knows no Django and no database:
-when it dies, nothing is lost, and the supervisor starts another. While a pass runs, a message that changes a picture
-makes it give way at the next pixel; edits that wait together are applied once.
+Forked from `template`; messages on a socket as `pipe` packs them, the first of them its process number. It knows no
+Django and no database: when it dies, nothing is lost, and the supervisor starts another. While a pass runs, a message
+that changes a picture makes it give way at the next pixel; edits that wait together are applied once.
 """
 
 import os
 import queue
-import sys
+import socket
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
-from functools import partial
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -21,14 +20,11 @@ import numpy as np
 from lantern.engine import Engine
 from lantern.picture.denoise import Quality, prepare_denoiser
 from lantern.picture.develop import Developed, develop
-from lantern.picture.display import prepare_display
 from lantern.scene.document import FileRef
 from lantern.scene.framing import fit_camera
 from lantern.scene.reading import read_scene
 from lantern.trace.film import Layers
-from lantern.trace.view import Way
-from lantern.warm_up import load_kernels
-from server.runtime.priority import lower_priority, run_far_behind
+from server.runtime.priority import lower_priority
 from server.viewport import pipe
 from server.viewport.messages import PaneState
 from server.viewport.pane import LOUPE_MARGIN, Pane
@@ -94,11 +90,10 @@ class Host:
         return heard != before
 
     def run(self) -> None:
-        """Serve until standard input ends."""
+        """Serve until the messages end."""
         threading.Thread(target=self._listen, name="listener", daemon=True).start()
         # The library's threads inherit the priority of the thread that first uses it.
         self._denoiser.submit(prepare_denoiser).result()
-        run_far_behind(self._prepare)
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
             self._engine.ready()
@@ -113,19 +108,6 @@ class Host:
                 pane.step(self._running, self._start_denoiser)
                 self._first_picture = False
                 self._status(pane)
-
-    def _prepare(self) -> None:
-        """Load what every picture needs while nobody is waiting: a spare host is quick when its turn comes."""
-        steps = [
-            partial(load_kernels, Way.PROOF),
-            partial(prepare_display, "filmic"),
-            partial(load_kernels, Way.DRAFT),
-            partial(prepare_display, "plain"),
-        ]
-        for step in steps:
-            if not self._inbox.empty():
-                return  # what is left out is loaded when it is first used
-            step()
 
     def _working(self) -> list[Pane]:
         """Panes for which something can be done."""
@@ -340,9 +322,9 @@ def _resident_mib() -> int:
     return pages * os.sysconf("SC_PAGE_SIZE") >> 20
 
 
-def serve() -> None:
-    """Serve one project. Standard output belongs to the protocol: whatever else prints goes to standard error."""
-    target = os.fdopen(os.dup(1), "wb")
-    os.dup2(2, 1)
-    sys.stdout = sys.stderr
-    Host(sys.stdin.buffer, target).run()
+def serve(connection: socket.socket) -> None:
+    """Serve one project until the other end of the connection is closed."""
+    with connection, connection.makefile("rb") as source, connection.makefile("wb") as target:
+        target.write(pipe.pack({"op": "born", "pid": os.getpid()}))
+        target.flush()
+        Host(source, target).run()

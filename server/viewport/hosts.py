@@ -1,63 +1,123 @@
-"""Render hosts, started ahead: one spare process waits with its libraries and kernels loaded.
+"""Render hosts, forked from one template process that has their libraries and kernels loaded.
 
 A host that dies is replaced in a fraction of a second, and a project opens without waiting for a program to start.
 """
 
 import asyncio
-import contextlib
-import logging
 import os
+import signal
+import socket
+import subprocess
 import sys
+from typing import Any
 
-log = logging.getLogger(__name__)
-HOST_COMMAND = (sys.executable, "-m", "server.viewport.spare")
+from server.viewport import pipe
+
 KEPT_MEMORY = {"MALLOC_MMAP_THRESHOLD_": str(32 << 20), "MALLOC_TRIM_THRESHOLD_": str(256 << 20)}
 """Has the C library keep what pictures of a megapixel are made in: by default each of their arrays is given back to the
 kernel, and getting its pages anew takes longer than what is computed in them."""
-SPARE_AFTER_SECONDS = 0.05
-"""A new spare waits so long with its start, so that the host that was just taken makes its first picture before."""
+READ_AHEAD = 1 << 20
+MOST_TEMPLATES = 2
+"""Templates tried for one host: the one at hand may have died unseen."""
+
+
+class HostError(RuntimeError):
+    """No render host could be started."""
+
+
+class RenderHost:
+    """The server's end of one host."""
+
+    def __init__(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter, pid: int) -> None:
+        self._reader, self._writer = reader, writer
+        self.pid = pid
+        # A number of its own: the host may end, and its process number be given to another, at any moment.
+        self._descriptor = os.pidfd_open(pid)
+
+    def send(self, head: dict[str, Any]) -> None:
+        """Send a message; one to a host that has died is lost."""
+        if not self._writer.is_closing():
+            self._writer.write(pipe.pack(head))
+
+    async def receive(self) -> pipe.Message | None:
+        """The next message, None when the host has died."""
+        try:
+            return await pipe.read_async(self._reader)
+        except ConnectionError:
+            return None
+
+    def end(self) -> None:
+        """Kill it, if it lives."""
+        self._writer.close()
+        if self._descriptor >= 0:
+            try:
+                signal.pidfd_send_signal(self._descriptor, signal.SIGKILL)
+            except ProcessLookupError:
+                pass
+            finally:
+                os.close(self._descriptor)
+                self._descriptor = -1
 
 
 class Hosts:
     """The render hosts of this server process."""
 
     def __init__(self) -> None:
-        self._spare: asyncio.Task[asyncio.subprocess.Process] | None = None
+        self._template: subprocess.Popen[bytes] | None = None
+        self._control: socket.socket | None = None
 
-    async def take(self) -> asyncio.subprocess.Process:
-        """A running host, the spare if there is one; another spare is started in its place."""
-        spare, self._spare = self._spare, None
-        process = None
-        if spare is not None and spare.get_loop() is asyncio.get_running_loop():
-            with contextlib.suppress(OSError, asyncio.CancelledError):
-                process = await spare
-        if process is None or process.returncode is not None:
-            process = await self._start()
-        self._spare = asyncio.create_task(self._start(SPARE_AFTER_SECONDS))
-        return process
-
-    @staticmethod
-    async def _start(after: float = 0.0) -> asyncio.subprocess.Process:
-        await asyncio.sleep(after)
-        return await asyncio.create_subprocess_exec(
-            *HOST_COMMAND,
-            stdin=asyncio.subprocess.PIPE,
-            stdout=asyncio.subprocess.PIPE,
-            env=os.environ | KEPT_MEMORY,
-        )
-
-    async def close(self) -> None:
-        """End the spare."""
-        spare, self._spare = self._spare, None
-        if spare is None or spare.get_loop() is not asyncio.get_running_loop():
+    def prepare(self) -> None:
+        """Start the template, if it does not run: the first project need not wait for it."""
+        if self._template is not None and self._template.poll() is None:
             return
-        if not spare.done():
-            spare.cancel()
-        with contextlib.suppress(OSError, asyncio.CancelledError):
-            process = await spare
-            with contextlib.suppress(ProcessLookupError):
-                process.kill()
-            await process.wait()
+        self.close()
+        self._control, theirs = socket.socketpair()
+        with theirs:
+            self._template = subprocess.Popen(
+                [sys.executable, "-m", "server.viewport.template", str(theirs.fileno())],
+                pass_fds=[theirs.fileno()],
+                env=os.environ | KEPT_MEMORY,
+            )
+
+    async def take(self) -> RenderHost:
+        """A new host. Raises HostError when the template cannot be run or makes none."""
+        for _ in range(MOST_TEMPLATES):
+            self.prepare()
+            host = await self._fork()
+            if host is not None:
+                return host
+            self.close()
+        raise HostError("the render host's template process dies at its start; its reason stands above")
+
+    async def _fork(self) -> RenderHost | None:
+        assert self._control is not None
+        ours, theirs = socket.socketpair()
+        with theirs:
+            try:
+                socket.send_fds(self._control, [b"h"], [theirs.fileno()])
+            except OSError:
+                ours.close()
+                return None
+        reader, writer = await asyncio.open_unix_connection(sock=ours, limit=READ_AHEAD)
+        born = None
+        try:
+            # While the template loads this waits; if it dies, the socket that was on its way to it is closed.
+            born = await pipe.read_async(reader)
+            return RenderHost(reader, writer, born[0]["pid"]) if born else None
+        except (ConnectionError, ProcessLookupError):
+            return None
+        finally:
+            if born is None:
+                writer.close()
+
+    def close(self) -> None:
+        """End the template; hosts end by themselves when their sockets are closed."""
+        if self._control is not None:
+            self._control.close()
+        if self._template is not None:
+            self._template.kill()
+            self._template.wait()
+        self._template = self._control = None
 
 
 hosts = Hosts()

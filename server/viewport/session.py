@@ -18,8 +18,7 @@ from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.models import Project
 from server.projects.policy import Person, project_for
-from server.viewport import pipe
-from server.viewport.hosts import hosts
+from server.viewport.hosts import RenderHost, hosts
 from server.viewport.messages import PaneState
 from server.viewport.seats import Seat, Seats, View
 
@@ -59,7 +58,7 @@ class Session:
         self.seats = Seats()
         self._snapshot = snapshot
         self._running = True
-        self._process: asyncio.subprocess.Process | None = None
+        self._host: RenderHost | None = None
         self._supervisor: asyncio.Task[None] | None = None
         self._requests: dict[int, View] = {}
         self._request_number = 0
@@ -208,11 +207,8 @@ class Session:
     # The host
 
     def _to_host(self, head: dict[str, Any]) -> None:
-        process = self._process
-        if process is None or process.stdin is None or process.returncode is not None:
-            return
-        with contextlib.suppress(ConnectionError, RuntimeError):
-            process.stdin.write(pipe.pack(head))
+        if self._host is not None:
+            self._host.send(head)
 
     async def _supervise(self) -> None:
         """Keep a host alive; after a death it gets the document as it was and goes on."""
@@ -232,9 +228,8 @@ class Session:
             await asyncio.sleep(0.05 * 4**vain_starts if vain_starts else 0.0)
 
     async def _live(self) -> None:
-        self._process = await hosts.take()
+        self._host = host = await hosts.take()
         self.host_starts += 1
-        assert self._process.stdout is not None
         for seat in self.seats:
             for state in seat.panes.values():
                 self._to_host(self._pane_message(seat, state))
@@ -242,12 +237,10 @@ class Session:
             self._to_host({"op": "run"})
         self._send_scene()
         try:
-            while (message := await pipe.read_async(self._process.stdout)) is not None:
+            while (message := await host.receive()) is not None:
                 self._from_host(*message)
         finally:
-            with contextlib.suppress(ProcessLookupError):
-                self._process.kill()
-            await self._process.wait()
+            host.end()
 
     def _set_state(self, state: str) -> None:
         if state != self._state:

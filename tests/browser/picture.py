@@ -108,7 +108,7 @@ def drawn_pixels(page: Page, wanted: bool) -> None:
                        let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 0;
                        return (n > 20) === wanted && c.width > 100 }""",
         arg=wanted,
-        timeout=20_000,
+        timeout=60_000,
     )
 
 

@@ -164,7 +164,7 @@ def test_two_views_a_locked_shot_and_a_free_one(page):
     wait_for_samples(page, 1)
     at, shot = revision(page), scene_of(page)["camera"]
     page.keyboard.press("v")
-    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=30_000)
+    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
     free = page.get_by_test_id("free-picture")
     look_at(page, "Normals", "free")
     page.wait_for_function("document.querySelector('[data-testid=free-picture]').dataset.state === 'settled'")
@@ -191,7 +191,7 @@ def test_two_views_a_locked_shot_and_a_free_one(page):
     page.get_by_role("button", name="Maximise the free view").click()
     expect(page.get_by_test_id("picture")).to_have_count(0)
     page.get_by_role("button", name="Both views").click()
-    page.wait_for_selector("[data-testid=picture][data-state]", timeout=30_000)
+    page.wait_for_selector("[data-testid=picture][data-state]", timeout=60_000)
     page.keyboard.press("v")
     expect(page.get_by_test_id("free-picture")).to_have_count(0)
 
@@ -210,7 +210,7 @@ def test_every_way_of_looking_shows_another_picture(page):
             """n => { const c = document.querySelector('[data-testid=picture]');
                       return Number(c.dataset.serial) > n && c.dataset.state !== 'coarse' }""",
             arg=serial,
-            timeout=30_000,
+            timeout=60_000,
         )
         pictures[label] = pixels(page)[100:-100, 250:-250]
         assert pictures[label].std() > 8, label
@@ -297,7 +297,7 @@ def test_resolution_limits_denoising_and_the_readout(undone):
     wait_for_revision(page, at + 1)
     page.keyboard.press("Escape")
     expect(page.get_by_role("textbox", name="Samples")).to_have_count(0)
-    expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "settled", timeout=30_000)
+    expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "settled", timeout=60_000)
     expect(readout).to_contain_text("8 of 8")
     settled = pixels(page)
     page.keyboard.press("n")

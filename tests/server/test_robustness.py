@@ -61,7 +61,7 @@ async def test_no_edit_is_lost_while_the_host_is_killed_again_and_again(people, 
         await until(socket, is_frame(samples=1))
         for kill in range(KILLS):
             await asyncio.sleep(generator.uniform(0.0, 2.0))
-            os.kill(session._process.pid, signal.SIGKILL)
+            os.kill(session._host.pid, signal.SIGKILL)
             killed = time.monotonic()
             await socket.send_json_to(edit((kill % 20) / 10 + 0.05, f"kill-{kill}"))
             committed = await until(socket, is_type("committed"))
@@ -154,7 +154,7 @@ async def test_what_nobody_sees_costs_no_cpu(people, project):
     session = await opened_session()
 
     def cpu():
-        fields = Path(f"/proc/{session._process.pid}/stat").read_text().rpartition(")")[2].split()
+        fields = Path(f"/proc/{session._host.pid}/stat").read_text().rpartition(")")[2].split()
         return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
 
     try:

@@ -14,9 +14,9 @@ from django.test import Client
 
 from server.config.asgi import application
 from server.projects.models import Project
-from server.runtime.priority import BEHIND, FAR_BEHIND
+from server.runtime.priority import BEHIND
 from server.viewport import frames, pipe
-from server.viewport.hosts import hosts
+from server.viewport.hosts import HostError, hosts
 from server.viewport.ladder import (
     LEAST_SCALE,
     Speed,
@@ -155,7 +155,6 @@ async def leave(socket):
     for session in list(sessions._open.values()):
         await session.close()
     sessions._open.clear()
-    await hosts.close()
 
 
 def reach(document):
@@ -195,7 +194,7 @@ async def test_proof_edits_and_a_killed_host(people, project):
         assert (await until(socket, is_type("committed")))["request"] == 5
 
         (session,) = sessions._open.values()
-        os.kill(session._process.pid, signal.SIGKILL)
+        os.kill(session._host.pid, signal.SIGKILL)
         assert (await until(socket, is_type("host")))["state"] == "restarting"
         again = await until(socket, is_frame(revision=2))
         assert again[0].revision == 2, "the host came back with the newest document"
@@ -247,17 +246,37 @@ def steps_down(process):
     return [niceness - os.getpriority(os.PRIO_PROCESS, 0) for niceness in found]
 
 
-async def test_what_nobody_waits_for_gives_way_to_the_picture():
-    """Loading and denoising have threads of lower priority; those that answer edits keep theirs."""
-    process = await hosts.take()
-    seen = set()
+async def test_the_denoiser_gives_way_to_the_picture():
+    """Denoising has threads of lower priority; those that answer edits keep theirs."""
+    host = await hosts.take()
     try:
         async with asyncio.timeout(60):
-            while not {0, BEHIND, FAR_BEHIND} <= seen:
-                seen |= set(steps_down(process.pid))
+            while not {0, BEHIND} <= set(steps_down(host.pid)):
                 await asyncio.sleep(0.02)
-        assert os.getpriority(os.PRIO_PROCESS, process.pid) == os.getpriority(os.PRIO_PROCESS, 0)
+        assert os.getpriority(os.PRIO_PROCESS, host.pid) == os.getpriority(os.PRIO_PROCESS, 0)
     finally:
-        process.kill()
-        await process.wait()
-        await hosts.close()
+        host.end()
+
+
+async def test_hosts_come_again_when_their_template_has_died():
+    """The template is killed while it waits and while it loads; a host is a fork, and ends with its connection."""
+    first = await hosts.take()
+    for wait in (0.0, 0.3):
+        await asyncio.sleep(wait)
+        hosts._template.kill()
+        host = await hosts.take()
+        assert Path(f"/proc/{host.pid}/comm").read_text() == "lantern-host\n"
+        assert Path(f"/proc/{first.pid}").exists(), "a host does not need its template"
+        host.end()
+    first._writer.close()
+    async with asyncio.timeout(10):
+        while Path(f"/proc/{first.pid}").exists():
+            await asyncio.sleep(0.02)
+    first.end()
+
+
+async def test_a_template_that_cannot_load_is_reported(monkeypatch):
+    monkeypatch.setenv("LANTERN_CACHE", "/dev/null/nowhere")
+    hosts.close()
+    with pytest.raises(HostError, match="template"):
+        await hosts.take()
