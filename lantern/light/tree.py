@@ -1,8 +1,8 @@
 """Building the light tree on the host.
 
-In: for each light its bounds, cone of normals and power. Out: `LightTree`. Called by
-`light.emitters`. Splits by the surface area orientation heuristic over 12 buckets (Conty Estevez & Kulla
-2018, section 4.2), compiled because an emissive mesh may have a hundred thousand triangles.
+In: for each light its bounds, cone of normals and power. Out: `LightTree`. Called by `light.emitters`. Groups are
+split in two by the surface area orientation heuristic over 12 buckets (Conty Estevez & Kulla 2018, section 4.2),
+compiled because an emissive mesh may have a hundred thousand triangles, and then joined to wide nodes.
 """
 
 import math
@@ -11,13 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from lantern.light.tree_kernels import NODE
+from lantern.light.tree_kernels import LANE_BITS, NODE, WIDE
 
 BUCKETS = 12
 LEAF = 128
 """Neighbours of one mesh that share a leaf at most, picked among by power: every level costs two estimates."""
 GROUP = 12  # low, high, axis, cosines of spread and reach, power
-DEEPEST = 30  # bits of a trail
+DEEPEST = 30
+"""Divisions in two that lead to a light at most: three of them make a level of the wide tree, LANE_BITS of a trail."""
 
 
 @dataclass(frozen=True)
@@ -39,11 +40,11 @@ class LightTree:
 
     nodes: np.ndarray  # rows of NODE
     order: np.ndarray  # (n,) old number of each light
-    trails: np.ndarray  # (n,) int32, in the new order
+    trails: np.ndarray  # (n,) int32 way from the root to each light, in the new order
     shares: np.ndarray  # (n,) float32 cumulative share of the power of its leaf, in the new order
     cluster: np.ndarray  # (n,) as in `Bounds`
-    children: np.ndarray  # (nodes,) second child, or -1 - first light of a leaf
-    counts: np.ndarray  # (nodes,) lights of a leaf, 0 for the others
+    children: np.ndarray  # (groups,) second half, the first follows its whole; or -1 - first light of a leaf
+    counts: np.ndarray  # (groups,) lights of a leaf, 0 for the others
 
 
 @njit(cache=True)
@@ -170,16 +171,16 @@ def _is_leaf(cluster, order, begin, end):
 
 
 @njit(cache=True)
-def _build(lights, cluster, order, rows, children, counts, trails, shares):
+def _build(lights, cluster, order, rows, children, counts, shares):
     count = len(lights)
-    # Columns: begin, end, parent (-1 for a first child), trail, depth.
-    stack = np.zeros((128, 5), np.int64)
+    # Columns: begin, end, parent (-1 for a first child), depth.
+    stack = np.zeros((128, 4), np.int64)
     stack[0, 1], stack[0, 2] = count, -1
     groups, sides = np.zeros((BUCKETS, GROUP)), np.zeros((2, GROUP))
     top, used = 1, 0
     while top:
         top -= 1
-        begin, end, parent, trail, depth = stack[top, 0], stack[top, 1], stack[top, 2], stack[top, 3], stack[top, 4]
+        begin, end, parent, depth = stack[top, 0], stack[top, 1], stack[top, 2], stack[top, 3]
         node = used
         used += 1
         if parent >= 0:
@@ -191,15 +192,15 @@ def _build(lights, cluster, order, rows, children, counts, trails, shares):
             total = 0.0
             for i in range(begin, end):
                 total += lights[order[i], 11]
-                trails[i], shares[i] = trail, total / rows[node, 11]
+                shares[i] = total / rows[node, 11]
             shares[end - 1] = 1.0
             continue
         # A tree that would outgrow its trail is halved from there on.
         middle = _split(lights, order, begin, end, groups, sides) if depth < DEEPEST // 2 else (begin + end) // 2
         # The first child is the next node made, so it goes on top of the second.
-        for k, value in enumerate((middle, end, node, trail | (1 << depth), depth + 1)):
+        for k, value in enumerate((middle, end, node, depth + 1)):
             stack[top, k] = value
-        for k, value in enumerate((begin, middle, -1, trail, depth + 1)):
+        for k, value in enumerate((begin, middle, -1, depth + 1)):
             stack[top + 1, k] = value
         top += 2
     return used
@@ -224,6 +225,70 @@ def _refit(lights, order, rows, children, counts, shares):
         shares[end - 1] = 1.0
 
 
+@njit(cache=True)
+def _widen(children, counts, groups, ways, trails):
+    """Join groups that are divided in two to nodes of up to WIDE; returns how many nodes there are.
+
+    Fills, a row a node, the number of each group (-1 for none) and the node that divides it further or, as in
+    `children`, its first light; and the trail of every light.
+    """
+    groups[:] = -1
+    groups[0, 0], ways[0, 0] = 0, children[0]
+    if children[0] < 0:
+        return 1
+    ways[0, 0] = 1
+    # Columns: the group that a node divides, trail, depth.
+    made = np.zeros((len(groups), 3), np.int64)
+    levels = np.zeros(WIDE, np.int64)
+    node, used = 1, 2
+    while node < used:
+        trail, depth = made[node, 1], made[node, 2]
+        groups[node, 0], levels[0] = made[node, 0], 0
+        lanes = 1
+        while lanes < WIDE:
+            # The least divided first: so WIDE groups are never fewer levels deep than a whole tree of that size.
+            best = -1
+            for lane in range(lanes):
+                if children[groups[node, lane]] >= 0 and (best < 0 or levels[lane] < levels[best]):
+                    best = lane
+            if best < 0:
+                break
+            whole = groups[node, best]
+            groups[node, best], groups[node, lanes] = whole + 1, children[whole]
+            levels[best] += 1
+            levels[lanes] = levels[best]
+            lanes += 1
+        for lane in range(lanes):
+            group, way = groups[node, lane], trail | (lane << (LANE_BITS * depth))
+            if children[group] >= 0:
+                made[used, 0], made[used, 1], made[used, 2] = group, way, depth + 1
+                ways[node, lane] = used
+                used += 1
+            else:
+                ways[node, lane] = children[group]
+                first = -1 - children[group]
+                trails[first : first + counts[group]] = way
+        node += 1
+    return used
+
+
+def _node_rows(measures: np.ndarray, groups: np.ndarray, ways: np.ndarray, counts: np.ndarray) -> np.ndarray:
+    """Rows of NODE from the measures of all groups and the groups of each node."""
+    rows = NODE.zeros(len(groups))
+    there = groups >= 0
+    lanes = np.where(there[..., None], measures[groups], 0.0)
+    low, high = lanes[..., 0:3], lanes[..., 3:6]
+    for axis, name in enumerate("xyz"):
+        rows[f"centre_{name}"] = (low[..., axis] + high[..., axis]) / 2
+        rows[f"axis_{name}"] = lanes[..., 6 + axis]
+    rows["radius"] = np.linalg.norm(high - low, axis=-1) / 2
+    rows["cos_spread"], rows["cos_reach"], rows["power"] = lanes[..., 9], lanes[..., 10], lanes[..., 11]
+    rows["sin_spread"] = np.sqrt(np.maximum(1 - lanes[..., 9] ** 2, 0))
+    rows["child"], rows["count"] = ways, np.where(there, counts[groups], 0)
+    rows["lanes"] = WIDE
+    return rows
+
+
 def build_tree(bounds: Bounds, before: LightTree | None = None) -> LightTree:
     """The tree of n lights: halving below half of DEEPEST keeps 2^15 lights a branch within a trail.
 
@@ -231,29 +296,27 @@ def build_tree(bounds: Bounds, before: LightTree | None = None) -> LightTree:
     light must not sort the thousand triangles of a glowing mesh anew. Any grouping is right; it only costs some noise.
     """
     count = len(bounds.power)
-    order, trails, shares = np.arange(count), np.zeros(count, np.int64), np.zeros(count, np.float32)
+    order, shares = np.arange(count), np.zeros(count, np.float32)
+    trails = np.zeros(count, np.int64)
     cluster = bounds.cluster.astype(np.int64)
     none = np.zeros(0, np.int64)
     if count == 0:
-        return LightTree(NODE.zeros(1), order, trails.astype(np.int32), shares, cluster, none, none)
+        nothing = NODE.zeros(1)
+        nothing["child"] = -1
+        return LightTree(nothing, order, trails.astype(np.int32), shares, cluster, none, none)
     columns = (bounds.cos_spread, bounds.cos_reach, bounds.power)
     lights = np.ascontiguousarray(
         np.hstack([bounds.low, bounds.high, bounds.axis, *(np.reshape(c, (-1, 1)) for c in columns)]), np.float64
     )
-    groups = np.zeros((2 * count, GROUP))
+    measures = np.zeros((2 * count, GROUP))
     if before is not None and np.array_equal(cluster, before.cluster):
-        order, trails = before.order, before.trails
-        children, counts = before.children, before.counts
-        used = len(children)
-        _refit(lights, order, groups, children, counts, shares)
+        order, children, counts = before.order, before.children, before.counts
+        _refit(lights, order, measures, children, counts, shares)
     else:
         children, counts = np.zeros(2 * count, np.int64), np.zeros(2 * count, np.int64)
-        used = _build(lights, cluster, order, groups, children, counts, trails, shares)
-    rows = NODE.zeros(used)
-    low, high = groups[:used, 0:3], groups[:used, 3:6]
-    rows["centre"], rows["radius"] = (low + high) / 2, np.linalg.norm(high - low, axis=1) / 2
-    rows["axis"], rows["cos_spread"], rows["cos_reach"] = groups[:used, 6:9], groups[:used, 9], groups[:used, 10]
-    rows["sin_spread"] = np.sqrt(np.maximum(1 - groups[:used, 9] ** 2, 0))
-    rows["power"] = groups[:used, 11]
-    rows["child"], rows["count"] = children[:used], counts[:used]
-    return LightTree(rows, order, trails.astype(np.int32), shares, cluster, children[:used], counts[:used])
+        used = _build(lights, cluster, order, measures, children, counts, shares)
+        children, counts = children[:used], counts[:used]
+    groups, ways = np.zeros((len(children) + 1, WIDE), np.int64), np.zeros((len(children) + 1, WIDE), np.int64)
+    used = _widen(children, counts, groups, ways, trails)
+    rows = _node_rows(measures, groups[:used], ways[:used], counts)
+    return LightTree(rows, order, trails.astype(np.int32), shares, cluster, children, counts)

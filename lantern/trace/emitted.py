@@ -31,6 +31,7 @@ from lantern.trace.layout import (
     HIT_AT,
     LIGHT_AT,
     LIGHT_SAMPLE,
+    LIGHT_WEIGHTS_AT,
     PATH,
     PATH_AT,
     RESULT,
@@ -122,6 +123,7 @@ def light_of_shape(scene, scratch, number, direction, distance, facing, beta, bo
             peek_vector(path, P.normal),
             peek_i32(path, P.on_surface) != 0,
             number,
+            scratch + LIGHT_AT + LIGHT_WEIGHTS_AT,
         )
         aimed *= peek_f32(scratch + LIGHT_AT, Q.local_chance)
         aimed *= shape_density(lights, row, point, direction, distance, facing)

@@ -1,6 +1,7 @@
 """What the path kernel reads and writes: one description of every block, for the host and the kernel."""
 
 from lantern.kernel.memory import Addresses, Table
+from lantern.light.tree_kernels import WIDE
 from lantern.surface.record import SURFACE
 from lantern.trace.embree import RAY_SLOTS
 
@@ -212,8 +213,11 @@ LIGHT_SAMPLE = Table(
         ("group", "i", 1),
         ("casts", "i", 1),
         ("local_chance", "f", 1),  # of local lights against what is far away, at the place asked for last
+        ("weights", "f", WIDE),  # room for the light tree
     ],
 )
+LIGHT_WEIGHTS_AT = 4 * LIGHT_SAMPLE.slot("weights")
+"""Byte offset within a LIGHT_SAMPLE."""
 
 PROBE = Table(
     "probe",

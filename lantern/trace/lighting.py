@@ -42,7 +42,16 @@ from lantern.surface.lookup import MATERIAL_WIDTH, emission_at, opacity_at
 from lantern.surface.material import MATERIAL
 from lantern.trace.embree import FAR, intersect, is_occluded
 from lantern.trace.hit import texture_coordinates
-from lantern.trace.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_SAMPLE, PART, SCENE, SETTINGS, SHADOW_RAY
+from lantern.trace.layout import (
+    EMISSIVE_GROUP,
+    ENVIRONMENT_GROUP,
+    LIGHT_SAMPLE,
+    LIGHT_WEIGHTS_AT,
+    PART,
+    SCENE,
+    SETTINGS,
+    SHADOW_RAY,
+)
 from lantern.trace.medium import transmittance
 
 C, S, L, Q, P, M = SCENE.slots, SETTINGS.slots, LIGHT.slots, LIGHT_SAMPLE.slots, PART.slots, MATERIAL.slots
@@ -78,7 +87,7 @@ def local_chance(scene, settings, point, normal, on_surface, arrives):
     """
     if load_i32(settings, S.local_lights) == 0:
         return _ZERO
-    near = arrives * importance(load_u64(scene, C.light_nodes), 0, point, normal, on_surface)
+    near = arrives * importance(load_u64(scene, C.light_nodes), point, normal, on_surface)
     far = load_f32(settings, S.far_irradiance)
     if far <= _ZERO:
         return _ONE if near > _ZERO else _ZERO
@@ -124,12 +133,40 @@ def _aim_at_point(scene, sample, lights, row, point):
     return _ONE if share > _ZERO else _ZERO
 
 
+@njit(**SMALL)
+def _glow_of_triangle(scene, lights, row, u1, u2):
+    """RGB [cd/m²] of the point of a glowing triangle that `sample_shape` takes for (u1, u2)."""
+    part, materials = load_i32(lights, row + L.part), load_u64(scene, C.materials)
+    material = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.material)
+    u, v = _ZERO, _ZERO
+    if load_i32(materials, material * MATERIAL_WIDTH + M.emission_binding) >= 0:
+        # Only a map has the triangle's corners read, from three places of memory.
+        root = math.sqrt(u1)
+        primitive = load_i32(lights, row + L.primitive)
+        u, v = texture_coordinates(scene, part, primitive, root - root * u2, root * u2)
+    return emission_at(
+        materials,
+        load_u64(scene, C.textures),
+        load_u64(scene, C.bindings),
+        load_u64(scene, C.texels),
+        material,
+        u,
+        v,
+    )
+
+
 @njit(**EXACT)
 def aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2):
     """Pick a local light and a point on it; returns the density."""
     lights = load_u64(scene, C.lights)
     number, chance = pick_light(
-        load_u64(scene, C.light_nodes), load_u64(scene, C.light_shares), point, normal, on_surface, u
+        load_u64(scene, C.light_nodes),
+        load_u64(scene, C.light_shares),
+        point,
+        normal,
+        on_surface,
+        u,
+        sample + LIGHT_WEIGHTS_AT,
     )
     if number < 0:
         return _ZERO
@@ -146,18 +183,7 @@ def aim_at_local(scene, sample, point, normal, on_surface, links, u, u1, u2):
         return _ZERO
     radiance = load_vector(lights, row + L.radiance)
     if kind == TRIANGLE:
-        part, primitive = load_i32(lights, row + L.part), load_i32(lights, row + L.primitive)
-        root = math.sqrt(u1)
-        u, v = texture_coordinates(scene, part, primitive, root - root * u2, root * u2)
-        radiance = emission_at(
-            load_u64(scene, C.materials),
-            load_u64(scene, C.textures),
-            load_u64(scene, C.bindings),
-            load_u64(scene, C.texels),
-            load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.material),
-            u,
-            v,
-        )
+        radiance = _glow_of_triangle(scene, lights, row, u1, u2)
     store_vector(sample, Q.direction, wi)
     store_f32(sample, Q.distance, distance)
     store_vector(sample, Q.radiance, radiance)
@@ -230,7 +256,7 @@ def aim_at_light(scene, sample, point, normal, on_surface, links, arrives, u, u1
     )
     store_vector(sample, Q.direction, wi)
     store_f32(sample, Q.distance, FAR)
-    # The texels are asked for now and read when the surface has been evaluated.
+    # The texels are asked for now and read when the shadow ray has been traced.
     expect_texels(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
     store_f32(sample, Q.map_u, u)
     store_f32(sample, Q.map_v, v)
@@ -262,7 +288,7 @@ def triangle_density(scene, sample, part, primitive, direction, distance, origin
     row = number * LIGHT_WIDTH
     facing = -dot(direction, load_vector(lights, row + L.normal))
     nodes, shares = load_u64(scene, C.light_nodes), load_u64(scene, C.light_shares)
-    chance = pick_probability(nodes, shares, lights, origin, normal, on_surface, number)
+    chance = pick_probability(nodes, shares, lights, origin, normal, on_surface, number, sample + LIGHT_WEIGHTS_AT)
     density = shape_density(lights, row, origin, direction, distance, facing)
     return density * chance * peek_f32(sample, Q.local_chance), load_i32(lights, row + L.group)
 

@@ -114,15 +114,12 @@ def aimed_light(
             density = cosine * INV_PI
             value = (density, density, density)
             start = leave_surface(here, n, clearance)
-    brought = mul(beta, value)
-    if max_component(brought) > _ZERO:
-        brought = mul(brought, aimed_radiance(scene, sample))
-    if not max_component(brought) > _ZERO:
-        return _BLACK
     weight = _ONE / aimed
     if peek_i32(sample, Q.is_point) == 0:
         weight *= power_heuristic(aimed, density)
-    brought = scale(brought, weight)
+    answered = mul(beta, scale(value, weight))
+    if not max_component(answered) > _ZERO:
+        return _BLACK
     far = peek_f32(sample, Q.distance)
     if far < FAR and event == SURFACE_MET:
         # The start has been lifted: the ray must still end at the point on the light.
@@ -137,6 +134,10 @@ def aimed_light(
         count(scratch, SHADOW_RAYS)
         record_ray(scratch, start, wi, -far, SHADOW_RAY)
         through = light_through(scene, tree, scratch + RAY_AT, scratch + MEDIUM_AT, start, wi, far)
+    if not has_layers and not max_component(through) > _ZERO:
+        return _BLACK
+    # The map's texels come from far away in memory: by now they are here.
+    brought = mul(answered, aimed_radiance(scene, sample))
     arrived = mul(brought, through)
     if has_layers:
         if bounce == 0:

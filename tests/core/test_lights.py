@@ -1,6 +1,7 @@
 """Samplers of shapes and of the light tree against their own densities, and what the tree knows."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,7 +13,8 @@ from lantern.kernel.random import path_key, uniform
 from lantern.light.emitters import build_emitters
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.light.shapes import meet_shape, sample_shape, shape_density
-from lantern.light.tree_kernels import pick_light, pick_probability
+from lantern.light.tree import Bounds, build_tree
+from lantern.light.tree_kernels import LANE_BITS, WIDE, pick_light, pick_probability
 from lantern.scene.document import Light
 
 SHAPES = {
@@ -82,33 +84,62 @@ def test_points_on_a_shape_follow_their_density(name):
 
 
 @njit
-def _picks(nodes, shares, lights, p, n, count, size):
+def _picks(nodes, shares, lights, p, n, weights, count, size):
     found, worst = np.zeros(size), 0.0
     for i in range(count):
-        number, chance = pick_light(nodes, shares, p, n, True, uniform(path_key(i, 0, 2), 0))
+        number, chance = pick_light(nodes, shares, p, n, True, uniform(path_key(i, 0, 2), 0), weights)
         if number >= 0:
             found[number] += 1
-            worst = max(worst, abs(pick_probability(nodes, shares, lights, p, n, True, number) - chance) / chance)
+            worst = max(
+                worst, abs(pick_probability(nodes, shares, lights, p, n, True, number, weights) - chance) / chance
+            )
     return found, worst
 
 
-def test_lights_are_picked_as_often_as_the_tree_says():
+def _scattered(count, reach):
+    """Spheres of many powers, those far out further and further apart: such a tree is lopsided."""
     generator = np.random.default_rng(1)
-    lights = [
-        Light(name=f"{i}", kind="sphere", radius=0.01, position=tuple(generator.uniform(-1, 1, 3)), target=(0, 0, 0),
-              amount=float(generator.uniform(1, 50)))
-        for i in range(60)
+    return [
+        Light(name=f"{i}", kind="sphere", radius=0.01, target=(0, 0, 0), amount=float(generator.uniform(1, 50)),
+              position=tuple(generator.uniform(-1, 1, 3) * reach ** (i / count)))
+        for i in range(count)
     ]  # fmt: skip
-    found = emitters(*lights)
-    p, n, count = (f32(0.1), f32(-0.2), f32(0.3)), (f32(0), f32(1), f32(0)), 200_000
+
+
+@pytest.mark.parametrize(("count", "reach"), [(1, 1), (5, 1), (9, 1), (60, 1), (500, 1e4)])
+def test_lights_are_picked_as_often_as_the_tree_says(count, reach):
+    found = emitters(*_scattered(count, reach))
+    p, n, draws = (f32(0.1), f32(-0.2), f32(0.3)), (f32(0), f32(1), f32(0)), 200_000
+    weights = np.zeros(WIDE, np.float32)
+    room = np.uint64(address(weights))
     tables = tuple(np.uint64(address(t)) for t in (found.nodes, found.shares, found.lights))
-    picks, worst = _picks(*tables, p, n, count, found.local)
+    picks, worst = _picks(*tables, p, n, room, draws, found.local)
     assert worst < 1e-4
-    chances = np.array([pick_probability(*tables, p, n, True, i) for i in range(found.local)])
+    chances = np.array([pick_probability(*tables, p, n, True, i, room) for i in range(found.local)])
     assert chances.sum() == pytest.approx(1, abs=1e-4)
-    used = chances * count > 10
-    chi_square = ((picks[used] - chances[used] * count) ** 2 / (chances[used] * count)).sum()
+    used = chances * draws > 10
+    chi_square = ((picks[used] - chances[used] * draws) ** 2 / (chances[used] * draws)).sum()
     assert chi_square < used.sum() + 6 * math.sqrt(2 * used.sum())
+
+
+def test_every_light_is_reached_by_its_trail():
+    """Also in a lopsided tree, whose lights of one mesh share leaves; moving lights keep their trails."""
+    count, generator = 4000, np.random.default_rng(2)
+    centre = generator.uniform(-1, 1, (count, 3)) * 10 ** generator.uniform(-3, 4, (count, 1))
+    cluster = np.where(np.arange(count) < 3000, 7, -1)
+    ones = np.ones(count)
+    bounds = Bounds(centre - 1e-4, centre + 1e-4, np.tile([0.0, 1, 0], (count, 1)), -ones, 0 * ones, ones, cluster)
+    tree = build_tree(bounds)
+    again = build_tree(replace(bounds, low=bounds.low + 1, high=bounds.high + 1), tree)
+    assert sorted(tree.order) == list(range(count)) and (again.trails == tree.trails).all()
+    for light, trail in enumerate(tree.trails):
+        node, lane = 0, 0
+        while (child := tree.nodes["child"][node, lane]) >= 0:
+            node, lane, trail = child, trail & (WIDE - 1), trail >> LANE_BITS
+        first = -1 - child
+        assert trail == 0 and first <= light < first + tree.nodes["count"][node, lane]
+    leaf_power = tree.nodes["power"][tree.nodes["count"] > 0]
+    assert leaf_power.sum() == pytest.approx(count), "no light is in two leaves"
 
 
 @pytest.mark.parametrize(
