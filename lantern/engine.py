@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from lantern.assets.gltf import ImportedAsset, import_asset
+from lantern.assets.textures import Texture
 from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
 from lantern.picture.cryptomatte import matte
@@ -115,6 +116,11 @@ class Engine:
     def triangles(self) -> int:
         """Triangles of all parts, instances counted each time."""
         return self._asset.triangles if self._asset else 0
+
+    @property
+    def textures(self) -> list[Texture]:
+        """Those of the asset."""
+        return self._asset.textures if self._asset else []
 
     def open(self, scene: Scene, resolve: Resolver, asset: ImportedAsset | None = None) -> list[str]:
         """Compile a scene whole and return problems found in its files. `asset` saves a second import.

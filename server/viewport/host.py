@@ -29,6 +29,7 @@ from server.viewport import pipe
 from server.viewport.messages import PaneState
 from server.viewport.pane import LOUPE_MARGIN, Pane
 from server.viewport.shown import SHARPEN_AFTER_SECONDS, Region
+from server.viewport.swatches import Swatches
 
 STATUS_SECONDS = 0.5
 LOOKED_AT = 8_000
@@ -49,6 +50,7 @@ class Host:
         self._paths: dict[str, str] = {}
         self._opened = self._running = False
         self._panes: dict[str, Pane] = {}
+        self._swatches = Swatches(self._send)
         self._revision = 0
         self._serials: dict[str, int] = {}
         self._denoiser = ThreadPoolExecutor(1, thread_name_prefix="denoiser", initializer=lower_priority)
@@ -74,6 +76,7 @@ class Host:
                 # never show one.
                 if not self._first_picture:
                     self._engine.cancel()
+                self._swatches.cancel()
         self._inbox.put(None)
         self._engine.cancel()
 
@@ -97,10 +100,13 @@ class Host:
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
             self._engine.ready()
+            self._swatches.ready()
             if not self._take_messages():
                 return
             working = self._working()
-            if working:
+            if self._may_make_swatches():
+                self._swatches.step()
+            elif working:
                 pane = min(working, key=Pane.urgency)
                 self._first_picture = pane.shows_nothing
                 if self._first_picture:
@@ -113,6 +119,11 @@ class Host:
         """Panes for which something can be done."""
         return [pane for pane in self._panes.values() if pane.has_work(self._running)] if self._opened else []
 
+    def _may_make_swatches(self) -> bool:
+        """Whether one is missing while somebody looks and every picture in sight is a whole one."""
+        seen = [pane for pane in self._panes.values() if pane.is_seen]
+        return bool(seen) and self._swatches.is_due and all(pane.is_whole(self._running) for pane in seen)
+
     # Messages
 
     def _take_messages(self) -> bool:
@@ -120,7 +131,9 @@ class Host:
         newest: dict[str, Any] | None = None
         working = self._working()
         patience = (
-            None
+            0.0
+            if self._may_make_swatches()
+            else None
             if not working
             else SHARPEN_AFTER_SECONDS
             if all(p.only_sharpens(self._running) for p in working)
@@ -168,6 +181,7 @@ class Host:
             return
         for pane in self._panes.values():
             pane.take_document(before, restarts, self._revision, self._serials.get(str(pane.seat), 0))
+        self._swatches.take_document(scene, self._engine.textures)
         unique, placed = self._engine.compiled.triangles
         counts = asdict(self._engine.compile_counts)
         opened = {"unique_triangles": unique, "triangles": placed, "parts": len(scene.parts), "compiled": counts}
@@ -191,6 +205,9 @@ class Host:
     def _on_budget(self, message: dict[str, Any]) -> None:
         if pane := self._panes.get(message["pane"]):
             pane.shown.budget = message["bytes"]
+
+    def _on_swatches(self, message: dict[str, Any]) -> None:
+        self._swatches.know(message["made"])
 
     def _on_run(self, message: dict[str, Any]) -> None:
         self._running = True

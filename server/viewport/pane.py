@@ -193,9 +193,20 @@ class Pane:
 
     # Steps
 
+    @property
+    def is_seen(self) -> bool:
+        """Whether anybody looks at it."""
+        return self.state is not None and self.state.visible and self.film is not None
+
+    def is_whole(self, running: bool) -> bool:
+        """Whether it shows as large a picture of the document as it will; more samples are all that it wants."""
+        if self.shown.picture is None or self.shown.in_a_hurry or self._awaits_first:
+            return False
+        return self.done > 0 or not running
+
     def has_work(self, running: bool) -> bool:
         """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
-        if self.state is None or not self.state.visible or self.film is None:
+        if self.state is None or self.film is None or not self.is_seen:
             return False
         if (
             self.shown.picture is None

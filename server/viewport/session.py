@@ -5,6 +5,7 @@ opens, ended when the last one closes. Everything here runs on one event loop.
 """
 
 import asyncio
+import base64
 import contextlib
 import logging
 import time
@@ -66,6 +67,7 @@ class Session:
         self._found: dict[
             str, dict[str, Any]
         ] = {}  # what the host last said of the document, for views that come later
+        self._swatches: dict[str, str] = {}  # digest of what each swatch shows, by material
         self._known_files: tuple[Any, ...] | None = None
         self._known_paths: dict[str, str] = {}
         self._tasks: set[asyncio.Future[None]] = set()
@@ -235,6 +237,7 @@ class Session:
                 self._to_host(self._pane_message(seat, state))
         if self._running:
             self._to_host({"op": "run"})
+        self._to_host({"op": "swatches", "made": self._swatches})
         self._send_scene()
         try:
             while (message := await host.receive()) is not None:
@@ -262,6 +265,14 @@ class Session:
                 seat.view.show(pane, operation, body)
             else:
                 seat.view.post({"type": operation, "pane": pane, **head})
+        elif operation == "swatch":
+            material = head["material"]
+            self._swatches[material] = head["digest"]
+            picture = f"data:image/jpeg;base64,{base64.b64encode(body).decode()}"
+            self._found[f"swatch {material}"] = message = {
+                "type": "swatch", "material": material, "picture": picture,
+            }  # fmt: skip
+            self._post(message)
         else:
             if operation == "error":
                 self._set_state("ready")

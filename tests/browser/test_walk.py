@@ -1,5 +1,7 @@
 """The path through the product, as a person walks it."""
 
+import base64
+import io
 import os
 import signal
 import time
@@ -115,6 +117,42 @@ def test_a_click_selects_a_part_and_its_material_changes_the_picture(undone):
     expect(page.get_by_role("textbox", name="Roughness", exact=True)).to_have_value("0.6")
     wait_for_revision(page, at + 2)
     expect_saved(page)
+
+
+def swatch_color(page, material):
+    """Mean RGB of the picture of a material on the shelf, None while it is not made."""
+    found = page.get_by_test_id(f"swatch-{material}").evaluate("e => getComputedStyle(e).backgroundImage")
+    if "base64," not in found:
+        return None
+    picture = Image.open(io.BytesIO(base64.b64decode(found.partition("base64,")[2].rstrip('")'))))
+    return np.asarray(picture.convert("RGB"), np.float32).mean((0, 1))
+
+
+def test_the_shelf_shows_every_material_as_it_is_now(undone):
+    page = undone
+    go(page, "Materials")
+    materials = scene_of(page)["materials"]
+    page.wait_for_function(
+        "() => [...document.querySelectorAll('[data-testid^=swatch-]')]"
+        ".every(e => getComputedStyle(e).backgroundImage.includes('base64'))",
+        timeout=60_000,
+    )
+    assert page.locator("[data-testid^=swatch-]").count() == len(materials)
+    key = next(key for key, material in materials.items() if material["name"] == "Moss Felt")
+    before = swatch_color(page, key)
+    assert before[1] > before[0] and before[1] > before[2], "moss is green"
+    page.get_by_role("button", name="Felt Foot").get_by_text("Felt Foot").first.click()
+    at = revision(page)
+    page.get_by_role("button", name="Base colour").click()
+    entry = page.get_by_label("sRGB hex")
+    entry.fill("#c01010")
+    entry.press("Enter")
+    page.keyboard.press("Escape")
+    wait_for_revision(page, at + 1)
+    deadline = time.monotonic() + 60
+    while swatch_color(page, key)[0] < 2 * before[0]:
+        assert time.monotonic() < deadline, "the swatch follows its material"
+        page.wait_for_timeout(100)
 
 
 def test_undo_and_redo(undone):

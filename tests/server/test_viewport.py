@@ -1,7 +1,9 @@
 """The viewport: protocol, ladder, and the real socket with a real render host."""
 
 import asyncio
+import base64
 import contextlib
+import io
 import json
 import os
 import signal
@@ -11,7 +13,9 @@ import pytest
 from asgiref.testing import ApplicationCommunicator
 from channels.db import database_sync_to_async
 from django.test import Client
+from PIL import Image
 
+from lantern.swatch import HEIGHT, WIDTH
 from server.config.asgi import application
 from server.projects.models import Project
 from server.runtime.priority import BEHIND
@@ -42,8 +46,6 @@ def test_frames_survive_packing():
 
 
 def test_pipe_messages_survive_and_ends_are_noticed():
-    import io
-
     stream = io.BytesIO(pipe.pack({"op": "frame"}, b"\0\1") + pipe.pack({"op": "x"})[:6])
     assert pipe.read(stream) == ({"op": "frame"}, b"\0\1")
     assert pipe.read(stream) is None
@@ -235,6 +237,38 @@ async def test_the_socket_checks_origin_and_owner(people, project):
     assert await joined(people, project, origin=b"http://elsewhere.example") is None
     stranger = await joined(people, project, "stranger")
     assert (await until(stranger, lambda m: False))["code"] == 4404
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_swatches_come_once_and_again_when_their_material_changes(people, project):
+    socket = await joined(people, project)
+    try:
+        materials = (await until(socket, is_type("document")))["scene"]["materials"]
+        key = next(iter(materials))
+        await look(socket)
+        first = {}
+        while len(first) < len(materials):
+            swatch = await until(socket, is_type("swatch"))
+            first[swatch["material"]] = swatch["picture"]
+        picture = Image.open(io.BytesIO(base64.b64decode(first[key].removeprefix("data:image/jpeg;base64,"))))
+        assert picture.size == (WIDTH, HEIGHT)
+        patch = [{"op": "replace", "path": f"/materials/{key}/base_color", "value": [0.9, 0.0, 0.0]}]
+        await socket.send_json_to({"type": "edit", "request": 1, "label": "Colour", "patch": patch})
+        changed = await until(socket, is_type("swatch"))
+        assert changed["material"] == key and changed["picture"] != first[key]
+
+        (session,) = sessions._open.values()
+        os.kill(session._host.pid, signal.SIGKILL)
+        await until(socket, is_frame(samples=4, revision=2))
+        late = await joined(people, project)
+        seen = {}
+        while len(seen) < len(materials):
+            swatch = await until(late, is_type("swatch"))
+            seen[swatch["material"]] = swatch["picture"]
+        assert seen == first | {key: changed["picture"]}, "those of the host that died are still good"
+        await late.disconnect()
+    finally:
+        await leave(socket)
 
 
 def steps_down(process):

@@ -2,25 +2,15 @@
 import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import Typography from "@mui/material/Typography";
-import type { Color, Material } from "../api/types";
+import type { Color } from "../api/types";
 import { toHex } from "../controls/color";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 
-const nature = (material: Material) =>
-  material.emission_luminance > 0
-    ? "light"
-    : material.transmission_weight > 0.5
-      ? "glass"
-      : material.metallic_roughness_texture
-        ? "mapped"
-        : material.base_metalness > 0.5
-          ? "metal"
-          : "solid";
-
 export function SwatchShelf() {
   const workspace = useWorkspace();
   const materials = useSlice((s) => s.scene.materials);
+  const swatches = useSlice((s) => s.swatches);
   const parts = useSlice((s) => s.scene.parts);
   const selection = useSlice((s) => s.selection);
   const selected = selection.filter((part) => part in parts);
@@ -56,23 +46,15 @@ export function SwatchShelf() {
           }}
         >
           <Box
+            data-testid={`swatch-${key}`}
             sx={{
               width: 84,
               height: 48,
               borderRadius: 1,
               bgcolor: toHex(material.base_color as Color),
-              display: "grid",
-              placeItems: "end",
-              p: 0.5,
+              background: swatches[key] && `center / cover url("${swatches[key]}")`,
             }}
-          >
-            <Typography
-              variant="caption"
-              sx={{ fontSize: 10, px: 0.5, borderRadius: 0.5, bgcolor: "rgba(20,20,20,0.72)" }}
-            >
-              {nature(material)}
-            </Typography>
-          </Box>
+          />
           <Typography variant="caption" noWrap sx={{ maxWidth: 88 }}>
             {material.name}
           </Typography>

@@ -36,6 +36,7 @@ export type ServerMessage =
   | { type: "running"; running: boolean }
   | ({ type: "opened" } & Opened)
   | { type: "problems"; problems: string[] }
+  | { type: "swatch"; material: string; picture: string }
   | { type: "error"; message: string }
   | { type: "scale"; pane: number; ticks: [number, string][] }
   | ({ type: "status"; pane: number } & Status);

@@ -28,6 +28,8 @@ export interface WorkspaceState {
   connection: Connection;
   host: "starting" | "ready" | "restarting" | "failed";
   opened: Opened | null;
+  /** Pictures of the materials, as addresses of images; one may be missing while it is made. */
+  swatches: Record<string, string>;
   running: boolean;
   panes: [Pane] | [Pane, Pane];
   active: PaneNumber;
@@ -114,6 +116,7 @@ export function openWorkspace(opening: Opening): Workspace {
     connection: "connecting",
     host: "starting",
     opened: null,
+    swatches: {},
     running: true,
     panes: [newPane(null)],
     active: SHOT,
@@ -201,6 +204,9 @@ export function openWorkspace(opening: Opening): Workspace {
         break;
       case "problems":
         for (const text of message.problems) notify({ severity: "warning", text });
+        break;
+      case "swatch":
+        set((s) => ({ swatches: { ...s.swatches, [message.material]: message.picture } }));
         break;
       case "error":
         notify({ severity: "error", text: message.message });

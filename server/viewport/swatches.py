@@ -1,0 +1,88 @@
+"""The swatches of a document: which are still to be made, and the one in the making.
+
+In: documents, and what the server knows already. Out: a picture for each material, sent when it is new or has changed.
+Called by `host` when every pane shows a whole picture; what asks for a picture makes it give way.
+"""
+
+import hashlib
+import traceback
+from typing import Any, Protocol
+
+from lantern.assets.textures import Texture
+from lantern.picture.encode import encode_jpeg
+from lantern.scene.document import Material, Scene
+from lantern.swatch import SwatchMaker
+
+
+class Send(Protocol):
+    """Sends a message of the host."""
+
+    def __call__(self, head: dict[str, Any], body: bytes = b"") -> None: ...
+
+
+def _digest(origin: str, material: Material) -> str:
+    return hashlib.sha256((origin + material.model_dump_json()).encode()).hexdigest()
+
+
+class Swatches:
+    """The swatches of one project. Not for several threads at once, except `cancel`."""
+
+    def __init__(self, send: Send) -> None:
+        self._send = send
+        self._maker = SwatchMaker()
+        self._scene = Scene()
+        self._textures: list[Texture] = []
+        self._wanted: dict[str, str] = {}
+        self._made: dict[str, str] = {}
+        """Digest of what a swatch shows, by material."""
+        self._making: tuple[str, str] | None = None
+
+    def know(self, made: dict[str, str]) -> None:
+        """Take over what an earlier host has made."""
+        self._made.update(made)
+
+    def take_document(self, scene: Scene, textures: list[Texture]) -> None:
+        """Note what the materials are now."""
+        before = self._scene.materials if textures is self._textures else {}
+        origin = scene.asset.file.sha256 if scene.asset else ""
+        self._wanted = {
+            key: self._wanted[key] if before.get(key) == material else _digest(origin, material)
+            for key, material in scene.materials.items()
+        }
+        self._scene, self._textures = scene, textures
+
+    def _next(self) -> tuple[str, str] | None:
+        return next((wish for wish in self._wanted.items() if self._made.get(wish[0]) != wish[1]), None)
+
+    @property
+    def is_due(self) -> bool:
+        """Whether one is still to be made."""
+        return self._next() is not None
+
+    def step(self) -> None:
+        """Go on with the next one, and send it when it is done."""
+        wish = self._next()
+        if wish is None:
+            return
+        key, digest = wish
+        try:
+            if self._making != wish:
+                self._maker.begin(self._scene.materials[key], self._textures)
+                self._making = wish
+            picture = self._maker.step()
+        except Exception:
+            # The shelf shows its colour instead; the picture itself must not suffer.
+            traceback.print_exc()
+            self._made[key] = digest
+            return
+        if picture is not None:
+            self._made[key], self._making = digest, None
+            self._send({"op": "swatch", "material": key, "digest": digest}, encode_jpeg(picture))
+
+    def cancel(self) -> None:
+        """Make `step` give way, until `ready`; safe from any thread."""
+        self._maker.cancel()
+
+    def ready(self) -> None:
+        """Take back `cancel`."""
+        self._maker.ready()
