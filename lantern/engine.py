@@ -118,6 +118,15 @@ class Engine:
         return self._asset.triangles if self._asset else 0
 
     @property
+    def moves(self) -> bool:
+        """Whether anything in the scene is elsewhere, or of another shape, at another moment."""
+        return (
+            bool(self._scene.camera.keys)
+            or any(part.keys for part in self._scene.parts.values())
+            or any(mesh.shapes is not None for mesh in (self._asset.meshes if self._asset else []))
+        )
+
+    @property
     def textures(self) -> list[Texture]:
         """Those of the asset."""
         return self._asset.textures if self._asset else []

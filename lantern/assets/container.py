@@ -66,7 +66,10 @@ def _parse(name: str, text: bytes) -> pygltflib.GLTF2:
     if not str(data["asset"].get("version", "")).startswith("2."):
         raise AssetError(name, f"is glTF version {data['asset'].get('version')!r}; version 2.0 is needed")
     try:
-        return pygltflib.GLTF2.from_json(text.decode("utf-8"), infer_missing=True)
+        document = pygltflib.GLTF2.from_json(text.decode("utf-8"), infer_missing=True)
+        for node, plain in zip(document.nodes or [], data.get("nodes") or [], strict=True):
+            node.weights = plain.get("weights")  # the library does not know them
+        return document
     except Exception as error:  # the library raises whatever the malformed field provokes
         raise AssetError(name, f"its JSON does not follow glTF 2.0 ({error})") from error
 

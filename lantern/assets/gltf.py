@@ -1,4 +1,4 @@
-"""glTF 2.0 import: nodes become parts, primitives meshes, materials OpenPBR materials.
+"""glTF 2.0 import: nodes become parts, primitives meshes, materials OpenPBR materials, an animation keys and shapes.
 
 In: the path of a GLB, glTF or zip. Out: an `ImportedAsset`. Called by the engine when it compiles, by the server
 when a file is uploaded, and by the command line.
@@ -15,10 +15,12 @@ from lantern.assets.accessors import AccessorReader
 from lantern.assets.container import DEFAULT_LIMIT, Container, open_container
 from lantern.assets.errors import AssetError
 from lantern.assets.gltf_materials import KNOWN_EXTENSIONS, convert_material
+from lantern.assets.gltf_meshes import MeshReader
+from lantern.assets.gltf_motion import Motion
 from lantern.assets.keys import unique_key
-from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, flat_shaded, triangulate, unit_normals
+from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture, decode_textures
-from lantern.scene.document import Material, Part
+from lantern.scene.document import Material, Part, PartKey
 
 MOST_NODES_DEEP = 256
 Progress = Callable[[str, float], None]
@@ -100,35 +102,6 @@ def _read_materials(container: Container, asset: ImportedAsset) -> list[str]:
     return keys
 
 
-def _local_matrix(container: Container, number: int, node: pygltflib.Node) -> np.ndarray:
-    try:
-        matrix = _composed(node)
-    except (TypeError, ValueError) as error:
-        raise AssetError(container.name, f"node {number} has an unreadable transform ({error})") from error
-    if not np.isfinite(matrix).all():
-        raise AssetError(container.name, f"node {number} has a transform that is not finite")
-    return matrix
-
-
-def _composed(node: pygltflib.Node) -> np.ndarray:
-    if node.matrix is not None:
-        return np.array(node.matrix, np.float64).reshape(4, 4).T
-    matrix = np.eye(4)
-    x, y, z, w = node.rotation or (0.0, 0.0, 0.0, 1.0)
-    length = (x * x + y * y + z * z + w * w) ** 0.5 or 1.0
-    x, y, z, w = x / length, y / length, z / length, w / length
-    rotation = np.array(
-        [
-            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
-            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
-            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
-        ]
-    )
-    matrix[:3, :3] = rotation * np.array(node.scale or (1.0, 1.0, 1.0))
-    matrix[:3, 3] = node.translation or (0.0, 0.0, 0.0)
-    return matrix
-
-
 def _roots(container: Container) -> list[int]:
     document = container.document
     if document.scenes:
@@ -142,8 +115,11 @@ def _roots(container: Container) -> list[int]:
 
 def _read_parts(container: Container, reader: AccessorReader, asset: ImportedAsset, material_keys: list[str]) -> None:
     document = container.document
-    meshes: dict[tuple[int, int], int | None] = {}
-    stack = [(number, np.eye(4), frozenset[int]()) for number in reversed(_roots(container))]
+    motion = Motion(container, reader, asset.problems)
+    meshes = MeshReader(container, reader, motion, asset.meshes, asset.problems)
+    stack: list[tuple[int, np.ndarray, tuple[int, ...]]] = [
+        (number, np.eye(4), ()) for number in reversed(_roots(container))
+    ]
     while stack:
         number, parent, above = stack.pop()
         if not isinstance(number, int) or not 0 <= number < len(document.nodes or []):
@@ -153,20 +129,20 @@ def _read_parts(container: Container, reader: AccessorReader, asset: ImportedAss
         if len(above) > MOST_NODES_DEEP:
             raise AssetError(container.name, f"nodes are nested more than {MOST_NODES_DEEP} deep")
         node = document.nodes[number]
-        matrix = parent @ _local_matrix(container, number, node)
-        below = above | {number}
-        stack.extend((child, matrix, below) for child in reversed(node.children or []))
+        matrix = parent @ motion.matrix(number)
+        chain = (*above, number)
+        stack.extend((child, matrix, chain) for child in reversed(node.children or []))
         if node.mesh is None:
             continue
         if not 0 <= node.mesh < len(document.meshes or []):
             raise AssetError(container.name, f"mesh {node.mesh} of node {number} is missing")
         source = document.meshes[node.mesh]
         base = (node.name or source.name or f"Part {len(asset.parts) + 1}")[:180]
+        if node.skin is not None:
+            asset.problems.append(f"{base}: its skin is not applied, it keeps its shape")
+        keys = _part_keys(motion, chain)
         for index, primitive in enumerate(source.primitives):
-            where = (node.mesh, index)
-            if where not in meshes:
-                meshes[where] = _read_primitive(container, reader, asset, where, primitive)
-            mesh = meshes[where]
+            mesh = meshes.number_of(number, index)
             if mesh is None:
                 continue
             name = base if len(source.primitives) == 1 else f"{base} {index + 1}"
@@ -174,8 +150,24 @@ def _read_parts(container: Container, reader: AccessorReader, asset: ImportedAss
                 name=name,
                 mesh=mesh,
                 material=_material_of(container, primitive, asset, material_keys),
-                matrix=tuple(float(v) for v in matrix[:3].ravel()),
+                matrix=_rows(matrix),
+                keys=keys,
             )
+
+
+def _rows(matrix: np.ndarray) -> tuple[float, ...]:
+    return tuple(float(v) for v in matrix[:3].ravel())
+
+
+def _part_keys(motion: Motion, chain: tuple[int, ...]) -> tuple[PartKey, ...]:
+    """Keys of a part whose nodes, from the root down, are `chain`; none for one that rests all the while."""
+    keys = []
+    for moment in motion.moments(chain):
+        matrix = np.eye(4)
+        for number in chain:
+            matrix = matrix @ motion.matrix(number, float(moment))
+        keys.append(PartKey(time=float(moment), matrix=_rows(matrix)))
+    return tuple(keys)
 
 
 def _material_of(container: Container, primitive: pygltflib.Primitive, asset: ImportedAsset, keys: list[str]) -> str:
@@ -186,60 +178,3 @@ def _material_of(container: Container, primitive: pygltflib.Primitive, asset: Im
     if not 0 <= primitive.material < len(keys):
         raise AssetError(container.name, f"material {primitive.material} is missing")
     return keys[primitive.material]
-
-
-def _read_primitive(
-    container: Container,
-    reader: AccessorReader,
-    asset: ImportedAsset,
-    where: tuple[int, int],
-    primitive: pygltflib.Primitive,
-) -> int | None:
-    """Number of the new mesh, or None for points and lines."""
-    here = f"mesh {where[0]} primitive {where[1]}"
-    mode = TRIANGLES if primitive.mode is None else primitive.mode
-    if mode not in (TRIANGLES, STRIP, FAN):
-        asset.problems.append(f"{here}: {'points' if mode < LINES else 'lines'} are not drawn")
-        return None
-    attributes = primitive.attributes
-    if attributes.POSITION is None:
-        asset.problems.append(f"{here}: has no positions and is left out")
-        return None
-    positions = reader.floats(attributes.POSITION, "VEC3")
-    if not np.isfinite(positions).all():
-        vertex = int(np.argwhere(~np.isfinite(positions))[0][0])
-        raise AssetError(container.name, f"{here}: position of vertex {vertex} is not finite")
-    if primitive.indices is None:
-        flat = np.arange(len(positions), dtype=np.uint32)
-    else:
-        flat = reader.read(primitive.indices, "SCALAR")
-        if flat.dtype.kind != "u":
-            raise AssetError(container.name, f"{here}: indices must be unsigned integers")
-        if len(flat) and int(flat.max()) >= len(positions):
-            raise AssetError(
-                container.name, f"{here}: index {int(flat.max())} is out of range, there are {len(positions)} vertices"
-            )
-    indices = triangulate(flat, mode)
-    if not len(indices):
-        asset.problems.append(f"{here}: has no triangles and is left out")
-        return None
-    normals, uvs, tangents = _attributes(reader, attributes, len(positions), here)
-    if normals is None:
-        positions, indices, normals, uvs, tangents = flat_shaded(positions, indices, uvs, tangents)
-    asset.meshes.append(
-        Mesh(np.ascontiguousarray(positions), np.ascontiguousarray(indices), unit_normals(normals), uvs, tangents)
-    )
-    return len(asset.meshes) - 1
-
-
-def _attributes(
-    reader: AccessorReader, attributes: pygltflib.Attributes, count: int, here: str
-) -> tuple[np.ndarray | None, ...]:
-    arrays: list[np.ndarray | None] = []
-    for name, kind in (("NORMAL", "VEC3"), ("TEXCOORD_0", "VEC2"), ("TANGENT", "VEC4")):
-        number = getattr(attributes, name)
-        array = None if number is None else reader.floats(number, kind)
-        if array is not None and len(array) != count:
-            raise reader.fail(f"{here}: {name} has {len(array)} entries for {count} vertices")
-        arrays.append(None if array is None else np.nan_to_num(np.ascontiguousarray(array), posinf=0.0, neginf=0.0))
-    return tuple(arrays)

@@ -249,11 +249,11 @@ class Camera(Model):
 
 
 class Shutter(Model):
-    """Which moment a frame shows, and how long its shutter is open around it; equal times freeze all motion."""
+    """Which moment a frame shows, and when around it, counted from it, the shutter is open; equal times freeze motion."""
 
     time: float = quantity(0.0, "Moment", "s", (-1e6, 1e6), (0, 10), 0.01)
-    opens: float = quantity(0.0, "Opens, from the moment", "s", (-1000, 1000), (-0.05, 0), 0.001)
-    closes: float = quantity(0.0, "Closes, from the moment", "s", (-1000, 1000), (0, 0.05), 0.001)
+    opens: float = quantity(0.0, "Opens", "s", (-1000, 1000), (-0.05, 0), 0.001)
+    closes: float = quantity(0.0, "Closes", "s", (-1000, 1000), (0, 0.05), 0.001)
 
     @model_validator(mode="after")
     def _in_order(self) -> "Shutter":

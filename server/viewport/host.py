@@ -185,7 +185,7 @@ class Host:
         unique, placed = self._engine.compiled.triangles
         counts = asdict(self._engine.compile_counts)
         opened = {"unique_triangles": unique, "triangles": placed, "parts": len(scene.parts), "compiled": counts}
-        self._send({"op": "opened", **opened})
+        self._send({"op": "opened", **opened, "moves": self._engine.moves})
 
     def _on_pane(self, message: dict[str, Any]) -> None:
         name = message["pane"]

@@ -923,6 +923,38 @@ export const fields = {
       "default": 0.0
     }
   },
+  "Shutter": {
+    "time": {
+      "label": "Moment",
+      "minimum": -1000000.0,
+      "maximum": 1000000.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 10,
+      "step": 0.01,
+      "default": 0.0
+    },
+    "opens": {
+      "label": "Opens",
+      "minimum": -1000,
+      "maximum": 1000,
+      "unit": "s",
+      "soft_minimum": -0.05,
+      "soft_maximum": 0,
+      "step": 0.001,
+      "default": 0.0
+    },
+    "closes": {
+      "label": "Closes",
+      "minimum": -1000,
+      "maximum": 1000,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 0.05,
+      "step": 0.001,
+      "default": 0.0
+    }
+  },
   "Look": {
     "exposure": {
       "label": "Exposure",

@@ -1407,7 +1407,7 @@ export interface components {
         };
         /**
          * Shutter
-         * @description Which moment a frame shows, and how long its shutter is open around it; equal times freeze all motion.
+         * @description Which moment a frame shows, and when around it, counted from it, the shutter is open; equal times freeze motion.
          */
         Shutter: {
             /**
@@ -1416,12 +1416,12 @@ export interface components {
              */
             time: number;
             /**
-             * Opens, from the moment
+             * Opens
              * @default 0
              */
             opens: number;
             /**
-             * Closes, from the moment
+             * Closes
              * @default 0
              */
             closes: number;

@@ -1,4 +1,4 @@
-/** Camera: lens, focus, framing, exposure. */
+/** Camera: lens, focus, framing, the moment if anything moves, exposure. */
 import Button from "@mui/material/Button";
 import { Focus, Scan } from "lucide-react";
 import { action } from "../actions/registry";
@@ -10,6 +10,7 @@ export function CameraStop() {
   const workspace = useWorkspace();
   const tool = useSlice((s) => s.tool);
   const aperture = useSlice((s) => s.scene.camera.f_number);
+  const moves = useSlice((s) => s.opened?.moves ?? false);
   return (
     <>
       <Section title="Lens">
@@ -47,6 +48,13 @@ export function CameraStop() {
           Fit to asset
         </Button>
       </Section>
+      {moves && (
+        <Section title="Shutter">
+          <BoundQuantity model="Shutter" at={["shutter"]} name="time" />
+          <BoundQuantity model="Shutter" at={["shutter"]} name="opens" />
+          <BoundQuantity model="Shutter" at={["shutter"]} name="closes" />
+        </Section>
+      )}
       <Section title="Exposure">
         <BoundQuantity model="Look" at={["look"]} name="exposure" />
         <BoundChoice model="Look" at={["look"]} name="view" options={{ filmic: "Filmic", plain: "Plain" }} />

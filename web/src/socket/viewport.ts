@@ -26,6 +26,8 @@ export interface Opened {
   parts: number;
   triangles: number;
   unique_triangles: number;
+  /** Whether anything is elsewhere at another moment. */
+  moves: boolean;
 }
 
 export type ServerMessage =

@@ -25,6 +25,7 @@ MODELS = (
     document.Ground,
     document.Camera,
     document.Rendering,
+    document.Shutter,
     document.Look,
     document.Proof,
     document.PrintSettings,

@@ -1,0 +1,136 @@
+"""Meshes of a glTF file: primitives with their shapes (glTF 2.0, sections 3.7.2.1 and 3.7.2.2).
+
+In: a primitive and the weights of its shapes on the node that wears it. Out: one `Mesh`. Called by `gltf`.
+"""
+
+from typing import Any
+
+import numpy as np
+import pygltflib
+
+from lantern.assets.accessors import AccessorReader
+from lantern.assets.container import Container
+from lantern.assets.errors import AssetError
+from lantern.assets.gltf_motion import Motion
+from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, MeshShapes, flat_shaded, triangulate, unit_normals
+
+MOST_POSED = 8_000_000
+"""Vertices times moments of a deforming mesh: 200 MB."""
+
+
+class MeshReader:
+    """The meshes of one file, appended to `meshes` as they are asked for; one worn alike by several nodes is one."""
+
+    def __init__(
+        self, container: Container, reader: AccessorReader, motion: Motion, meshes: list[Mesh], problems: list[str]
+    ) -> None:
+        self._container, self._reader, self._motion = container, reader, motion
+        self._meshes, self._problems = meshes, problems
+        self._numbers: dict[tuple[Any, ...], int | None] = {}
+
+    def number_of(self, node_number: int, index: int) -> int | None:
+        """Number of the mesh of a node's primitive; None, with a problem noted, for points and lines."""
+        node = self._container.document.nodes[node_number]
+        source = self._container.document.meshes[node.mesh]
+        primitive = source.primitives[index]
+        where = (node.mesh, index)
+        times, weights = np.zeros(1), np.zeros((1, 0))
+        if primitive.targets:
+            rest = node.weights or source.weights or [0.0] * len(primitive.targets)
+            times, weights = self._motion.shape_weights(node_number, rest)
+            if weights.shape[1] != len(primitive.targets):
+                raise self._reader.fail(
+                    f"mesh {where[0]} primitive {where[1]}: {weights.shape[1]} weights for"
+                    f" {len(primitive.targets)} shapes"
+                )
+        worn = (*where, times.tobytes(), weights.tobytes())
+        if worn not in self._numbers:
+            mesh = self._read(where, primitive, times, weights)
+            self._numbers[worn] = None if mesh is None else len(self._meshes)
+            self._meshes += [] if mesh is None else [mesh]
+        return self._numbers[worn]
+
+    def _read(
+        self, where: tuple[int, int], primitive: pygltflib.Primitive, times: np.ndarray, weights: np.ndarray
+    ) -> Mesh | None:
+        here = f"mesh {where[0]} primitive {where[1]}"
+        mode = TRIANGLES if primitive.mode is None else primitive.mode
+        if mode not in (TRIANGLES, STRIP, FAN):
+            self._problems.append(f"{here}: {'points' if mode < LINES else 'lines'} are not drawn")
+            return None
+        attributes = primitive.attributes
+        if attributes.POSITION is None:
+            self._problems.append(f"{here}: has no positions and is left out")
+            return None
+        positions = self._positions(attributes.POSITION, here)
+        indices = self._indices(primitive, len(positions), mode, here)
+        if not len(indices):
+            self._problems.append(f"{here}: has no triangles and is left out")
+            return None
+        normals, uvs, tangents = _attributes(self._reader, attributes, len(positions), here)
+        if len(times) * len(positions) > MOST_POSED:
+            kept = np.linspace(0, len(times) - 1, max(MOST_POSED // len(positions), 2)).astype(int)
+            self._problems.append(f"{here}: of {len(times)} shapes over time {len(kept)} are kept")
+            times, weights = times[kept], weights[kept]
+        poses, bent = self._posed(primitive, positions, normals, weights, here)
+        if bent is None:
+            spread = [flat_shaded(pose, indices) for pose in poses]
+            _, indices, _, uvs, tangents = flat_shaded(poses[0], indices, uvs, tangents)
+            poses, bent = np.stack([s[0] for s in spread]), np.stack([s[2] for s in spread])
+        bent = np.stack([unit_normals(n) for n in bent])
+        shapes = MeshShapes(tuple(times.tolist()), poses, bent) if len(times) > 1 else None
+        return Mesh(np.ascontiguousarray(poses[0]), np.ascontiguousarray(indices), bent[0], uvs, tangents, shapes)
+
+    def _positions(self, accessor: int, here: str) -> np.ndarray:
+        positions = self._reader.floats(accessor, "VEC3")
+        if not np.isfinite(positions).all():
+            vertex = int(np.argwhere(~np.isfinite(positions))[0][0])
+            raise AssetError(self._container.name, f"{here}: position of vertex {vertex} is not finite")
+        return positions
+
+    def _indices(self, primitive: pygltflib.Primitive, count: int, mode: int, here: str) -> np.ndarray:
+        if primitive.indices is None:
+            return triangulate(np.arange(count, dtype=np.uint32), mode)
+        flat = self._reader.read(primitive.indices, "SCALAR")
+        if flat.dtype.kind != "u":
+            raise AssetError(self._container.name, f"{here}: indices must be unsigned integers")
+        if len(flat) and int(flat.max()) >= count:
+            raise AssetError(
+                self._container.name, f"{here}: index {int(flat.max())} is out of range, there are {count} vertices"
+            )
+        return triangulate(flat, mode)
+
+    def _posed(
+        self,
+        primitive: pygltflib.Primitive,
+        positions: np.ndarray,
+        normals: np.ndarray | None,
+        weights: np.ndarray,
+        here: str,
+    ) -> tuple[np.ndarray, np.ndarray | None]:
+        """Positions and normals (k, n, 3) float32 of a mesh with its shapes mixed in by weights (k, shapes)."""
+        poses = np.repeat(positions[None].astype(np.float32), len(weights), 0)
+        bent = None if normals is None else np.repeat(normals[None].astype(np.float32), len(weights), 0)
+        for target, share in zip(primitive.targets or [], weights.T.astype(np.float32), strict=True):
+            for name, base in (("POSITION", poses), ("NORMAL", bent)):
+                accessor = target.get(name) if isinstance(target, dict) else getattr(target, name, None)
+                if accessor is None or base is None:
+                    continue
+                shift = self._reader.floats(accessor, "VEC3")
+                if len(shift) != len(positions) or not np.isfinite(shift).all():
+                    raise self._reader.fail(f"{here}: a shape's {name} cannot be used")
+                base += share[:, None, None] * shift
+        return poses, bent
+
+
+def _attributes(
+    reader: AccessorReader, attributes: pygltflib.Attributes, count: int, here: str
+) -> tuple[np.ndarray | None, ...]:
+    arrays: list[np.ndarray | None] = []
+    for name, kind in (("NORMAL", "VEC3"), ("TEXCOORD_0", "VEC2"), ("TANGENT", "VEC4")):
+        number = getattr(attributes, name)
+        array = None if number is None else reader.floats(number, kind)
+        if array is not None and len(array) != count:
+            raise reader.fail(f"{here}: {name} has {len(array)} entries for {count} vertices")
+        arrays.append(None if array is None else np.nan_to_num(np.ascontiguousarray(array), posinf=0.0, neginf=0.0))
+    return tuple(arrays)

@@ -1,0 +1,35 @@
+"""An animated asset: its moment and its shutter."""
+
+import numpy as np
+from playwright.sync_api import expect
+
+from tests.browser.picture import go, pixels, scene_of, set_number, wait_for_samples
+from tests.core.test_gltf_motion import Animated
+
+
+def columns(page):
+    """How much of each column of the picture the red square covers."""
+    shown = pixels(page).astype(float)
+    return ((shown[..., 0] - shown[..., 2]) > 40).mean(0)
+
+
+def test_an_animated_file_shows_its_moment_and_blurs(page, tmp_path):
+    file = Animated().channel(0, "translation", [0, 1], [[0, 2, 3], [3, 2, 3]])
+    page.get_by_label("Asset file").set_input_files(str(file.written(tmp_path)))
+    expect(page.get_by_role("button", name="Hide Square")).to_be_visible(timeout=60_000)
+    go(page, "Camera")
+    expect(page.get_by_text("Shutter")).to_be_visible()
+    wait_for_samples(page, 4)
+    early = columns(page)
+    set_number(page, "Moment", "0.5")
+    page.wait_for_function("() => Number(document.querySelector('canvas[data-revision]').dataset.revision) >= 2")
+    wait_for_samples(page, 4)
+    later = columns(page)
+    place = np.arange(len(early))
+    assert np.average(place, weights=later) > np.average(place, weights=early) + 20
+    set_number(page, "Closes", "0.4")
+    page.wait_for_function("() => Number(document.querySelector('canvas[data-revision]').dataset.revision) >= 3")
+    wait_for_samples(page, 4)
+    assert scene_of(page)["shutter"] == {"time": 0.5, "opens": 0.0, "closes": 0.4}
+    streak = columns(page)
+    assert (streak > 0.02).sum() != (later > 0.02).sum()
