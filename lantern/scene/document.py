@@ -249,7 +249,7 @@ class Camera(Model):
 
 
 class Shutter(Model):
-    """Which moment a frame shows, and when around it, counted from it, the shutter is open; equal times freeze motion."""
+    """Which moment a frame shows, and when its shutter opens and closes, counted from it; equal times freeze all."""
 
     time: float = quantity(0.0, "Moment", "s", (-1e6, 1e6), (0, 10), 0.01)
     opens: float = quantity(0.0, "Opens", "s", (-1000, 1000), (-0.05, 0), 0.001)
