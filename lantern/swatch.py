@@ -28,7 +28,8 @@ _TEXTURES = (
     "base_color_texture", "metallic_roughness_texture", "normal_texture", "emission_texture", "transmission_texture",
     "coat_normal_texture",
 )  # fmt: skip
-_HALF = np.array([0.033, 0.019, 0.02])  # m
+_HALF = np.array([0.033, 0.019, 0.02])
+"""Half the size of the pebble [m]."""
 _SQUARE = 0.62
 """Exponent of the superellipsoid: 1 is an ellipsoid, 0 a box (Barr, "Superquadrics and Angle-Preserving
 Transformations", IEEE CG&A 1(1), 1981)."""

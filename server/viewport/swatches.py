@@ -6,18 +6,12 @@ Called by `host` when every pane shows a whole picture; what asks for a picture 
 
 import hashlib
 import traceback
-from typing import Any, Protocol
 
 from lantern.assets.textures import Texture
 from lantern.picture.encode import encode_jpeg
 from lantern.scene.document import Material, Scene
 from lantern.swatch import SwatchMaker
-
-
-class Send(Protocol):
-    """Sends a message of the host."""
-
-    def __call__(self, head: dict[str, Any], body: bytes = b"") -> None: ...
+from server.viewport.shown import Send
 
 
 def _digest(origin: str, material: Material) -> str:

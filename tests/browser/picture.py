@@ -58,6 +58,15 @@ def set_number(page: Page, label: str, text: str) -> None:
     field.press("Enter")
 
 
+def set_color(page: Page, label: str, text: str) -> None:
+    """Type an sRGB hex into a colour's field and close it."""
+    page.get_by_role("button", name=label).click()
+    entry = page.get_by_label("sRGB hex")
+    entry.fill(text)
+    entry.press("Enter")
+    page.keyboard.press("Escape")
+
+
 def click_picture(page: Page, x: float, y: float) -> None:
     """Click at a share of the picture's width and height."""
     box = page.get_by_test_id("picture").bounding_box()

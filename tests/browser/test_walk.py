@@ -21,6 +21,7 @@ from tests.browser.picture import (
     revision,
     roughness,
     scene_of,
+    set_color,
     set_number,
     wait_for_revision,
     wait_for_samples,
@@ -102,11 +103,7 @@ def test_a_click_selects_a_part_and_its_material_changes_the_picture(undone):
     expect(page.get_by_text("Brushed Brass").first).to_be_visible()
     expect(page.get_by_text("Colour map")).to_be_visible()
     at = revision(page)
-    page.get_by_role("button", name="Base colour").click()
-    entry = page.get_by_label("sRGB hex")
-    entry.fill("#2040ff")
-    entry.press("Enter")
-    page.keyboard.press("Escape")
+    set_color(page, "Base colour", "#2040ff")
     wait_for_revision(page, at + 1)
     wait_for_samples(page, 2)
     base = np.s_[int(before.shape[0] * 0.82) : int(before.shape[0] * 0.9), 440:500]
@@ -143,11 +140,7 @@ def test_the_shelf_shows_every_material_as_it_is_now(undone):
     assert before[1] > before[0] and before[1] > before[2], "moss is green"
     page.get_by_role("button", name="Felt Foot").get_by_text("Felt Foot").first.click()
     at = revision(page)
-    page.get_by_role("button", name="Base colour").click()
-    entry = page.get_by_label("sRGB hex")
-    entry.fill("#c01010")
-    entry.press("Enter")
-    page.keyboard.press("Escape")
+    set_color(page, "Base colour", "#c01010")
     wait_for_revision(page, at + 1)
     deadline = time.monotonic() + 60
     while swatch_color(page, key)[0] < 2 * before[0]:
