@@ -4,7 +4,7 @@ from datetime import datetime
 from pathlib import Path
 
 from django.conf import settings
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, UploadedFile
 
 from lantern.scene.document import Scene
@@ -12,7 +12,7 @@ from server.projects import storage
 from server.projects.actions import DeleteProject
 from server.projects.errors import Missing
 from server.projects.importing import start_import
-from server.projects.models import AssetImport, Project
+from server.projects.models import AssetImport, Cover, Project
 from server.projects.policy import project_for, visible_projects
 
 router = Router(tags=["projects"])
@@ -23,6 +23,13 @@ class ProjectSummary(Schema):
     name: str
     revision: int
     updated: datetime
+    cover: str | None
+    """Address of its picture, another one for each new picture."""
+
+    @staticmethod
+    def resolve_cover(project: Project) -> str | None:
+        cover = getattr(project, "cover", None)
+        return f"/api/projects/{project.pk}/cover?made={cover.made.timestamp():.0f}" if cover else None
 
 
 class ProjectDetail(ProjectSummary):
@@ -45,13 +52,23 @@ class ImportState(Schema):
 @router.get("projects", response=list[ProjectSummary])
 def list_projects(request: HttpRequest) -> list[Project]:
     """The projects of the person signed in, newest first."""
-    return list(visible_projects(request.user))
+    return list(visible_projects(request.user).select_related("cover").defer("scene", "cover__picture"))
 
 
 @router.get("projects/{project_id}", response=ProjectDetail)
 def get_project(request: HttpRequest, project_id: int) -> Project:
     """One project with its document."""
     return project_for(request.user, project_id)
+
+
+@router.get("projects/{project_id}/cover")
+def project_cover(request: HttpRequest, project_id: int) -> HttpResponse:
+    """The picture by which a project is known, JPEG."""
+    cover = Cover.objects.filter(project=project_for(request.user, project_id)).first()
+    if cover is None:
+        raise Missing(f"Project {project_id} has no picture yet.")
+    headers = {"Cache-Control": "private, max-age=86400"}
+    return HttpResponse(bytes(cover.picture), content_type="image/jpeg", headers=headers)
 
 
 @router.delete("projects/{project_id}", response={204: None})

@@ -49,6 +49,14 @@ class Project(models.Model):
         return self.edits.filter(number__gt=self.cursor).exists()
 
 
+class Cover(models.Model):
+    """The picture by which a project is known in the list."""
+
+    project = models.OneToOneField(Project, on_delete=models.CASCADE, related_name="cover", primary_key=True)
+    picture = models.BinaryField()  # JPEG
+    made = models.DateTimeField(auto_now=True)
+
+
 class Edit(models.Model):
     """One step of undo: a JSON Patch and its inverse."""
 

@@ -19,6 +19,7 @@ from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.models import Project
 from server.projects.policy import Person, project_for
+from server.viewport.cover import CoverKeeper
 from server.viewport.hosts import RenderHost, hosts
 from server.viewport.messages import PaneState
 from server.viewport.seats import Seat, Seats, View
@@ -27,6 +28,7 @@ log = logging.getLogger(__name__)
 MOST_VAIN_STARTS = 4
 """Hosts in a row that died before they showed anything: then the document itself is what kills them."""
 LINGER_SECONDS = 20.0
+SHOT_PANE = 0
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,7 @@ class Session:
     def __init__(self, snapshot: Snapshot) -> None:
         self.project_id = snapshot.project_id
         self.seats = Seats()
+        self.cover = CoverKeeper(snapshot.project_id)
         self._snapshot = snapshot
         self._running = True
         self._host: RenderHost | None = None
@@ -263,6 +266,8 @@ class Session:
             seat, pane = found
             if operation in ("frame", "overlay"):
                 seat.view.show(pane, operation, body)
+                if operation == "frame" and pane == SHOT_PANE:
+                    self.cover.take(seat.panes[pane], body)
             else:
                 seat.view.post({"type": operation, "pane": pane, **head})
         elif operation == "swatch":
@@ -311,6 +316,7 @@ class Sessions:
         session.leave(view)
         if len(session.seats):
             return
+        await session.cover.keep()
         await asyncio.sleep(LINGER_SECONDS)
         async with self._lock:
             if not len(session.seats) and self._open.get(session.project_id) is session:

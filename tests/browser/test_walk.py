@@ -349,6 +349,17 @@ def test_closing_the_browser_loses_nothing(browser, page, application):
     context.close()
 
 
+def test_the_list_of_projects_shows_their_pictures(page, application):
+    project = scene_of(page)["asset"]["name"]
+    page.goto(f"{application.url}/#/")
+    card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
+    page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth >= 240)", timeout=60_000)
+    expect(card.get_by_role("button", name="Open")).to_be_visible()
+    card.get_by_role("button", name="Open").click()
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    assert scene_of(page)["asset"]["name"] == project
+
+
 def test_drawer_and_shelf_fold_away_with_one_key(page):
     wide = page.get_by_test_id("surround").bounding_box()["width"]
     page.get_by_test_id("picture").focus()

@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Cover
+         * @description The picture by which a project is known, JPEG.
+         */
+        get: operations["server_projects_api_project_cover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -322,6 +342,8 @@ export interface components {
              * Format: date-time
              */
             updated: string;
+            /** Cover */
+            cover: string | null;
         };
         /**
          * Asset
@@ -1172,6 +1194,8 @@ export interface components {
              * Format: date-time
              */
             updated: string;
+            /** Cover */
+            cover: string | null;
             scene: components["schemas"]["Scene"];
             /** Can Undo */
             can_undo: boolean;
@@ -1407,7 +1431,7 @@ export interface components {
         };
         /**
          * Shutter
-         * @description Which moment a frame shows, and when around it, counted from it, the shutter is open; equal times freeze motion.
+         * @description Which moment a frame shows, and when its shutter opens and closes, counted from it; equal times freeze all.
          */
         Shutter: {
             /**
@@ -1786,6 +1810,26 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_projects_api_project_cover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,81 @@
+"""The picture by which a project is known in the list."""
+
+import asyncio
+import io
+from dataclasses import replace
+
+import pytest
+from channels.db import database_sync_to_async
+from django.test import Client
+from PIL import Image
+
+from lantern.trace.view import Way
+from server.projects.models import Cover
+from server.viewport import cover, frames
+from server.viewport.messages import PaneState
+from tests.server.test_viewport import is_frame, joined, leave, look, until
+
+WHOLE = frames.FrameInfo(2, 0, 4, 64, 40, (64, 40), (0, 0, 64, 40), frames.JPEG, frames.DENOISED, 0, (0.0,) * 11)
+PANE = PaneState(pane=0, serial=0, width=64, height=40)
+
+
+def picture(color, size=(640, 400)):
+    target = io.BytesIO()
+    Image.new("RGB", size, color).save(target, "PNG")
+    return target.getvalue()
+
+
+def test_only_a_whole_denoised_picture_of_the_shot_is_a_cover():
+    assert cover.shows_shot(PANE, WHOLE)
+    for other in ({"flags": 0}, {"flags": frames.DENOISED | frames.COARSE}, {"region": (0, 0, 20, 40)}, {"width": 32}):
+        assert not cover.shows_shot(PANE, replace(WHOLE, **other)), other
+    for other in ({"way": Way.CLAY}, {"loupe": (0.1, 0.1, 0.5, 0.5)}):
+        assert not cover.shows_shot(PANE.model_copy(update=other), WHOLE), other
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_the_newest_picture_counts_and_each_revision_is_kept_once(project, monkeypatch):
+    monkeypatch.setattr(cover, "WAIT_SECONDS", 0.05)
+    keeper = cover.CoverKeeper(project.pk)
+
+    async def kept():
+        made = await database_sync_to_async(Cover.objects.filter(project=project).first)()
+        return made and Image.open(io.BytesIO(bytes(made.picture)))
+
+    keeper.take(PANE, frames.pack_frame(WHOLE, picture((200, 0, 0))))
+    keeper.take(PANE, frames.pack_frame(WHOLE, picture((0, 200, 0))))
+    assert await kept() is None, "better ones may follow"
+    await asyncio.sleep(0.3)
+    first = await kept()
+    assert first.size == (480, 300) and first.getpixel((9, 9))[1] > 150
+    keeper.take(PANE, frames.pack_frame(WHOLE, picture((0, 0, 200))))
+    await asyncio.sleep(0.3)
+    assert (await kept()).getpixel((9, 9))[1] > 150, "one of this revision is kept already"
+    await keeper.keep()
+    assert (await kept()).getpixel((9, 9))[2] > 150, "at the end the newest counts"
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_the_list_has_the_picture_for_those_who_may_see_it(people, project):
+    def ask(person, path):
+        client = Client()
+        client.force_login(people[person])
+        return client.get(path)
+
+    get = database_sync_to_async(ask)
+    assert (await get("owner", "/api/projects")).json()[0]["cover"] is None
+    assert (await get("owner", f"/api/projects/{project.pk}/cover")).status_code == 404
+    socket = await joined(people, project)
+    try:
+        await look(socket)
+        await until(socket, is_frame(samples=8, revision=1))
+    finally:
+        await leave(socket)
+    async with asyncio.timeout(20):
+        while (address := (await get("owner", "/api/projects")).json()[0]["cover"]) is None:
+            await asyncio.sleep(0.05)
+    shown = await get("owner", address)
+    assert shown["Content-Type"] == "image/jpeg" and Image.open(io.BytesIO(shown.content)).size == (96, 64)
+    assert (await get("stranger", address)).status_code == 404
+    await database_sync_to_async(project.delete)()
+    assert not await database_sync_to_async(Cover.objects.exists)()
