@@ -133,7 +133,7 @@ def take(url: str) -> None:
             page.wait_for_timeout(800)
         _views(page, shot)
         page.get_by_role("button", name="All projects").click()
-        page.get_by_role("button", name="Remove").first.wait_for()
+        page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth > 0)")
         shot("projects")
         browser.close()
 
