@@ -79,6 +79,45 @@ def test_sampling_gives_the_brute_force_integral(sky):
     del kept
 
 
+@njit
+def _directions(environment, rows, cells, guides, densities, edges, count):
+    found = np.empty((count, 3), np.float32)
+    for i in range(count):
+        key = path_key(i, 0, 4)
+        d, _, _, _ = sample_environment(
+            environment, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
+        )
+        found[i, 0], found[i, 1], found[i, 2] = d
+    return found
+
+
+@pytest.mark.parametrize("upper_only", [False, True])
+def test_sampled_directions_follow_their_density(sky, upper_only):
+    """Chi-square over blocks of cells, whose share of all directions is exact: density times solid angle."""
+    kept = blocks(sky, upper_only=upper_only)
+    environment, _, *tables = addresses(*kept)
+    grid, count = kept[2], 400_000
+    d = _directions(environment, *tables, count).astype(np.float64)
+    row = np.minimum((np.arccos(d[:, 1]) / np.pi * grid.rows).astype(int), grid.rows - 1)
+    turn = (0.5 + np.arctan2(d[:, 0], -d[:, 2]) / (2 * np.pi)) % 1
+    column = np.minimum((turn * grid.columns).astype(int), grid.columns - 1)
+    found = np.zeros((grid.rows, grid.columns))
+    np.add.at(found, (row, column), 1)
+    edges = np.cos(np.linspace(0, np.pi, grid.rows + 1))
+    solid_angle = (edges[:-1] - edges[1:])[:, None] * 2 * np.pi / grid.columns
+    expected = grid.densities.reshape(grid.rows, grid.columns) * solid_angle * count
+
+    def joined(cells):
+        return cells.reshape(grid.rows // 4, 4, grid.columns // 8, 8).sum((1, 3))
+
+    found, expected = joined(found), joined(expected)
+    used = expected > 20
+    freedom = used.sum() - 1
+    chi_square = ((found[used] - expected[used]) ** 2 / expected[used]).sum()
+    assert used.sum() > 300 and found[~used].sum() < 0.01 * count
+    assert chi_square < freedom + 5 * np.sqrt(2 * freedom)
+
+
 def test_rotation_turns_the_light_counter_clockwise_seen_from_above():
     pixels = np.zeros((64, 128, 3), np.float32)
     pixels[31:33, 63:65] = 1.0  # level, along -Z

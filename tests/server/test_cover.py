@@ -35,7 +35,7 @@ def test_only_a_whole_denoised_picture_of_the_shot_is_a_cover():
 
 @pytest.mark.django_db(transaction=True)
 async def test_the_newest_picture_counts_and_each_revision_is_kept_once(project, monkeypatch):
-    monkeypatch.setattr(cover, "WAIT_SECONDS", 0.05)
+    monkeypatch.setattr(cover, "WAIT_SECONDS", 1.0)
     keeper = cover.CoverKeeper(project.pk)
 
     async def kept():
@@ -45,11 +45,12 @@ async def test_the_newest_picture_counts_and_each_revision_is_kept_once(project,
     keeper.take(PANE, frames.pack_frame(WHOLE, picture((200, 0, 0))))
     keeper.take(PANE, frames.pack_frame(WHOLE, picture((0, 200, 0))))
     assert await kept() is None, "better ones may follow"
-    await asyncio.sleep(0.3)
-    first = await kept()
+    async with asyncio.timeout(30):
+        while (first := await kept()) is None:
+            await asyncio.sleep(0.05)
     assert first.size == (480, 300) and first.getpixel((9, 9))[1] > 150
     keeper.take(PANE, frames.pack_frame(WHOLE, picture((0, 0, 200))))
-    await asyncio.sleep(0.3)
+    await asyncio.sleep(1.5)
     assert (await kept()).getpixel((9, 9))[1] > 150, "one of this revision is kept already"
     await keeper.keep()
     assert (await kept()).getpixel((9, 9))[2] > 150, "at the end the newest counts"
