@@ -148,6 +148,45 @@ def test_the_shelf_shows_every_material_as_it_is_now(undone):
         page.wait_for_timeout(100)
 
 
+def test_a_swatch_is_dragged_onto_a_part(undone):
+    """The picture shows what a drop would do, and takes it back when the drag goes elsewhere."""
+    page = undone
+    go(page, "Materials")
+    wait_for_samples(page, 2)
+    at = revision(page)
+    box = page.get_by_test_id("picture").bounding_box()
+    base = np.s_[int(0.84 * pixels(page).shape[0]) : int(0.9 * pixels(page).shape[0]), 440:500]
+
+    def until_green(wanted):
+        deadline = time.monotonic() + 60
+        while True:
+            red, green, _ = pixels(page)[base].astype(float).mean((0, 1))
+            if (green > red) == wanted:
+                return
+            assert time.monotonic() < deadline, (red, green)
+            page.wait_for_timeout(100)
+
+    def over(x, y):
+        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y, steps=4)
+
+    until_green(False)
+    page.get_by_role("button", name="Material Moss Felt").hover()
+    page.mouse.down()
+    over(0.5, 0.88)
+    until_green(True)
+    assert revision(page) == at, "it is only shown"
+    over(0.1, 0.2)
+    until_green(False)
+    over(0.5, 0.88)
+    page.mouse.up()
+    wait_for_revision(page, at + 1)
+    expect_saved(page)
+    scene = scene_of(page)
+    assert scene["materials"][scene["parts"]["base"]["material"]]["name"] == "Moss Felt"
+    assert scene["parts"]["cap"]["material"] != scene["parts"]["base"]["material"]
+    until_green(True)
+
+
 def test_undo_and_redo(undone):
     page = undone
     at = revision(page)

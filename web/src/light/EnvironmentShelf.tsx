@@ -8,6 +8,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import type { EnvironmentEntry } from "../api/types";
 import { FileInput } from "../controls/FileInput";
+import { dragOf } from "../store/carried";
 import { useSlice, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
 
@@ -26,8 +27,9 @@ export function EnvironmentShelf() {
     api.environments().then(setItems, fail);
   }, [fail]);
 
-  const choose = (item: EnvironmentEntry) =>
-    workspace.commit([replace("/environment/map", item.map)], `Environment: ${item.name}`);
+  const lit = (item: EnvironmentEntry) => [replace("/environment/map", item.map)];
+  const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
+  const choose = (item: EnvironmentEntry) => workspace.commit(lit(item), said(item));
 
   const add = async (file: File) => {
     setShare(0);
@@ -59,6 +61,7 @@ export function EnvironmentShelf() {
           onClick={() => choose(item)}
           aria-label={`Environment ${item.name}`}
           aria-pressed={item.map.sha256 === chosen}
+          {...dragOf({ onPart: false, patch: () => lit(item), label: () => said(item) }, item.name)}
           sx={{
             flexDirection: "column",
             alignItems: "flex-start",

@@ -1,9 +1,10 @@
-/** The materials of the project; with a part selected, one click dresses it. */
+/** The materials of the project: dragged onto a part, or with a part selected by a click, one dresses it. */
 import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import Typography from "@mui/material/Typography";
 import type { Color } from "../api/types";
 import { toHex } from "../controls/color";
+import { dragOf } from "../store/carried";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 
@@ -37,6 +38,14 @@ export function SwatchShelf() {
             selected.length > 0 ? `Dress ${wearers} in ${material.name}` : `Material ${material.name}`
           }
           aria-pressed={key === worn}
+          {...dragOf(
+            {
+              onPart: true,
+              patch: (_, onto) => onto.map((part) => replace(pointer("parts", part, "material"), key)),
+              label: (where) => `${material.name} on ${where}`,
+            },
+            material.name,
+          )}
           sx={{
             width: 92,
             flexDirection: "column",

@@ -12,6 +12,7 @@ import { PaneBar } from "./PaneBar";
 import { PixelReadout } from "./PixelReadout";
 import { PointerMenu } from "./PointerMenu";
 import { Readout } from "./Readout";
+import { useDrop } from "./useDrop";
 import { useGestures } from "./useGestures";
 import { usePicture } from "./usePicture";
 
@@ -32,6 +33,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
   const [css, setCss] = useState({ width: 960, height: 600 });
   const full = frame?.full ?? { width: css.width, height: css.width / shape };
   const { place, saying, drawn, menu, closeMenu, handlers } = useGestures(number, surround, css, full);
+  const drop = useDrop(number);
   usePicture(canvas, frame);
   usePicture(drawing, overlay);
 
@@ -83,6 +85,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
         aria-label="Proof of the scene. Drag to orbit, Shift-drag to pan, wheel to dolly, Alt-wheel to zoom, Ctrl-wheel to magnify, click a part to select it."
         data-testid={shot ? "picture" : "free-picture"}
         {...handlers}
+        {...drop}
         style={{
           ...sheet,
           imageRendering: pixelated,

@@ -1,0 +1,81 @@
+/** Dropping things from the shelf onto a picture: it shows at once what a drop would do. */
+import { useRef } from "react";
+import { inHand } from "../store/carried";
+import { useWorkspace } from "../store/context";
+import type { PaneNumber } from "../store/panes";
+
+/** CSS pixels that the pointer has to move before it is asked again what lies under it. */
+const STEP = 3;
+/** Nothing has been asked yet; null is the open ground. */
+const UNKNOWN = Symbol("unknown");
+
+export function useDrop(number: PaneNumber) {
+  const workspace = useWorkspace();
+  const over = useRef<string | null | typeof UNKNOWN>(UNKNOWN);
+  const asked = useRef({ x: Number.NaN, y: Number.NaN, waiting: false });
+
+  const forget = () => {
+    over.current = UNKNOWN;
+    asked.current = { x: Number.NaN, y: Number.NaN, waiting: false };
+  };
+
+  /** The parts that a drop would reach: a part of the selection stands for all of it. */
+  const reached = (part: string | null) => {
+    const { selection } = workspace.getState();
+    return part === null ? [] : selection.includes(part) ? selection : [part];
+  };
+
+  const partUnder = async (event: React.DragEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const x = (event.clientX - box.left) / box.width;
+    const y = (event.clientY - box.top) / box.height;
+    return (await workspace.pick(number, x, y))?.part ?? null;
+  };
+
+  const show = (part: string | null) => {
+    const item = inHand();
+    if (!item || part === over.current) return;
+    over.current = part;
+    const parts = reached(part);
+    if (item.onPart && parts.length === 0) workspace.abandon();
+    else workspace.preview(item.patch(workspace.getState().committed, parts));
+  };
+
+  return {
+    onDragOver: async (event: React.DragEvent) => {
+      const item = inHand();
+      if (!item) return;
+      event.preventDefault();
+      event.dataTransfer.dropEffect = "copy";
+      if (!item.onPart) return show(null);
+      const last = asked.current;
+      if (last.waiting || Math.hypot(event.clientX - last.x, event.clientY - last.y) < STEP) return;
+      const question = { x: event.clientX, y: event.clientY, waiting: true };
+      asked.current = question;
+      const part = await partUnder(event);
+      // The pointer may have left, or let go, while the answer was on its way.
+      if (asked.current === question) {
+        question.waiting = false;
+        show(part);
+      }
+    },
+    onDragLeave: () => {
+      if (!inHand()) return;
+      forget();
+      workspace.abandon();
+    },
+    onDrop: async (event: React.DragEvent) => {
+      const item = inHand();
+      if (!item) return;
+      event.preventDefault();
+      forget();
+      const part = item.onPart ? await partUnder(event) : null;
+      const parts = reached(part);
+      if (item.onPart && parts.length === 0) return workspace.abandon();
+      const { scene, committed } = workspace.getState();
+      const where = parts.map((key) => scene.parts[key]?.name ?? key).join(", ");
+      workspace.commit(item.patch(committed, parts), item.label(where));
+      if (part !== null && parts.length === 1) workspace.select([part]);
+    },
+  };
+}
