@@ -235,14 +235,14 @@ class Session:
     async def _live(self) -> None:
         self._host = host = await hosts.take()
         self.host_starts += 1
-        for seat in self.seats:
-            for state in seat.panes.values():
-                self._to_host(self._pane_message(seat, state))
-        if self._running:
-            self._to_host({"op": "run"})
-        self._to_host({"op": "swatches", "made": self._swatches})
-        self._send_scene()
         try:
+            for seat in self.seats:
+                for state in seat.panes.values():
+                    self._to_host(self._pane_message(seat, state))
+            if self._running:
+                self._to_host({"op": "run"})
+            self._to_host({"op": "swatches", "made": self._swatches})
+            self._send_scene()
             while (message := await host.receive()) is not None:
                 self._from_host(*message)
         finally:
