@@ -90,7 +90,7 @@ def _check(scene: Scene, asset: ImportedAsset) -> None:
     engine.close()
 
 
-@settings(max_examples=EXAMPLES, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=EXAMPLES, suppress_health_check=list(HealthCheck))
 @given(
     outer=MATERIALS,
     inner=MATERIALS,
@@ -169,7 +169,7 @@ def test_a_light_inside_glass_shines():
 
 @example(vertices=[(0, 0, 0)] * 3)
 @example(vertices=[(1e-30, 0, 0), (0, 1e-30, 0), (0, 0, 1e-30)])
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(vertices=st.lists(PLACE, min_size=3, max_size=9))
 def test_any_triangles(vertices):
     """Slivers, points, repeated vertices."""
