@@ -1,6 +1,7 @@
 """An animated asset: its moment and its shutter."""
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.picture import go, pixels, scene_of, set_number, wait_for_samples
@@ -13,10 +14,21 @@ def columns(page):
     return ((shown[..., 0] - shown[..., 2]) > 40).mean(0)
 
 
-def test_an_animated_file_shows_its_moment_and_blurs(page, tmp_path):
+@pytest.fixture
+def moving(page, tmp_path):
+    """A page with a project of an animated file, which is removed again: the newest project is what opens."""
     file = Animated().channel(0, "translation", [0, 1], [[0, 2, 3], [3, 2, 3]])
     page.get_by_label("Asset file").set_input_files(str(file.written(tmp_path)))
     expect(page.get_by_role("button", name="Hide Square")).to_be_visible(timeout=60_000)
+    yield page
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name="Remove moving").click()
+    expect(page.get_by_role("button", name="Open moving")).to_have_count(0)
+
+
+def test_an_animated_file_shows_its_moment_and_blurs(moving):
+    page = moving
     go(page, "Camera")
     expect(page.get_by_text("Shutter")).to_be_visible()
     wait_for_samples(page, 4)

