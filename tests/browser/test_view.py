@@ -299,6 +299,9 @@ def test_resolution_limits_denoising_and_the_readout(undone):
     expect(page.get_by_role("textbox", name="Samples")).to_have_count(0)
     expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "settled", timeout=60_000)
     expect(readout).to_contain_text(" of 8")
+    page.wait_for_function(
+        "document.querySelector('[data-testid=picture]').dataset.state === 'settled'", timeout=60_000
+    )
     samples = int(page.get_by_test_id("picture").get_attribute("data-samples"))
     assert samples >= 8, "it may have had more before the limit came"
     settled = pixels(page)
