@@ -97,7 +97,7 @@ def _compile_kernels() -> None:
             break
         except subprocess.TimeoutExpired:
             passed = time.monotonic() - start
-            _say(f"Compiling the ray kernels: {passed:.0f} s (this happens once, about half a minute)")
+            _say(f"Compiling the ray kernels: {passed:.0f} s (this happens once, about two minutes)")
     if code:
         raise LaunchError(f"the ray kernels cannot be compiled (exit code {code}); the reason stands above")
     _say(f"Ray kernels compiled in {time.monotonic() - start:.0f} s")

@@ -22,7 +22,7 @@ QUALITY = 86
 
 
 def shows_shot(state: PaneState, info: frames.FrameInfo) -> bool:
-    """Whether a picture is the whole proof of the shot, as good as a first look needs it."""
+    """Whether a picture is the whole proof of the shot, denoised."""
     whole = info.region == (0, 0, *info.full) and (info.width, info.height) == info.full
     plain = state.way is Way.PROOF and state.camera is None and state.loupe is None
     return plain and whole and bool(info.flags & frames.DENOISED) and not info.flags & frames.COARSE
