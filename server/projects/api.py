@@ -29,7 +29,7 @@ class ProjectSummary(Schema):
     @staticmethod
     def resolve_cover(project: Project) -> str | None:
         cover = getattr(project, "cover", None)
-        return f"/api/projects/{project.pk}/cover?made={cover.made.timestamp():.0f}" if cover else None
+        return f"/api/projects/{project.pk}/cover?made={cover.made.timestamp():.3f}" if cover else None
 
 
 class ProjectDetail(ProjectSummary):
