@@ -10,14 +10,14 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
+from lantern.trace import compiled
 
 from demo.environments import studio
 from lantern.assets.gltf import ImportedAsset
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import LUMINANCE, Film
 from lantern.kernel import points
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Scene
-from lantern.trace import compiled
-from lantern.trace.film import LUMINANCE, Film
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96

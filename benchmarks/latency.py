@@ -23,9 +23,9 @@ from PIL import Image
 from benchmarks.chromium import through_chromium
 from benchmarks.live import Account, LiveView, million_triangles
 from demo.project import demo_scene
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.trace.film import Film
 from server.viewport import frames
 from tests.browser.conftest import Application
 

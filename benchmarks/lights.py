@@ -6,9 +6,9 @@ import time
 
 import numpy as np
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import LUMINANCE, Film
 from lantern.scene.document import Camera, Ground, Light, Material
-from lantern.trace.film import LUMINANCE, Film
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.kernel.memory import address, aligned
-from lantern.trace.embree import RAY_SLOTS, replay
-from lantern.trace.film import Film
+from lantern.rays.embree import RAY_SLOTS, replay
 
 
 @dataclass(frozen=True)

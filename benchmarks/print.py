@@ -11,9 +11,9 @@ import time
 import numpy as np
 
 from demo.project import demo_scene
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.picture.develop import Developed, display_rgb
-from lantern.trace.film import Film
 
 WIDTH, HEIGHT, WINDOW = 1920, 1080, 64
 PARTS = ("chimney", "base", "carry-strap", "cap")

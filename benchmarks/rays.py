@@ -5,9 +5,9 @@ import json
 
 from benchmarks.measure import Ratio, against_bare
 from demo.project import demo_scene
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import Material, Scene
-from lantern.trace.film import Film
 
 WIDTH, HEIGHT = 640, 400
 

@@ -9,9 +9,9 @@ import numpy as np
 from benchmarks.measure import against_bare
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Scene
-from lantern.trace.film import Film
 from tests.core.shapes import no_files
 
 WIDTH, HEIGHT = 480, 300

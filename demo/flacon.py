@@ -14,6 +14,7 @@ from demo.glb import GlbWriter
 from demo.project import cached_files, environment_makers, file_reference
 from demo.shapes import Shape, dense, merged, moved, rounded, turned
 from lantern.assets.gltf import import_asset
+from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import (
     Asset,
     Backdrop,
@@ -180,7 +181,7 @@ def flacon_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     files = cached_files({ASSET_FILE: write_flacon, **environment_makers()})
     asset = import_asset(files[ASSET_FILE])
     by_name = {material.name: material for material in (GLASS, AMBER, BRASS)}
-    low, high = asset.bounds()
+    low, high = asset_bounds(asset)
     printed = PrintSettings(width=800, height=1000, samples=96)
     camera = fit_camera(
         Camera(focal_length=100.0, position=(0.10, 0.14, 0.5), target=(0, 0.05, 0)), low, high, 0.8, keep_direction=True

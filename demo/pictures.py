@@ -7,11 +7,11 @@ from pathlib import Path
 
 from demo.flacon import flacon_scene
 from demo.project import demo_scene
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.picture.files import write_png
 from lantern.scene.document import Camera, FileRef, Ground, Look, PrintSettings, Scene
-from lantern.trace.film import Film
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 Demo = tuple[Scene, Callable[[FileRef], Path]]

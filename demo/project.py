@@ -14,6 +14,7 @@ from demo.wick import write_wick
 from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
 from lantern.kernel.cache import cache_root
+from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import (
     Asset,
     Backdrop,
@@ -68,7 +69,7 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     """The demo's document and a function that finds its files."""
     files = demo_files()
     asset = import_asset(files[ASSET_FILE])
-    low, high = asset.bounds()
+    low, high = asset_bounds(asset)
     printed = PrintSettings(width=1920, height=1200, samples=128)
     camera = fit_camera(Camera(focal_length=85.0), low, high, printed.width / printed.height, keep_direction=False)
     scene = Scene(

@@ -16,14 +16,15 @@ from tqdm import tqdm
 from lantern.assets.errors import AssetError
 from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.assets.hashing import sha256_of
-from lantern.engine import Engine
+from lantern.engine.engine import LARGEST_SEED, Engine
+from lantern.film.film import Film
+from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
 from lantern.scene.document import Asset, Backdrop, Camera, FileRef, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.reading import SceneError, read_scene
-from lantern.trace.film import Film
 
 LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic", "pygltflib")
 SAMPLES_A_STEP = 4
@@ -95,7 +96,7 @@ def main(arguments: list[str] | None = None) -> int:
 
 def describe(asset: ImportedAsset) -> dict[str, Any]:
     """What a file holds, as plain data."""
-    low, high = asset.bounds()
+    low, high = asset_bounds(asset)
     return {
         "format": asset.format,
         "parts": [
@@ -150,7 +151,7 @@ def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], Imported
         parts=asset.parts,
         materials=asset.materials,
     )
-    low, high = asset.bounds()
+    low, high = asset_bounds(asset)
     width, height = options.size or (1280, 800)
     return (
         scene.model_copy(
@@ -205,6 +206,8 @@ def _render(options: argparse.Namespace) -> None:
         raise UsageError(f"--environment must be a .hdr or .exr file, not {options.environment.name!r}")
     if options.threads < 1:
         raise UsageError(f"--threads must be at least 1, not {options.threads}")
+    if not 0 <= options.seed <= LARGEST_SEED:
+        raise UsageError(f"--seed must lie within 0 and {LARGEST_SEED}, not {options.seed}")
     start = time.perf_counter()
     scene, files, asset = _load(options)
     scene = _with_options(scene, options, files)
@@ -224,7 +227,7 @@ def _render(options: argparse.Namespace) -> None:
 
 def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
     wanted = scene.print
-    film = Film(wanted.width, wanted.height, layers=wanted.layers and options.out.suffix.lower() == ".exr")
+    film = Film(wanted.width, wanted.height, aovs=wanted.layers and options.out.suffix.lower() == ".exr")
     with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
         while not film.is_done(wanted.samples):
             before = film.samples

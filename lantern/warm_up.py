@@ -11,11 +11,11 @@ import numpy as np
 
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.engine import Engine
+from lantern.compile.view import View, Way
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
 from lantern.scene.document import FileRef, Material, Part, Scene
-from lantern.trace.film import Film
-from lantern.trace.view import View, Way
 
 
 def load_kernels(way: Way) -> None:

@@ -60,6 +60,12 @@ class AccessorReader:
             raise self.fail(f"buffer view {number} reaches beyond its buffer")
         return data, view
 
+    def kind(self, number: int, *allowed: str) -> str:
+        """Type of accessor `number` if it is an allowed one, else the first of those, which then is missed."""
+        known = isinstance(number, int) and 0 <= number < len(self._document.accessors)
+        found = self._document.accessors[number].type if known else None
+        return found if found in allowed else allowed[0]
+
     def read(self, number: int, kind: str) -> np.ndarray:
         """Accessor `number` as stored, shape (count,) or (count, width); `kind` is the type it must have."""
         if not isinstance(number, int) or not 0 <= number < len(self._document.accessors):

@@ -4,7 +4,7 @@ In: the path of a GLB, glTF or zip. Out: an `ImportedAsset`. Called by the engin
 when a file is uploaded, and by the command line.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -23,6 +23,8 @@ from lantern.assets.textures import Texture, decode_textures
 from lantern.scene.document import Material, Part, PartKey
 
 MOST_NODES_DEEP = 256
+DEFAULT = Material(name="Default", specular_roughness=0.5)
+"""Of primitives without a material."""
 Progress = Callable[[str, float], None]
 
 
@@ -42,20 +44,6 @@ class ImportedAsset:
     def triangles(self) -> int:
         """Triangles of all parts, instances counted each time."""
         return sum(self.meshes[part.mesh].triangles for part in self.parts.values())
-
-    def bounds(self) -> tuple[np.ndarray, np.ndarray]:
-        """Lowest and highest corner (3,) [m] of all parts in world space."""
-        return bounds_of([mesh.positions for mesh in self.meshes], self.parts.values())
-
-
-def bounds_of(points_of: Sequence[np.ndarray], parts: Iterable[Part]) -> tuple[np.ndarray, np.ndarray]:
-    """Lowest and highest corner (3,) float64 [m] of some parts in world space; `points_of` has (n, 3) points a mesh."""
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    for part in parts:
-        matrix = np.array(part.matrix, np.float64).reshape(3, 4)
-        points = points_of[part.mesh] @ matrix[:, :3].T + matrix[:, 3]
-        low, high = np.minimum(low, points.min(0)), np.maximum(high, points.max(0))
-    return low, high
 
 
 def _no_progress(what: str, share: float) -> None:
@@ -83,7 +71,8 @@ def import_asset(
     progress("Decoding textures", 0.1)
     asset.textures = decode_textures(container, reader)
     progress("Reading materials", 0.5)
-    material_keys = _read_materials(container, asset)
+    colored = _colored_materials(container)
+    material_keys = _read_materials(container, asset, colored)
     progress("Reading meshes", 0.6)
     _read_parts(container, reader, asset, material_keys)
     if asset.triangles == 0:
@@ -92,13 +81,22 @@ def import_asset(
     return asset
 
 
-def _read_materials(container: Container, asset: ImportedAsset) -> list[str]:
+def _colored_materials(container: Container) -> set[int | None]:
+    """Numbers of the materials of primitives that bring colours of their vertices (glTF 2.0, section 3.9.2)."""
+    primitives = [p for mesh in container.document.meshes or [] for p in mesh.primitives]
+    return {p.material for p in primitives if p.attributes.COLOR_0 is not None}
+
+
+def _read_materials(container: Container, asset: ImportedAsset, colored: set[int | None]) -> list[str]:
     keys: list[str] = []
     for number, source in enumerate(container.document.materials or []):
         name = (source.name or f"Material {number + 1}")[:200]
         key = unique_key(name, asset.materials)
-        asset.materials[key] = convert_material(container, source, name, asset.textures, asset.problems)
+        material = convert_material(container, source, name, asset.textures, asset.problems)
+        asset.materials[key] = material.model_copy(update={"vertex_colors": number in colored})
         keys.append(key)
+    if None in colored:
+        asset.materials["default"] = DEFAULT.model_copy(update={"vertex_colors": True})
     return keys
 
 
@@ -161,19 +159,20 @@ def _rows(matrix: np.ndarray) -> tuple[float, ...]:
 
 def _part_keys(motion: Motion, chain: tuple[int, ...]) -> tuple[PartKey, ...]:
     """Keys of a part whose nodes, from the root down, are `chain`; none for one that rests all the while."""
-    keys = []
-    for moment in motion.moments(chain):
-        matrix = np.eye(4)
-        for number in chain:
-            matrix = matrix @ motion.matrix(number, float(moment))
-        keys.append(PartKey(time=float(moment), matrix=_rows(matrix)))
-    return tuple(keys)
+    moments = motion.moments(chain)
+    if not len(moments):
+        return ()
+    matrices = np.broadcast_to(np.eye(4), (len(moments), 4, 4))
+    for number in chain:
+        matrices = matrices @ motion.matrices(number, moments)
+    rows = matrices[:, :3].reshape(-1, 12).tolist()
+    return tuple(PartKey(time=time, matrix=tuple(row)) for time, row in zip(moments.tolist(), rows, strict=True))
 
 
 def _material_of(container: Container, primitive: pygltflib.Primitive, asset: ImportedAsset, keys: list[str]) -> str:
     if primitive.material is None:
         if "default" not in asset.materials:
-            asset.materials["default"] = Material(name="Default", specular_roughness=0.5)
+            asset.materials["default"] = DEFAULT
         return "default"
     if not 0 <= primitive.material < len(keys):
         raise AssetError(container.name, f"material {primitive.material} is missing")

@@ -7,6 +7,7 @@ import pygltflib
 
 from lantern.assets.container import Container
 from lantern.assets.errors import AssetError
+from lantern.assets.gltf_meshes import MOST_UV_SETS
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, TextureUse
 
@@ -29,13 +30,35 @@ KNOWN_EXTENSIONS = {
 def convert_material(
     container: Container, source: pygltflib.Material, name: str, textures: list[Texture], problems: list[str]
 ) -> Material:
-    """The OpenPBR material that looks like a glTF material; what cannot be kept is added to `problems`."""
-    extensions: dict[str, Any] = source.extensions or {}
+    """The OpenPBR material that looks like a glTF material; what cannot be kept is added to `problems`.
+
+    Raises AssetError for a material that does not follow the standard.
+    """
+    try:
+        return _convert(container, source, name, textures, problems)
+    except (AttributeError, KeyError, TypeError, ValueError) as error:
+        if isinstance(error, AssetError):
+            raise
+        raise AssetError(container.name, f"material {name!r} does not follow glTF 2.0 ({error})") from error
+
+
+def _extensions_of(source: pygltflib.Material) -> dict[str, dict[str, Any]]:
+    extensions = source.extensions or {}
+    for key, value in extensions.items():
+        if not isinstance(value, dict):
+            raise TypeError(f"its extension {key} is {type(value).__name__}, not an object")
+    return extensions
+
+
+def _convert(
+    container: Container, source: pygltflib.Material, name: str, textures: list[Texture], problems: list[str]
+) -> Material:
+    extensions = _extensions_of(source)
 
     def use(info: Any) -> TextureUse | None:
         return _texture_use(container, info, name, textures, problems)
 
-    fields: dict[str, Any] = {"name": name}
+    fields: dict[str, Any] = {"name": name, "double_sided": bool(source.doubleSided)}
     base = [1.0, 1.0, 1.0]
     pbr = source.pbrMetallicRoughness
     if pbr is not None:
@@ -60,7 +83,8 @@ def convert_material(
         fields["specular_ior"] = min(max(ior, 1.0), 3.0) if ior else 3.0
     if "KHR_materials_transmission" in extensions:
         fields |= _transmission(extensions, base) | {
-            "transmission_texture": use(extensions["KHR_materials_transmission"].get("transmissionTexture"))
+            "transmission_texture": use(extensions["KHR_materials_transmission"].get("transmissionTexture")),
+            "transmission_tint_texture": fields.get("base_color_texture"),
         }
     coat = extensions.get("KHR_materials_clearcoat")
     if coat:
@@ -71,6 +95,8 @@ def convert_material(
             "coat_ior": 1.5,
         }
         fields["coat_normal_texture"] = use(coat.get("clearcoatNormalTexture"))
+        scale = (coat.get("clearcoatNormalTexture") or {}).get("scale", 1.0)
+        fields["coat_normal_scale"] = min(max(float(scale), 0.0), 10.0)
     fields |= _extended_lobes(extensions, fields)
     fields |= _alpha(source)
     for extension, values in extensions.items():
@@ -122,11 +148,10 @@ def _alpha(source: pygltflib.Material) -> dict[str, Any]:
         return {}
     factor = source.pbrMetallicRoughness.baseColorFactor if source.pbrMetallicRoughness else None
     alpha = _unit(factor[3]) if factor and len(factor) > 3 else 1.0
-    cutoff = 0.5 if source.alphaCutoff is None else _unit(source.alphaCutoff)
-    if mode == "blend":
-        return {"alpha_mode": mode, "geometry_opacity": alpha}
-    # The cut-off is on factor times texture.
-    return {"alpha_mode": mode, "alpha_cutoff": min(cutoff / alpha, 1.0) if alpha > 0 else 1.0}
+    found = {"alpha_mode": mode, "geometry_opacity": alpha}
+    if mode == "mask":
+        found["alpha_cutoff"] = 0.5 if source.alphaCutoff is None else max(float(source.alphaCutoff), 0.0)
+    return found
 
 
 def _unit(value: Any) -> float:
@@ -145,16 +170,16 @@ def _emission(source: pygltflib.Material, extensions: dict[str, Any]) -> dict[st
 def _transmission(extensions: dict[str, Any], base: list[float]) -> dict[str, Any]:
     fields: dict[str, Any] = {
         "transmission_weight": _unit(extensions["KHR_materials_transmission"].get("transmissionFactor", 0.0)),
-        "transmission_color": tuple(base),
+        # The base colour tints what passes the surface; a volume's colour comes on top of it.
+        "transmission_tint": tuple(base),
     }
     volume = extensions.get("KHR_materials_volume", {})
     fields["geometry_thin_walled"] = not float(volume.get("thicknessFactor", 0.0)) > 0.0
     distance = float(volume.get("attenuationDistance", 0.0) or 0.0)
     if 0.0 < distance < math.inf:
-        # Colour by depth; the surface tint of glTF's base colour multiplies it, here folded into one.
         tint = [_unit(v) for v in volume.get("attenuationColor", [1.0, 1.0, 1.0])]
         fields |= {
-            "transmission_color": tuple(t * b for t, b in zip(tint, base, strict=True)),
+            "transmission_color": tuple(tint),
             "transmission_depth": min(distance, 1000.0),
         }
     return fields
@@ -173,12 +198,13 @@ def _texture_use(
     number = plain.get("index")
     if not isinstance(number, int) or not 0 <= number < len(textures):
         raise AssetError(container.name, f"material {material!r} uses texture {number}, which is missing")
-    if plain.get("texCoord") not in (None, 0):
-        problems.append(f"material {material!r}: a texture on UV set {plain['texCoord']} is left out")
-        return None
     transform = (plain.get("extensions") or {}).get("KHR_texture_transform", {})
+    uv_set = transform.get("texCoord", plain.get("texCoord") or 0)
+    if not isinstance(uv_set, int) or not 0 <= uv_set < MOST_UV_SETS:
+        problems.append(f"material {material!r}: a texture on UV set {uv_set} is left out")
+        return None
     ox, oy = transform.get("offset", (0.0, 0.0))
     sx, sy = transform.get("scale", (1.0, 1.0))
     angle = float(transform.get("rotation", 0.0))
     c, s = math.cos(angle), math.sin(angle)
-    return TextureUse(texture=number, matrix=(c * sx, s * sy, ox, -s * sx, c * sy, oy))
+    return TextureUse(texture=number, uv_set=uv_set, matrix=(c * sx, s * sy, ox, -s * sx, c * sy, oy))

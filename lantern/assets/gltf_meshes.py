@@ -14,6 +14,7 @@ from lantern.assets.errors import AssetError
 from lantern.assets.gltf_motion import Motion
 from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, MeshShapes, flat_shaded, triangulate, unit_normals
 
+MOST_UV_SETS = 4
 MOST_POSED = 8_000_000
 """Vertices times moments of a deforming mesh: 200 MB."""
 
@@ -67,7 +68,7 @@ class MeshReader:
         if not len(indices):
             self._problems.append(f"{here}: has no triangles and is left out")
             return None
-        normals, uvs, tangents = _attributes(self._reader, attributes, len(positions), here)
+        normals, tangents, uvs, colors = _attributes(self._reader, attributes, len(positions), here)
         if len(times) * len(positions) > MOST_POSED:
             kept = np.linspace(0, len(times) - 1, max(MOST_POSED // len(positions), 2)).astype(int)
             self._problems.append(f"{here}: of {len(times)} shapes over time {len(kept)} are kept")
@@ -75,11 +76,15 @@ class MeshReader:
         poses, bent = self._posed(primitive, positions, normals, weights, here)
         if bent is None:
             spread = [flat_shaded(pose, indices) for pose in poses]
-            _, indices, _, uvs, tangents = flat_shaded(poses[0], indices, uvs, tangents)
+            corners = indices.ravel()
+            _, indices, _ = flat_shaded(poses[0], indices)
+            uvs = None if uvs is None else np.ascontiguousarray(uvs[:, corners])
+            tangents, colors = (None if array is None else array[corners] for array in (tangents, colors))
             poses, bent = np.stack([s[0] for s in spread]), np.stack([s[2] for s in spread])
         bent = np.stack([unit_normals(n) for n in bent])
         shapes = MeshShapes(tuple(times.tolist()), poses, bent) if len(times) > 1 else None
-        return Mesh(np.ascontiguousarray(poses[0]), np.ascontiguousarray(indices), bent[0], uvs, tangents, shapes)
+        positions, indices = np.ascontiguousarray(poses[0]), np.ascontiguousarray(indices)
+        return Mesh(positions, indices, bent[0], uvs, tangents, shapes, colors)
 
     def _positions(self, accessor: int, here: str) -> np.ndarray:
         positions = self._reader.floats(accessor, "VEC3")
@@ -125,12 +130,23 @@ class MeshReader:
 
 def _attributes(
     reader: AccessorReader, attributes: pygltflib.Attributes, count: int, here: str
-) -> tuple[np.ndarray | None, ...]:
-    arrays: list[np.ndarray | None] = []
-    for name, kind in (("NORMAL", "VEC3"), ("TEXCOORD_0", "VEC2"), ("TANGENT", "VEC4")):
-        number = getattr(attributes, name)
-        array = None if number is None else reader.floats(number, kind)
-        if array is not None and len(array) != count:
+) -> tuple[np.ndarray | None, np.ndarray | None, np.ndarray | None, np.ndarray | None]:
+    """Normals (n, 3), tangents (n, 4), texture coordinates (sets, n, 2), colours (n, 4); None for what is not there."""
+
+    def read(name: str, *kinds: str) -> np.ndarray | None:
+        number = getattr(attributes, name, None)
+        if number is None:
+            return None
+        array = reader.floats(number, reader.kind(number, *kinds))
+        if len(array) != count:
             raise reader.fail(f"{here}: {name} has {len(array)} entries for {count} vertices")
-        arrays.append(None if array is None else np.nan_to_num(np.ascontiguousarray(array), posinf=0.0, neginf=0.0))
-    return tuple(arrays)
+        return np.nan_to_num(np.ascontiguousarray(array), posinf=0.0, neginf=0.0)
+
+    sets = [read(f"TEXCOORD_{number}", "VEC2") for number in range(MOST_UV_SETS)]
+    last = max((number for number, uvs in enumerate(sets) if uvs is not None), default=-1)
+    nothing = np.zeros((count, 2), np.float32)
+    uvs = np.stack([nothing if uvs is None else uvs for uvs in sets[: last + 1]]) if last >= 0 else None
+    colors = read("COLOR_0", "VEC3", "VEC4")
+    if colors is not None and colors.shape[1] == 3:
+        colors = np.concatenate([colors, np.ones((count, 1), np.float32)], axis=1)
+    return read("NORMAL", "VEC3"), read("TANGENT", "VEC4"), uvs, colors

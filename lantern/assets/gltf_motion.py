@@ -4,13 +4,13 @@ glTF 2.0, sections 3.7.2.2 and 3.11, interpolation by appendix C. In: the first 
 weights of shapes at any moment, and the moments that keys are needed at. Called by `gltf`.
 """
 
-import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import pygltflib
+from scipy.spatial.transform import Rotation
 
 from lantern.assets.accessors import AccessorReader
 from lantern.assets.container import Container
@@ -32,25 +32,27 @@ class Channel:
     values: np.ndarray  # (k, width), with CUBICSPLINE (k, 3, width): tangent in, value, tangent out
     interpolation: str
 
-    def at(self, time: float, *, turns: bool = False) -> np.ndarray:
-        """(width,) float64 at a moment, held before the first key and after the last; `turns` for quaternions."""
-        i = int(np.searchsorted(self.times, time, side="right")) - 1
+    def at(self, moments: np.ndarray, *, turns: bool = False) -> np.ndarray:
+        """(m, width) float64 at moments (m,), held before the first key and after the last; `turns` for quaternions."""
         cubic = self.interpolation == "CUBICSPLINE"
         values = self.values[:, 1] if cubic else self.values
-        if i < 0 or i >= len(self.times) - 1 or self.interpolation == "STEP":
-            return np.asarray(values[min(max(i, 0), len(values) - 1)])
+        last = len(self.times) - 1
+        i = np.clip(np.searchsorted(self.times, moments, side="right") - 1, 0, last)
+        if self.interpolation == "STEP" or last == 0:
+            return np.asarray(values[i])
+        i = np.minimum(i, last - 1)
         span = self.times[i + 1] - self.times[i]
-        t = (time - self.times[i]) / span
+        t = np.clip((moments - self.times[i]) / span, 0.0, 1.0)[:, None]
         first, second = values[i], values[i + 1]
         if cubic:
-            leaving, arriving = span * self.values[i, 2], span * self.values[i + 1, 0]
+            leaving, arriving = span[:, None] * self.values[i, 2], span[:, None] * self.values[i + 1, 0]
             return np.asarray(
                 (2 * t**3 - 3 * t**2 + 1) * first
                 + (t**3 - 2 * t**2 + t) * leaving
                 + (3 * t**2 - 2 * t**3) * second
                 + (t**3 - t**2) * arriving
             )
-        return _slerp(first, second, t) if turns else np.asarray(first + (second - first) * t)
+        return _slerp(first, second, t[:, 0]) if turns else np.asarray(first + (second - first) * t)
 
     def moments(self) -> np.ndarray:
         """Moments [s] between which it changes evenly."""
@@ -68,34 +70,25 @@ def _bent(times: np.ndarray) -> np.ndarray:
     return np.concatenate([*pieces, times[-1:]])
 
 
-def _slerp(first: np.ndarray, second: np.ndarray, t: float) -> np.ndarray:
-    """The quaternion a share t of the way along the shorter arc."""
-    first, second = first / (np.linalg.norm(first) or 1.0), second / (np.linalg.norm(second) or 1.0)
-    cosine = float(first @ second)
-    if cosine < 0:
-        second, cosine = -second, -cosine
-    if cosine > 1 - 1e-9:
-        return np.asarray(first + (second - first) * t)
-    angle = math.acos(cosine)
-    return np.asarray((math.sin((1 - t) * angle) * first + math.sin(t * angle) * second) / math.sin(angle))
+def _rotations(quaternions: np.ndarray) -> Rotation:
+    """Rotations of quaternions (..., 4) x y z w of any length; one of no length turns nothing."""
+    length = np.linalg.norm(quaternions, axis=-1, keepdims=True)
+    return Rotation.from_quat(np.where(length > 0, quaternions, [0.0, 0.0, 0.0, 1.0]))
 
 
-def composed(translation: Sequence[float], rotation: Sequence[float], scale: Sequence[float]) -> np.ndarray:
-    """(4, 4) matrix of a translation [m], a quaternion x y z w of any length, and a scale (section 3.5.3)."""
-    matrix = np.eye(4)
-    x, y, z, w = rotation
-    length = (x * x + y * y + z * z + w * w) ** 0.5 or 1.0
-    x, y, z, w = x / length, y / length, z / length, w / length
-    turn = np.array(
-        [
-            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
-            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
-            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
-        ]
-    )
-    matrix[:3, :3] = turn * np.array(scale)
-    matrix[:3, 3] = translation
-    return matrix
+def _slerp(first: np.ndarray, second: np.ndarray, t: np.ndarray) -> np.ndarray:
+    """Quaternions (m, 4) a share t (m,) of the way along the shorter arc."""
+    begin = _rotations(first)
+    way = Rotation.from_rotvec((begin.inv() * _rotations(second)).as_rotvec() * t[:, None])
+    return np.asarray((begin * way).as_quat())
+
+
+def composed(translation: np.ndarray, rotation: np.ndarray, scale: np.ndarray) -> np.ndarray:
+    """(m, 4, 4) matrices of translations (m, 3) [m], quaternions (m, 4) and scales (m, 3) (section 3.5.3)."""
+    matrices = np.zeros((len(translation), 4, 4))
+    matrices[:, :3, :3] = _rotations(rotation).as_matrix() * scale[:, None, :]
+    matrices[:, :3, 3], matrices[:, 3, 3] = translation, 1.0
+    return matrices
 
 
 class Motion:
@@ -133,29 +126,38 @@ class Motion:
         times = _bent(times) if len(moving) > 1 else times
         return times if len(times) <= MOST_KEYS else times[np.linspace(0, len(times) - 1, MOST_KEYS).astype(int)]
 
-    def matrix(self, number: int, time: float | None = None) -> np.ndarray:
-        """(4, 4) node to parent at a moment, at rest for None. Raises AssetError for one that cannot be read."""
-        node = self._nodes[number]
+    def matrix(self, number: int) -> np.ndarray:
+        """(4, 4) node to parent at rest. Raises AssetError for one that cannot be read."""
+        return np.asarray(self._checked(number, None)[0])
+
+    def matrices(self, number: int, moments: np.ndarray) -> np.ndarray:
+        """(m, 4, 4) node to parent at moments (m,) [s]. Raises AssetError for one that cannot be read."""
+        return self._checked(number, moments)
+
+    def _checked(self, number: int, moments: np.ndarray | None) -> np.ndarray:
         try:
-            matrix = self._matrix_at(number, node, time)
+            matrices = self._matrices_at(number, moments)
         except (TypeError, ValueError) as error:
             raise AssetError(self._container.name, f"node {number} has an unreadable transform ({error})") from error
-        if not np.isfinite(matrix).all():
+        if not np.isfinite(matrices).all():
             raise AssetError(self._container.name, f"node {number} has a transform that is not finite")
-        return matrix
+        return matrices
 
-    def _matrix_at(self, number: int, node: pygltflib.Node, time: float | None) -> np.ndarray:
+    def _matrices_at(self, number: int, moments: np.ndarray | None) -> np.ndarray:
+        node, count = self._nodes[number], 1 if moments is None else len(moments)
         if node.matrix is not None:
-            return np.array(node.matrix, np.float64).reshape(4, 4).T
+            return np.broadcast_to(np.array(node.matrix, np.float64).reshape(4, 4).T, (count, 4, 4))
 
-        def value(path: str, rest: Sequence[float]) -> Sequence[float]:
+        def values(path: str, rest: Sequence[float]) -> np.ndarray:
             channel = self._channels.get((number, path))
-            return rest if channel is None or time is None else channel.at(time, turns=path == "rotation").tolist()
+            if channel is None or moments is None:
+                return np.broadcast_to(np.array(rest, np.float64), (count, len(rest)))
+            return channel.at(moments, turns=path == "rotation")
 
         return composed(
-            value("translation", node.translation or (0.0, 0.0, 0.0)),
-            value("rotation", node.rotation or (0.0, 0.0, 0.0, 1.0)),
-            value("scale", node.scale or (1.0, 1.0, 1.0)),
+            values("translation", node.translation or (0.0, 0.0, 0.0)),
+            values("rotation", node.rotation or (0.0, 0.0, 0.0, 1.0)),
+            values("scale", node.scale or (1.0, 1.0, 1.0)),
         )
 
     def shape_weights(self, number: int, rest: Sequence[float]) -> tuple[np.ndarray, np.ndarray]:
@@ -167,7 +169,7 @@ class Motion:
             except (TypeError, ValueError) as error:
                 raise AssetError(self._container.name, f"node {number} has unreadable weights ({error})") from error
         times = channel.moments()
-        return times, np.stack([channel.at(float(time)) for time in times])
+        return times, channel.at(times)
 
 
 def _read_channel(reader: AccessorReader, sampler: pygltflib.AnimationSampler, path: str, where: str) -> Channel:

@@ -14,19 +14,14 @@ class Mesh:
     positions: np.ndarray  # (n, 3) float32
     indices: np.ndarray  # (m, 3) uint32
     normals: np.ndarray  # (n, 3) float32, unit
-    uvs: np.ndarray | None  # (n, 2) float32
+    uvs: np.ndarray | None  # (sets, n, 2) float32
     tangents: np.ndarray | None  # (n, 4) float32, w is the handedness
     shapes: "MeshShapes | None" = None  # when it deforms
+    colors: np.ndarray | None = None  # (n, 4) float32, linear Rec. 709 and alpha
 
     @property
     def triangles(self) -> int:
         return len(self.indices)
-
-
-def box_corners(points: np.ndarray) -> np.ndarray:
-    """(8, 3) corners of the box around (n, 3) points."""
-    low, high = points.min(0), points.max(0)
-    return np.array([(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,16 +54,15 @@ def triangulate(indices: np.ndarray, mode: int) -> np.ndarray:
     )
 
 
-def flat_shaded(positions: np.ndarray, indices: np.ndarray, *others: np.ndarray | None) -> tuple:
-    """Unshared vertices with the normal of their triangle: (positions, indices, normals, *others)."""
+def flat_shaded(positions: np.ndarray, indices: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Unshared vertices with the normal of their triangle: (positions, indices, normals)."""
     corners = indices.ravel()
     spread = positions[corners]
     triangles = spread.reshape(-1, 3, 3)
     normals = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     normals = np.where(length > 0, normals / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]).astype(np.float32)
-    fresh = np.arange(len(corners), dtype=np.uint32).reshape(-1, 3)
-    return spread, fresh, np.repeat(normals, 3, 0), *(None if o is None else o[corners] for o in others)
+    return spread, np.arange(len(corners), dtype=np.uint32).reshape(-1, 3), np.repeat(normals, 3, 0)
 
 
 def unit_normals(normals: np.ndarray) -> np.ndarray:

@@ -1,7 +1,7 @@
 """Ground floor of the compiled code: memory access, vectors, random numbers, fast elementary functions.
 
-Every kernel room (`surface`, `light`, `trace`) builds on this one. Importing it points Numba's disk
-cache at a folder named after a hash of all kernel sources, because Numba itself does not notice a
+Every room with kernels (`surface`, `light`, `rays`, `film`, `transport`, `preview`) builds on this one. Importing it
+points Numba's disk cache at a folder named after a hash of all kernel sources, because Numba itself does not notice a
 change in an imported file.
 """
 

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numba
 
-KERNEL_ROOMS = ("kernel", "surface", "light", "trace")
+KERNEL_ROOMS = ("kernel", "surface", "light", "rays", "film", "transport", "preview")
 KEEP_UNUSED_DAYS = 7
 
 
@@ -65,4 +65,4 @@ def folder() -> Path:
 
 def is_compiled() -> bool:
     """Whether the big kernels have already been left in this state's folder."""
-    return all(any(folder().rglob(f"{module}.*.nbi")) for module in ("tiles", "looking"))
+    return all(any(folder().rglob(f"{module}.*.nbi")) for module in ("passes", "looking"))

@@ -102,6 +102,7 @@ def _writer(llvm_type: Any, numba_type: Any) -> Any:
 load_f32 = _reader(ir.FloatType(), types.float32, invariant=True)
 load_i32 = _reader(ir.IntType(32), types.int32, invariant=True)
 load_u32 = _reader(ir.IntType(32), types.uint32, invariant=True)
+load_u16 = _reader(ir.IntType(16), types.uint16, invariant=True)
 load_u8 = _reader(ir.IntType(8), types.uint8, invariant=True)
 load_u64 = _reader(ir.IntType(64), types.uint64, invariant=True)
 load_i64 = _reader(ir.IntType(64), types.int64, invariant=True)
@@ -113,6 +114,17 @@ store_f32 = _writer(ir.FloatType(), types.float32)
 store_i32 = _writer(ir.IntType(32), types.int32)
 store_u32 = _writer(ir.IntType(32), types.uint32)
 store_i64 = _writer(ir.IntType(64), types.int64)
+
+
+@intrinsic
+def load_f16(typing_context: Any, base: Any, index: Any) -> Any:
+    """The half float base[index] as a float32."""
+
+    def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        pointer = builder.inttoptr(args[0], ir.HalfType().as_pointer())
+        return builder.fpext(builder.load(builder.gep(pointer, [args[1]])), ir.FloatType())
+
+    return types.float32(types.uint64, types.int64), codegen
 
 
 @intrinsic

@@ -1,7 +1,7 @@
 """Every light but the environment map, as the rows that kernels sample: shaped lights, emissive triangles, the sun.
 
 In: lights of the document, profiles, triangles of emissive parts in world space. Out: `Emitters`. Called by
-`trace.compiled`. Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
+`compile.compiled`. Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
 """
 
 import math
@@ -25,6 +25,7 @@ from lantern.light.shapes import (
     SPHERE,
     TRIANGLE,
     TUBE,
+    spot_flux,
 )
 from lantern.light.tree import Bounds, LightTree, build_tree
 from lantern.scene.document import Light
@@ -81,21 +82,6 @@ def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray
     return c * across + s * along, c * along - s * across, forward
 
 
-def spot_edge(cosine: float, inner: float, outer: float) -> float:
-    """Share of the full intensity at an angle: smoothstep between the two cones, in the cosine."""
-    if inner <= outer:
-        return 1.0 if cosine >= outer else 0.0
-    t = min(max((cosine - outer) / (inner - outer), 0.0), 1.0)
-    return t * t * (3 - 2 * t)
-
-
-def _spot_flux(inner: float, outer: float) -> float:
-    """Lumens of a spot of 1 cd."""
-    cosines = np.linspace(outer, 1.0, 2001)
-    values = [spot_edge(float(c), inner, outer) for c in cosines]
-    return float(np.trapezoid(values, cosines)) * 2 * math.pi
-
-
 def _strength(light: Light, area: float, across: float, profile: Profile | None, flux_of_candela: float) -> float:
     """cd/m² of a surface, cd (or factor on the profile) of a point; `across` is the area that the target sees."""
     distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
@@ -144,7 +130,7 @@ def _write_local(row: np.ndarray, light: Light, profile: Profile | None, number:
         outer = math.cos(math.radians(light.cone / 2))
         inner = math.cos(math.radians(light.cone / 2 * (1 - light.softness)))
         row["cos_outer"], row["cos_inner"] = outer, inner
-        flux = _spot_flux(inner, outer)
+        flux = spot_flux(inner, outer)
     if kind == POINT and profile is not None:
         row["profile"] = number
     strength = _strength(light, area, seen, profile if kind == POINT else None, flux)
@@ -219,7 +205,8 @@ def build_emitters(
     for part in emissive:
         n = len(part.rows)
         span = slice(place, place + n)
-        rows[span], power[span], spread[span] = part.rows, part.power, 1.0
+        rows[span], power[span] = part.rows, part.power
+        spread[span] = -1.0 if part.two_sided else 1.0
         low[span], high[span] = part.low, part.high
         triangle_lights.append(np.arange(place, place + n))
         part_triangles[part.part] = begin
@@ -297,10 +284,15 @@ def profile_table(profiles: Sequence[Profile | None]) -> np.ndarray:
     return np.concatenate([p.candela.ravel() if p else dark for p in profiles])
 
 
+ROOM = 1.05
+"""Size of a box around a shape, relative to it."""
+
+
 def proxies(lights: np.ndarray, shapes: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Triangles around the shaped lights, for the ray library: (positions (n, 3), indices (m, 3), light of each).
 
-    A rectangle is itself; a disk its square; sphere and tube their box, a little larger, met exactly by `meet_shape`.
+    A rectangle is itself; a disk its square; sphere and tube a box with room around them, so that its sides lie well
+    before and behind what `meet_shape` meets.
     """
     positions: list[np.ndarray] = []
     indices: list[np.ndarray] = []
@@ -332,8 +324,8 @@ def proxies(lights: np.ndarray, shapes: np.ndarray) -> tuple[np.ndarray, np.ndar
             faces = square
         else:
             z = row["normal"].astype(np.float64)
-            r = float(row["radius"]) * 1.001
-            long = r if row["kind"] == SPHERE else float(row["half_length"]) * 1.001
+            r = float(row["radius"]) * ROOM
+            long = r if row["kind"] == SPHERE else float(row["half_length"]) * ROOM
             corners = centre + np.array(
                 [i * x * r + j * y * r + k * z * long for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)]
             )

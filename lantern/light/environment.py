@@ -1,6 +1,6 @@
 """Environment maps on the host: cleaning, the sampling grid, and the light that falls on open ground.
 
-In: (h, w, 3) float32 linear radiance. Out: what `environment_kernels` reads. Called by `trace.compiled`.
+In: (h, w, 3) float32 linear radiance. Out: what `environment_kernels` reads. Called by `compile.compiled`.
 """
 
 import math
@@ -83,14 +83,14 @@ def _cumulative(weights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 @dataclass(frozen=True, eq=False)
 class SamplingGrid:
-    """Blocks that `environment_kernels.sample_environment` reads; `densities` is (rows, columns) flattened."""
+    """Blocks that `environment_kernels.sample_environment` reads; `pdfs` is (rows, columns) flattened."""
 
     rows: int
     columns: int
     row_steps: np.ndarray  # float32
     cell_steps: np.ndarray  # float32
     guides: np.ndarray  # uint8
-    densities: np.ndarray  # float32, 1/sr
+    pdfs: np.ndarray  # float32, 1/sr
     edges: np.ndarray  # float32
 
 
@@ -114,9 +114,9 @@ def sampling_grid(pixels: np.ndarray, upper_only: bool) -> SamplingGrid:
     cell_steps = np.stack(steps)
     # Densities follow the rounded steps, so nothing is biased.
     chance = np.diff(row_steps.astype(np.float64))[:, None] * np.diff(cell_steps.astype(np.float64), axis=1)
-    densities = (chance / solid_angle).astype(np.float32).ravel()
+    pdfs = (chance / solid_angle).astype(np.float32).ravel()
     return SamplingGrid(
-        rows, columns, row_steps, cell_steps.ravel(), np.concatenate(guides), densities, edges.astype(np.float32)
+        rows, columns, row_steps, cell_steps.ravel(), np.concatenate(guides), pdfs, edges.astype(np.float32)
     )
 
 

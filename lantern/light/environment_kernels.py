@@ -7,7 +7,7 @@ The search starts where a guide table says (Chen & Asau, "On Generating Random V
 Distribution", AIIE Transactions 6(2), 1974).
 
 Blocks: `pixels` (h, w, 4) float16, `rows` and `cells` float32 cumulative distributions, each row of cells with one
-more entry than columns, `guides` uint8 for the rows and then for each row of cells, `densities` (cells,) float32
+more entry than columns, `guides` uint8 for the rows and then for each row of cells, `pdfs` (cells,) float32
 [1/sr], `edges` (rows + 1,) float32 cosines of the zenith angle of the grid's row edges.
 """
 
@@ -87,21 +87,21 @@ def expect_texels(environment, pixels, u, v):
 
 
 @njit(**SMALL)
-def expect_lookup(environment, pixels, densities, d):
+def expect_lookup(environment, pixels, pdfs, d):
     """Ask for the memory that a lookup along d will need, and return the map coordinates for it.
 
-    Texels and densities of random directions miss the cache; asked for before a ray is traced, they are there after it.
+    Texels and pdfs of random directions miss the cache; asked for before a ray is traced, they are there after it.
     """
     u, v = map_coordinates(environment, d)
     expect_texels(environment, pixels, u, v)
-    prefetch(densities, _cell_at(environment, u, v))
+    prefetch(pdfs, _cell_at(environment, u, v))
     return u, v
 
 
 @njit(**SMALL)
-def radiance_and_density(environment, pixels, densities, u, v):
-    """(radiance rgb [cd/m²], sampling density [1/sr]) at map coordinates from `expect_lookup`."""
-    return radiance_at(environment, pixels, u, v), load_f32(densities, _cell_at(environment, u, v))
+def radiance_and_pdf(environment, pixels, pdfs, u, v):
+    """(radiance rgb [cd/m²], sampling pdf [1/sr]) at map coordinates from `expect_lookup`."""
+    return radiance_at(environment, pixels, u, v), load_f32(pdfs, _cell_at(environment, u, v))
 
 
 @njit(**SMALL)
@@ -115,8 +115,8 @@ def _invert(cdf, start, guides, guide_start, count, u):
 
 
 @njit(**SMALL)
-def sample_environment(environment, rows, cells, guides, densities, edges, u1, u2):
-    """(unit world direction, map u, map v, density [1/sr]) from two uniforms."""
+def sample_environment(environment, rows, cells, guides, pdfs, edges, u1, u2):
+    """(unit world direction, map u, map v, pdf [1/sr]) from two uniforms."""
     columns, row_count = load_i32(environment, E.columns), load_i32(environment, E.rows)
     row, down = _invert(rows, 0, guides, 0, row_count, u2)
     guide = row_count + row * columns
@@ -129,4 +129,4 @@ def sample_environment(environment, rows, cells, guides, densities, edges, u1, u
     x, z = r * s, -r * c
     sine, cosine = load_f32(environment, E.sine), load_f32(environment, E.cosine)
     direction = (cosine * x + sine * z, y, cosine * z - sine * x)
-    return direction, u, arccos(y) * INV_PI, load_f32(densities, row * columns + column)
+    return direction, u, arccos(y) * INV_PI, load_f32(pdfs, row * columns + column)

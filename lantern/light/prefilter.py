@@ -1,7 +1,7 @@
 """The environment map blurred by the lobes of rough mirrors, for the draft.
 
 In: (h, w, 3) float32 linear radiance. Out: levels of growing roughness, each what a mirror of that roughness would
-reflect if it were looked at along its normal. Called by `trace.compiled` when a draft is first wanted.
+reflect if it were looked at along its normal. Called by `compile.compiled` when a draft is first wanted.
 Heidrich & Seidel, "Realistic, Hardware-Accelerated Shading and Lighting", SIGGRAPH 1999, section 4.
 """
 

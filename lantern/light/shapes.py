@@ -1,6 +1,6 @@
-"""Shaped lights: a point on one for a place in the scene, and the density of having picked it.
+"""Shaped lights: a point on one for a place in the scene, and the pdf of having picked it.
 
-Densities are per solid angle at the lit place. Lights shine from their front; `normal` points that way.
+Pdfs are per solid angle at the lit place. Lights shine from their front; `normal` points that way.
 Rectangle: Ureña, Fajardo & King, "An Area-Preserving Parametrization for Spherical Rectangles", EGSR 2013,
 listings 1 and 2. Disk: Shirley & Chiu, "A Low Distortion Map Between Disk and Square", JGT 2(3), 1997. Sphere: cone of
 directions, Pharr, Jakob & Humphreys, "Physically Based Rendering", 4th ed., section 6.2.4.
@@ -23,6 +23,7 @@ LIGHT = Table(
         ("link", "i", 1),  # bit of its linking set in `part.links`
         ("seen", "i", 1),  # CAMERA_SEES | REFLECTIONS_SEE
         ("casts", "i", 1),  # parts shade it
+        ("two_sided", "i", 1),  # a triangle that shines from its back too
         ("position", "f", 3),  # centre; first corner of a triangle
         ("across", "f", 3),  # rectangle: half side; triangle: edge; others: unit
         ("along", "f", 3),
@@ -43,12 +44,35 @@ LIGHT = Table(
 L = LIGHT.slots
 LIGHT_WIDTH = LIGHT.width
 RECTANGLE, DISK, SPHERE, TUBE, TRIANGLE, POINT, DISTANT = range(7)
+"""`kind`; the flat ones come first."""
 CAMERA_SEES, REFLECTIONS_SEE = 1, 2
 
 _ZERO, _ONE = f32(0.0), f32(1.0)
 _NOTHING = ((_ZERO, _ZERO, _ZERO), _ZERO, _ZERO)
 _SMALL_ANGLE = f32(0.02)
 """Solid angle [sr] below which a rectangle is sampled by area: the spherical excess would cancel in float32."""
+
+
+@njit(**SMALL)
+def spot_share(cosine, inner, outer):
+    """Share of the full intensity of a spot at an angle from its axis: smoothstep between two cones, in the cosine.
+
+    Angles are given by cosines; an `outer` of -1 or less is a light without a cone.
+    """
+    if outer <= f32(-1.0):
+        return _ONE
+    if inner <= outer:
+        return _ONE if cosine >= outer else _ZERO
+    t = min(max((cosine - outer) / (inner - outer), _ZERO), _ONE)
+    return t * t * (f32(3.0) - f32(2.0) * t)
+
+
+def spot_flux(inner, outer):
+    """Lumens of a spot of 1 cd: ∫ `spot_share` over the sphere, in closed form. Cosines as there."""
+    if outer <= -1.0:
+        return 4 * math.pi
+    # Over the edge the mean of the smoothstep is a half.
+    return 2 * math.pi * ((1 - inner) + (inner - outer) / 2)
 
 
 @njit(**SMALL)
@@ -66,7 +90,7 @@ def concentric_disk(u1, u2):
 
 @njit(**SMALL)
 def _from_area(light, row, p, point, normal, area):
-    """(direction, distance, density) of a point picked uniformly by area."""
+    """(direction, distance, pdf) of a point picked uniformly by area."""
     to = sub(point, p)
     square = dot(to, to)
     if square <= _ZERO:
@@ -74,6 +98,8 @@ def _from_area(light, row, p, point, normal, area):
     distance = math.sqrt(square)
     wi = scale(to, _ONE / distance)
     facing = -dot(wi, normal)
+    if load_i32(light, row + L.two_sided) != 0:
+        facing = abs(facing)
     if facing <= f32(1e-6):
         return _NOTHING
     return wi, distance, square / (facing * area)
@@ -161,7 +187,7 @@ def _sample_sphere(light, row, p, u1, u2):
 
 @njit(**EXACT)
 def sample_shape(light, row, p, u1, u2):
-    """(unit direction, distance [m], density [1/sr]) of a point on light `row` seen from p; density 0 for none.
+    """(unit direction, distance [m], pdf [1/sr]) of a point on light `row` seen from p; pdf 0 for none.
 
     `light` is the address of the table, `row` the slot where the light's row begins. Not for points and distant lights.
     """
@@ -196,8 +222,8 @@ def sample_shape(light, row, p, u1, u2):
 
 
 @njit(**EXACT)
-def shape_density(light, row, p, wi, distance, facing):
-    """Density [1/sr] with which `sample_shape` from p picks the point `distance` along wi; `facing` is its |cos θ|."""
+def shape_pdf(light, row, p, wi, distance, facing):
+    """Pdf [1/sr] with which `sample_shape` from p picks the point `distance` along wi; `facing` is its |cos θ|."""
     kind = load_i32(light, row + L.kind)
     if kind == RECTANGLE:
         _, _, _, x0, x1, y0, y1, z0, estimate = _rectangle_frame(light, row, p)

@@ -8,9 +8,10 @@ Curves", SIGGRAPH 1985). The ray library moves things along straight lines, so a
 
 import math
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
+from scipy.linalg import polar
+from scipy.spatial.transform import Rotation
 
 from lantern.scene.document import Camera, Part, Shutter
 
@@ -18,47 +19,24 @@ TURN_A_STEP = math.radians(10)
 MOST_STEPS = 32
 
 
-def _polar(linear: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _split(linear: np.ndarray) -> tuple[Rotation, np.ndarray]:
     """(rotation, stretch) of a 3x3 matrix; a mirroring stays in the stretch."""
-    u, _, v = np.linalg.svd(linear)
-    rotation = u @ v
-    if np.linalg.det(rotation) < 0:
-        u[:, -1] = -u[:, -1]
-        rotation = u @ v
-    return rotation, rotation.T @ linear
-
-
-def _axis_angle(rotation: np.ndarray) -> tuple[np.ndarray, float]:
-    angle = math.acos(min(max((np.trace(rotation) - 1) / 2, -1.0), 1.0))
-    axis = np.array([rotation[2, 1] - rotation[1, 2], rotation[0, 2] - rotation[2, 0], rotation[1, 0] - rotation[0, 1]])
-    length = np.linalg.norm(axis)
-    if length > 1e-9:
-        return axis / length, angle
-    if angle < 1:
-        return np.array([0.0, 1.0, 0.0]), 0.0
-    # Half a turn: the axis is the column that the symmetric part keeps.
-    column = np.argmax(np.diag(rotation))
-    axis = (rotation[:, column] + np.eye(3)[column]) / 2
-    return axis / np.linalg.norm(axis), angle
-
-
-def turned(axis: np.ndarray, angle: float) -> np.ndarray:
-    """Rotation matrix about a unit axis, angle in radians (Rodrigues' formula)."""
-    x, y, z = axis
-    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
-    return np.asarray(np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * cross @ cross)
+    turned, stretch = polar(linear)
+    if np.linalg.det(turned) < 0:
+        turned, stretch = -turned, -stretch
+    return Rotation.from_matrix(turned), stretch
 
 
 def between(first: np.ndarray, second: np.ndarray, t: float) -> np.ndarray:
     """The (3, 4) pose a share t [0, 1] of the way from one to another."""
-    (rotation_a, stretch_a), (rotation_b, stretch_b) = _polar(first[:, :3]), _polar(second[:, :3])
-    axis, angle = _axis_angle(rotation_a.T @ rotation_b)
-    linear = rotation_a @ turned(axis, angle * t) @ (stretch_a + (stretch_b - stretch_a) * t)
+    (rotation_a, stretch_a), (rotation_b, stretch_b) = _split(first[:, :3]), _split(second[:, :3])
+    way = Rotation.from_rotvec((rotation_a.inv() * rotation_b).as_rotvec() * t)
+    linear = (rotation_a * way).as_matrix() @ (stretch_a + (stretch_b - stretch_a) * t)
     shift = first[:, 3] + (second[:, 3] - first[:, 3]) * t
     return np.concatenate([linear, shift[:, None]], axis=1)
 
 
-def _span(times: Sequence[float], time: float) -> tuple[int, float]:
+def _span(times: Sequence[float] | np.ndarray, time: float) -> tuple[int, float]:
     """(number of the key before a moment, share of the way to the next); held before the first and after the last."""
     i = int(np.clip(np.searchsorted(times, time, side="right") - 1, 0, len(times) - 2))
     return i, float(np.clip((time - times[i]) / (times[i + 1] - times[i]), 0.0, 1.0))
@@ -66,13 +44,18 @@ def _span(times: Sequence[float], time: float) -> tuple[int, float]:
 
 def part_pose(part: Part, time: float) -> np.ndarray:
     """(3, 4) object to world of a part at a moment [s]."""
+    return _part_pose(part, [key.time for key in part.keys], time)
+
+
+def _part_pose(part: Part, times: Sequence[float], time: float) -> np.ndarray:
+    """`part_pose` of a part whose keys are at `times`: only the two keys around the moment become arrays."""
     if not part.keys:
         return np.array(part.matrix, np.float64).reshape(3, 4)
-    matrices = [np.array(key.matrix, np.float64).reshape(3, 4) for key in part.keys]
-    if len(matrices) == 1:
-        return matrices[0]
-    i, t = _span([key.time for key in part.keys], time)
-    return between(matrices[i], matrices[i + 1], t)
+    if len(part.keys) == 1:
+        return np.array(part.keys[0].matrix, np.float64).reshape(3, 4)
+    i, t = _span(times, time)
+    first, second = (np.array(part.keys[k].matrix, np.float64).reshape(3, 4) for k in (i, i + 1))
+    return between(first, second, t)
 
 
 def _moments(shutter: Shutter, steps: int) -> np.ndarray:
@@ -84,18 +67,24 @@ def is_open(shutter: Shutter) -> bool:
     return shutter.closes > shutter.opens
 
 
+def _steps_for(part: Part, poses: np.ndarray) -> int:
+    """How many straight steps a part's way through poses (k, 3, 4) is cut into."""
+    rotations = Rotation.concatenate([_split(pose[:, :3])[0] for pose in poses])
+    turn = float((rotations[:-1].inv() * rotations[1:]).magnitude().sum())
+    return min(max(2, math.ceil(turn / TURN_A_STEP - 1e-6) + 1, len(part.keys)), MOST_STEPS)
+
+
 def part_poses(part: Part, shutter: Shutter) -> np.ndarray:
     """(steps, 3, 4) poses from shutter open to close; one step for a part that rests all the while."""
-    if not part.keys or not is_open(shutter):
-        return part_pose(part, shutter.time)[None]
-    ends = [part_pose(part, float(moment)) for moment in _moments(shutter, 9)]
-    if all(np.array_equal(pose, ends[0]) for pose in ends):
-        return ends[0][None]
-    turn = sum(_axis_angle(_polar(a[:, :3])[0].T @ _polar(b[:, :3])[0])[1] for a, b in pairwise(ends))
-    steps = min(
-        max(2, math.ceil(turn / TURN_A_STEP - 1e-6) + 1, len(part.keys) if len(part.keys) > 2 else 2), MOST_STEPS
-    )
-    return np.stack([part_pose(part, float(moment)) for moment in _moments(shutter, steps)])
+    if not part.keys:
+        return np.array(part.matrix, np.float64).reshape(1, 3, 4)
+    times = [key.time for key in part.keys]
+    if not is_open(shutter):
+        return _part_pose(part, times, shutter.time)[None]
+    ends = np.stack([_part_pose(part, times, float(moment)) for moment in _moments(shutter, 9)])
+    if (ends == ends[0]).all():
+        return ends[:1]
+    return np.stack([_part_pose(part, times, float(m)) for m in _moments(shutter, _steps_for(part, ends))])
 
 
 def camera_places(camera: Camera, shutter: Shutter) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -107,11 +96,12 @@ def camera_places(camera: Camera, shutter: Shutter) -> list[tuple[np.ndarray, np
 
 
 def _camera_at(camera: Camera, time: float) -> tuple[np.ndarray, np.ndarray]:
-    places = [(np.array(key.position, np.float64), np.array(key.target, np.float64)) for key in camera.keys]
-    if len(places) == 1:
-        return places[0]
-    i, t = _span([key.time for key in camera.keys], time)
-    (a, b), (c, d) = places[i], places[i + 1]
+    if len(camera.keys) == 1:
+        i, t = 0, 0.0
+    else:
+        i, t = _span([key.time for key in camera.keys], time)
+    ends = camera.keys[i], camera.keys[min(i + 1, len(camera.keys) - 1)]
+    (a, b), (c, d) = ((np.array(key.position, np.float64), np.array(key.target, np.float64)) for key in ends)
     return a + (c - a) * t, b + (d - b) * t
 
 

@@ -31,9 +31,10 @@ class FileRef(Model):
 
 
 class TextureUse(Model):
-    """A texture inside the asset file and the affine map from mesh UV to it (rows of 2x3)."""
+    """A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows)."""
 
     texture: int = Field(ge=0, title="Texture number in the asset")
+    uv_set: int = Field(0, ge=0, le=3, title="UV set")
     matrix: tuple[Finite, Finite, Finite, Finite, Finite, Finite] = (1, 0, 0, 0, 1, 0)
 
 
@@ -52,6 +53,7 @@ class Material(Model):
     specular_ior: float = quantity(1.5, "Index of refraction", "", (1, 3), (1, 2.5), 0.01)
     transmission_weight: float = quantity(0.0, "Transmission", "", (0, 1), step=0.01)
     transmission_color: Tint = color((1, 1, 1), "Transmission colour")
+    transmission_tint: Tint = color((1, 1, 1), "Tint of what passes the surface")
     transmission_depth: float = quantity(0.0, "Depth of that colour", "m", (0, 1000), (0, 0.2), 0.001)
     transmission_scatter: Tint = color((0, 0, 0), "Scattering inside")
     transmission_scatter_anisotropy: float = quantity(0.0, "Scattering forwards", "", (-1, 1), step=0.01)
@@ -78,16 +80,20 @@ class Material(Model):
     thin_film_ior: float = quantity(1.4, "Film index", "", (1, 3), (1, 2.5), 0.01)
     geometry_opacity: float = quantity(1.0, "Opacity", "", (0, 1), step=0.01)
     geometry_thin_walled: bool = choice(False, "Thin-walled")
+    double_sided: bool = choice(False, "Coat, fuzz and light on the back too")
+    vertex_colors: bool = choice(False, "Tinted by the mesh's own colours")
     normal_scale: float = quantity(1.0, "Normal map strength", "", (0, 10), (0, 2), 0.01)
+    coat_normal_scale: float = quantity(1.0, "Coat normal map strength", "", (0, 10), (0, 2), 0.01)
     tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
     interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))
     alpha_mode: Literal["opaque", "blend", "mask"] = choice("opaque", "Alpha of the base colour texture")
-    alpha_cutoff: float = quantity(0.5, "Alpha cut-off", "", (0, 1), step=0.01)
+    alpha_cutoff: float = quantity(0.5, "Alpha cut-off", "", (0, 1e6), (0, 1), 0.01)
     base_color_texture: TextureUse | None = None
     metallic_roughness_texture: TextureUse | None = None
     normal_texture: TextureUse | None = None
     emission_texture: TextureUse | None = None
     transmission_texture: TextureUse | None = None
+    transmission_tint_texture: TextureUse | None = None
     coat_normal_texture: TextureUse | None = None
 
 

@@ -74,7 +74,7 @@ def picture_axes(backwards: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: float) -> tuple[float, float, float]:
     """World point [m] at a place of the picture, (0, 0) upper left to (1, 1), `depth` [m] along the view.
 
-    `shape` is width over height. Distortion is undone as the lens does it (`lantern.trace.lens`).
+    `shape` is width over height. Distortion is undone as the lens does it (`lantern.rays.lens`).
     """
     position, target = np.array(camera.position), np.array(camera.target)
     backwards = position - target

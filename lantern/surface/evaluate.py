@@ -7,7 +7,7 @@ from lantern.kernel.elementary import INV_PI, INV_TWO_PI
 from lantern.kernel.memory import peek_f32, peek_i32, peek_vector, store_vector
 from lantern.kernel.vectors import EXACT, SMALL, add, dot, luminance, mul, normalize, scale
 from lantern.surface.diffuse import diffuse_value
-from lantern.surface.film import DIELECTRIC, METAL, film_reflectance
+from lantern.surface.film import film_over_dielectric, film_over_metal
 from lantern.surface.fresnel import fresnel_dielectric, fresnel_metal
 from lantern.surface.fuzz import fuzz_value
 from lantern.surface.ggx import ggx_density, smith_lambda
@@ -51,7 +51,7 @@ def glass_reflectance(s, lobes, films, o_dot_h, eta, thin):
         if square <= _ZERO:
             return _WHITE
         outer = square ** f32(0.5)
-    f = film_reflectance(films, peek_i32(s, S.film), DIELECTRIC, outer)
+    f = film_over_dielectric(films, peek_i32(s, S.film), outer)
     if thin:
         return _thin_wall(f[0]), _thin_wall(f[1]), _thin_wall(f[2])
     return f
@@ -77,7 +77,7 @@ def _reflection(s, lobes, wo, wi, films):
                 fresnel = fresnel_dielectric(o_dot_h, peek_f32(s, S.ratio))
                 reflected = (fresnel, fresnel, fresnel)
                 if lobes & HAS_FILM:
-                    reflected = film_reflectance(films, peek_i32(s, S.film), DIELECTRIC, o_dot_h)
+                    reflected = film_over_dielectric(films, peek_i32(s, S.film), o_dot_h)
                 value = scale(reflected, dielectric * (_ONE - transmission))
             if lobes & HAS_GLASS:
                 thin = peek_i32(s, S.thin_walled) != 0
@@ -89,7 +89,7 @@ def _reflection(s, lobes, wo, wi, films):
         if lobes & HAS_METAL:
             base = peek_vector(s, S.base_color)
             if lobes & HAS_FILM:
-                reflected = film_reflectance(films, peek_i32(s, S.film), METAL, o_dot_h)
+                reflected = film_over_metal(films, peek_i32(s, S.film), base, o_dot_h)
             else:
                 reflected = fresnel_metal(o_dot_h, base, peek_vector(s, S.specular_color))
             gain = scale(peek_vector(s, S.metal_gain), metalness * peek_f32(s, S.specular_weight))

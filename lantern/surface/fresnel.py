@@ -2,15 +2,23 @@
 
 import math
 
+import numpy as np
 from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.vectors import SMALL
 
-# Where OpenPBR 1.1 (section 3.6.2) anchors the edge tint: μ̄ = 1/7, about 82°.
-EDGE_COSINE = f32(1.0 / 7.0)
-EDGE_SCHLICK = f32((1.0 - 1.0 / 7.0) ** 5)
-EDGE_DIVISOR = f32(1.0 / (1.0 / 7.0 * (1.0 - 1.0 / 7.0) ** 6))
+_EDGE = 1.0 / 7.0
+"""Cosine at which OpenPBR 1.1 (section 3.6.2) anchors the edge tint, about 82°."""
+_EDGE_SCHLICK, _EDGE_DIVISOR = (1.0 - _EDGE) ** 5, 1.0 / (_EDGE * (1.0 - _EDGE) ** 6)
+EDGE_SCHLICK, EDGE_DIVISOR = f32(_EDGE_SCHLICK), f32(_EDGE_DIVISOR)
+
+
+def fresnel_metal_exact(cosine: np.ndarray, f0: np.ndarray, edge_tint: float) -> np.ndarray:
+    """`fresnel_metal_channel` in double precision, for tables; arrays are broadcast."""
+    m = 1.0 - cosine
+    dip = (f0 + (1.0 - f0) * _EDGE_SCHLICK) * (1.0 - edge_tint) * _EDGE_DIVISOR
+    return np.clip(f0 + (1.0 - f0) * m**5 - dip * cosine * m**6, 0.0, 1.0)
 
 
 @njit(**SMALL)

@@ -1,53 +1,74 @@
-"""From a row of the material table and a texture coordinate to the surface record at a point."""
+"""From a row of the material table and a POINT of a mesh to the surface record there."""
 
 import math
 
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.memory import load_f32, load_i32, load_vector, store_f32, store_i32, store_vector
-from lantern.kernel.vectors import EXACT, SMALL, mul
+from lantern.kernel.memory import (
+    load_f32,
+    load_i32,
+    load_u64,
+    load_vector,
+    peek_f32,
+    peek_vector,
+    store_f32,
+    store_i32,
+    store_vector,
+)
+from lantern.kernel.vectors import EXACT, SMALL, max_component, mul, scale
 from lantern.surface.ggx import SMALLEST_ALPHA
-from lantern.surface.material import BLEND, MASK, MATERIAL, OPAQUE
+from lantern.surface.images import fetch
+from lantern.surface.material import MASK, MATERIAL, OPAQUE
+from lantern.surface.prepare import layers_above
 from lantern.surface.record import HAS_COAT_FRAME, SURFACE
-from lantern.surface.textures import fetch, srgb_to_linear
+from lantern.surface.tables import POINT, SHADING
 
-M, S = MATERIAL.slots, SURFACE.slots
+M, S, T, P = MATERIAL.slots, SURFACE.slots, SHADING.slots, POINT.slots
 MATERIAL_WIDTH = MATERIAL.width
 _LEAST_ALPHA = f32(SMALLEST_ALPHA)
 _ZERO, _ONE = f32(0.0), f32(1.0)
-
-
-@njit(**SMALL)
-def _linear(t):
-    return srgb_to_linear(t[0]), srgb_to_linear(t[1]), srgb_to_linear(t[2])
+_BLACK = (_ZERO, _ZERO, _ZERO)
 
 
 @njit(**EXACT)
-def emission_at(materials, textures, bindings, texels, material, u, v):
-    """Emitted luminance rgb [cd/m²] of a material at mesh coordinates."""
-    row = material * MATERIAL_WIDTH
+def emission_at(tables, room, material, point, cosine, is_front):
+    """Luminance rgb [cd/m²] that leaves a material at |cos θ| from its geometric normal, on its front or its back.
+
+    Light of a surface comes from beneath its coat and fuzz (OpenPBR 1.1, section 3.2). `room` is the address of a
+    SURFACE record to work in.
+    """
+    materials, row = load_u64(tables, T.materials), material * MATERIAL_WIDTH
     emission = load_vector(materials, row + M.emission)
+    if max_component(emission) <= _ZERO or not (is_front or load_i32(materials, row + M.two_sided) != 0):
+        return _BLACK
     binding = load_i32(materials, row + M.emission_binding)
     if binding >= 0:
-        emission = mul(emission, _linear(fetch(texels, textures, bindings, binding, u, v)))
-    return emission
+        t = fetch(tables, binding, point)
+        emission = mul(emission, (t[0], t[1], t[2]))
+    if load_i32(materials, row + M.covered) == 0:
+        return emission
+    write_surface(room, tables, material, point, is_front, _ONE, _ZERO)
+    layers_above(room, (math.sqrt(max(_ONE - cosine * cosine, _ZERO)), _ZERO, cosine), load_u64(tables, T.albedos))
+    return scale(mul(emission, peek_vector(room, S.under_coat)), peek_f32(room, S.under_fuzz))
 
 
 @njit(**EXACT)
-def opacity_at(materials, textures, bindings, texels, material, u, v):
-    """Share [0, 1] of rays that a material stops at mesh coordinates."""
-    row = material * MATERIAL_WIDTH
+def opacity_at(tables, material, point):
+    """Share [0, 1] of rays that a material stops at a point."""
+    materials, row = load_u64(tables, T.materials), material * MATERIAL_WIDTH
     opacity = load_f32(materials, row + M.opacity)
     mode = load_i32(materials, row + M.alpha_mode)
+    if mode == OPAQUE:
+        return opacity
     binding = load_i32(materials, row + M.base_color_binding)
-    if mode != OPAQUE and binding >= 0:
-        alpha = fetch(texels, textures, bindings, binding, u, v)[3]
-        if mode == MASK:
-            opacity *= _ONE if alpha >= load_f32(materials, row + M.alpha_cutoff) else _ZERO
-        elif mode == BLEND:
-            opacity *= alpha
-    return opacity
+    if binding >= 0:
+        opacity *= fetch(tables, binding, point)[3]
+    if load_i32(materials, row + M.vertex_colors) != 0:
+        opacity *= peek_f32(point, P.color + 3)
+    if mode == MASK:
+        return _ONE if opacity >= load_f32(materials, row + M.alpha_cutoff) else _ZERO
+    return min(max(opacity, _ZERO), _ONE)
 
 
 @njit(**SMALL)
@@ -68,64 +89,97 @@ def _store_roughness(s, alpha_x, alpha_y, axis, x, y):
     store_f32(s, axis, math.sqrt(math.sqrt(f32(0.5) * (alpha_x * alpha_x + alpha_y * alpha_y))))
 
 
-@njit(**EXACT)
-def write_surface(s, materials, textures, bindings, texels, material, u, v, entering, eta, least_alpha):
-    """Fill the parameters of the record at `s` for mesh coordinates (u, v), seen from outside (`entering`) or inside.
-
-    `eta` is n_beyond / n_here for refracted rays; no lobe of the base is narrower than `least_alpha`. The coat's
-    frame is left as the base's.
-    """
-    row = material * MATERIAL_WIDTH
+@njit(**SMALL)
+def _base_color(tables, materials, row, point):
+    """Base colour with its image and the colours of the vertices."""
     base = load_vector(materials, row + M.base_color)
-    metalness = load_f32(materials, row + M.metalness)
-    roughness = load_f32(materials, row + M.roughness)
-    transmission = load_f32(materials, row + M.transmission)
     binding = load_i32(materials, row + M.base_color_binding)
     if binding >= 0:
-        base = mul(base, _linear(fetch(texels, textures, bindings, binding, u, v)))
-    binding = load_i32(materials, row + M.metallic_roughness_binding)
-    if binding >= 0:
-        t = fetch(texels, textures, bindings, binding, u, v)
-        roughness *= t[1]
-        metalness *= t[2]
+        t = fetch(tables, binding, point)
+        base = mul(base, (t[0], t[1], t[2]))
+    if load_i32(materials, row + M.vertex_colors) != 0:
+        base = mul(base, peek_vector(point, P.color))
+    return base
+
+
+@njit(**SMALL)
+def _write_transmission(s, tables, materials, row, point):
+    """Transmission and the tint of what passes the boundary."""
+    transmission = load_f32(materials, row + M.transmission)
     binding = load_i32(materials, row + M.transmission_binding)
     if binding >= 0:
-        transmission *= fetch(texels, textures, bindings, binding, u, v)[0]
-
-    store_i32(s, S.lobes, 0)
-    store_vector(s, S.base_color, base)
-    store_f32(s, S.metalness, metalness)
+        transmission *= fetch(tables, binding, point)[0]
     store_f32(s, S.transmission, transmission)
-    store_i32(s, S.entering, 1 if entering else 0)
-    store_i32(s, S.thin_walled, load_i32(materials, row + M.thin_walled))
-    store_i32(s, S.film, load_i32(materials, row + M.film))
-    store_f32(s, S.specular_weight, load_f32(materials, row + M.specular_weight))
-    store_vector(s, S.specular_color, load_vector(materials, row + M.specular_color))
-    store_f32(s, S.diffuse_roughness, load_f32(materials, row + M.diffuse_roughness))
     if transmission > _ZERO:
-        store_vector(s, S.tint, load_vector(materials, row + M.tint))
+        tint = load_vector(materials, row + M.tint)
+        binding = load_i32(materials, row + M.transmission_tint_binding)
+        if binding >= 0:
+            t = fetch(tables, binding, point)
+            tint = mul(tint, (t[0], t[1], t[2]))
+        store_vector(s, S.tint, tint)
+
+
+@njit(**SMALL)
+def _write_subsurface(s, materials, row):
     subsurface = load_f32(materials, row + M.subsurface)
     store_f32(s, S.subsurface, subsurface)
     if subsurface > _ZERO:
         store_vector(s, S.subsurface_color, load_vector(materials, row + M.subsurface_color))
         store_f32(s, S.subsurface_forward, load_f32(materials, row + M.subsurface_forward))
-    fuzz = load_f32(materials, row + M.fuzz) if entering else _ZERO
+
+
+@njit(**SMALL)
+def _write_coat(s, materials, row, coat):
+    """Coat parameters; returns the coat's (index of refraction, roughness)."""
+    ior, roughness = load_f32(materials, row + M.coat_ior), load_f32(materials, row + M.coat_roughness)
+    store_f32(s, S.coat_ior, ior)
+    store_vector(s, S.coat_color, load_vector(materials, row + M.coat_color))
+    store_f32(s, S.coat_darkening, load_f32(materials, row + M.coat_darkening))
+    x, y = _split_roughness(roughness, load_f32(materials, row + M.coat_anisotropy))
+    _store_roughness(s, x, y, S.coat_roughness, S.coat_alpha_x, S.coat_alpha_y)
+    return ior, roughness
+
+
+@njit(**EXACT)
+def write_surface(s, tables, material, point, is_front, eta, least_alpha):
+    """Fill the parameters of the record at `s` for a POINT, seen from the front or from the back.
+
+    `eta` is n_beyond / n_here for refracted rays; no lobe of the base is narrower than `least_alpha`. The coat's
+    frame is left as the base's. Coat and fuzz lie on the front, and on the back of what is two-sided and encloses no
+    volume.
+    """
+    materials, row = load_u64(tables, T.materials), material * MATERIAL_WIDTH
+    metalness, roughness = load_f32(materials, row + M.metalness), load_f32(materials, row + M.roughness)
+    binding = load_i32(materials, row + M.metallic_roughness_binding)
+    if binding >= 0:
+        t = fetch(tables, binding, point)
+        roughness *= t[1]
+        metalness *= t[2]
+    encloses = load_i32(materials, row + M.interior) != 0
+    has_layers = is_front or (not encloses and load_i32(materials, row + M.two_sided) != 0)
+
+    store_i32(s, S.lobes, 0)
+    store_vector(s, S.base_color, _base_color(tables, materials, row, point))
+    store_f32(s, S.metalness, metalness)
+    store_i32(s, S.entering, 1 if is_front or not encloses else 0)
+    store_i32(s, S.thin_walled, load_i32(materials, row + M.thin_walled))
+    store_i32(s, S.film, load_i32(materials, row + M.film))
+    store_f32(s, S.specular_weight, load_f32(materials, row + M.specular_weight))
+    store_vector(s, S.specular_color, load_vector(materials, row + M.specular_color))
+    store_f32(s, S.diffuse_roughness, load_f32(materials, row + M.diffuse_roughness))
+    _write_transmission(s, tables, materials, row, point)
+    _write_subsurface(s, materials, row)
+    fuzz = load_f32(materials, row + M.fuzz) if has_layers else _ZERO
     store_f32(s, S.fuzz, fuzz)
     if fuzz > _ZERO:
         store_vector(s, S.fuzz_color, load_vector(materials, row + M.fuzz_color))
         store_f32(s, S.fuzz_roughness, load_f32(materials, row + M.fuzz_roughness))
 
     ratio = load_f32(materials, row + M.ior)
-    coat = load_f32(materials, row + M.coat) if entering else _ZERO
+    coat = load_f32(materials, row + M.coat) if has_layers else _ZERO
     store_f32(s, S.coat, coat)
     if coat > _ZERO:
-        coat_ior = load_f32(materials, row + M.coat_ior)
-        coat_roughness = load_f32(materials, row + M.coat_roughness)
-        store_f32(s, S.coat_ior, coat_ior)
-        store_vector(s, S.coat_color, load_vector(materials, row + M.coat_color))
-        store_f32(s, S.coat_darkening, load_f32(materials, row + M.coat_darkening))
-        x, y = _split_roughness(coat_roughness, load_f32(materials, row + M.coat_anisotropy))
-        _store_roughness(s, x, y, S.coat_roughness, S.coat_alpha_x, S.coat_alpha_y)
+        coat_ior, coat_roughness = _write_coat(s, materials, row, coat)
         # Section 3.10: the base is met from inside the coat, and its roughness is seen through the coat's.
         ratio /= _ONE + (coat_ior - _ONE) * coat
         r2, c2 = roughness * roughness, coat_roughness * coat_roughness

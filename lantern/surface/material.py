@@ -18,7 +18,7 @@ MATERIAL = Table(
         ("cauchy_a", "f", 1),  # n = a + b / λ² [nm]; b 0 without dispersion
         ("cauchy_b", "f", 1),
         ("transmission", "f", 1),
-        ("tint", "f", 3),
+        ("tint", "f", 3),  # of refracted light, when it does not depend on depth
         ("subsurface", "f", 1),
         ("subsurface_color", "f", 3),
         ("subsurface_forward", "f", 1),  # of a thin wall
@@ -45,18 +45,31 @@ MATERIAL = Table(
         ("alpha_mode", "i", 1),
         ("alpha_cutoff", "f", 1),
         ("lets_through", "i", 1),  # it is not opaque everywhere
+        ("vertex_colors", "i", 1),  # the colours of the vertices tint the base colour
+        ("two_sided", "i", 1),  # the back has coat, fuzz and emission as the front
+        ("covered", "i", 1),  # it has a coat or fuzz
         ("normal_scale", "f", 1),
+        ("coat_normal_scale", "f", 1),
         ("thin_walled", "i", 1),
         ("needs_tangent", "i", 1),
+        ("tangent_set", "i", 1),  # UV set that tangents follow where the mesh brings none
+        ("needs", "i", 1),  # bits of what a POINT must hold: for everything, for its opacity, for its light
+        ("opacity_needs", "i", 1),
+        ("emission_needs", "i", 1),
         ("base_color_binding", "i", 1),
         ("metallic_roughness_binding", "i", 1),
         ("normal_binding", "i", 1),
         ("emission_binding", "i", 1),
         ("transmission_binding", "i", 1),
+        ("transmission_tint_binding", "i", 1),
         ("coat_normal_binding", "i", 1),
     ],
 )
-TEXTURED = ("base_color", "metallic_roughness", "normal", "emission", "transmission", "coat_normal")
-"""Names of the texture bindings of a row, in their order in the binding table."""
+TEXTURED = (
+    "base_color", "metallic_roughness", "normal", "emission", "transmission", "transmission_tint", "coat_normal",
+)  # fmt: skip
+"""Names of the image bindings of a row, in their order in the binding table."""
+ENCODED = ("base_color", "emission", "transmission_tint")
+"""Those whose images hold colours as sRGB (glTF 2.0, section 3.9)."""
 OPAQUE, BLEND, MASK = 0, 1, 2
 """`alpha_mode`"""

@@ -44,7 +44,7 @@ SURFACE = Table(
         ("fuzz_roughness", "f", 1),
         ("film", "i", 1),  # row of the thin-film table, -1 for none
         ("thin_walled", "i", 1),
-        ("entering", "i", 1),  # the view is from outside
+        ("entering", "i", 1),  # the view is from outside of any volume that the surface encloses
         # What `prepare` adds.
         ("lobes", "i", 1),  # flags below
         ("under_fuzz", "f", 1),  # share that reaches the coat

@@ -13,13 +13,13 @@ from pathlib import Path
 import numpy as np
 from django.utils import timezone
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import write_png
 from lantern.scene.document import FileRef, Scene
 from lantern.scene.reading import read_scene
-from lantern.trace.film import Film
 from server.prints.models import Print
 from server.projects import storage
 
@@ -95,7 +95,7 @@ def _make(wanted: Print) -> None:
 
 def _open_film(path: Path, scene: Scene) -> Film:
     """A new film, or the one that an interrupted worker kept."""
-    film = Film(scene.print.width, scene.print.height, layers=scene.print.layers)
+    film = Film(scene.print.width, scene.print.height, aovs=scene.print.layers)
     if path.is_file():
         with np.load(path) as kept:
             film.restore(dict(kept))

@@ -12,6 +12,7 @@ from typing import Any
 from lantern.assets.errors import AssetError
 from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
+from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Asset, Camera, FileRef, Ground, Scene
 from lantern.scene.framing import fit_camera
 
@@ -25,7 +26,7 @@ def _say(message: dict[str, Any]) -> None:
 def first_document(path: Path, name: str, limit: int) -> tuple[Scene, list[str]]:
     """The document of a new project: the asset framed from three-quarters, standing on the ground."""
     asset = import_asset(path, limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
-    low, high = asset.bounds()
+    low, high = asset_bounds(asset)
     scene = Scene(
         asset=Asset(file=FileRef(sha256=sha256_of(path), name=name), name=asset.name),
         parts=asset.parts,

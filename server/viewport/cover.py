@@ -9,7 +9,7 @@ import io
 from channels.db import database_sync_to_async
 from PIL import Image
 
-from lantern.trace.view import Way
+from lantern.compile.view import Way
 from server.projects.models import Cover, Project
 from server.viewport import frames
 from server.viewport.messages import PaneState

@@ -17,13 +17,13 @@ from typing import Any, BinaryIO
 
 import numpy as np
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Layers
 from lantern.picture.denoise import Quality, prepare_denoiser
 from lantern.picture.develop import Developed, develop
 from lantern.scene.document import FileRef
 from lantern.scene.framing import fit_camera
 from lantern.scene.reading import read_scene
-from lantern.trace.film import Layers
 from server.runtime.priority import lower_priority
 from server.viewport import pipe
 from server.viewport.messages import PaneState

@@ -7,8 +7,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from lantern.compile.view import Way
 from lantern.scene.document import Camera
-from lantern.trace.view import Way
 from server.projects.errors import Refused
 
 MOST_PANES = 4

@@ -8,11 +8,11 @@ import math
 
 import numpy as np
 
-from lantern.engine import Engine
+from lantern.compile.view import EVEN_SAMPLES, View
+from lantern.engine.engine import Engine
+from lantern.film.film import FAR_DEPTH, Film
 from lantern.picture.display import to_display
 from lantern.scene.document import Camera
-from lantern.trace.film import FAR_DEPTH, Film
-from lantern.trace.view import EVEN_SAMPLES, View
 from server.viewport.messages import PaneState
 
 OUTLINE = (222, 150, 208)
@@ -85,14 +85,14 @@ class Overlay:
         """(h, w, 4) uint8; None when the lines of the mesh were made to give way to an edit."""
         drawn = np.zeros((film.height, film.width, 4), np.uint8)
         if state.focus_plane:
-            depth = film.layers().depth
+            depth = film.means().depth
             near = np.abs(depth - camera.focus_distance) < FOCUS_SHARE * camera.focus_distance
             drawn[near & (depth < FAR_DEPTH)] = FOCUS
         if state.wire:
             lines = Film(film.width, film.height)
             if not self._engine.trace(lines, EVEN_SAMPLES, view=View(camera, wires=True)):
                 return None
-            alpha = lines.layers().alpha
+            alpha = lines.means().alpha
             color = to_display(lines.radiance() / np.maximum(alpha, 1e-3)[..., None], 0.0, "plain")
             seen = alpha > 0
             drawn[seen, :3], drawn[seen, 3] = color[seen], (alpha[seen] * 255).astype(np.uint8)

@@ -10,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
-from lantern.engine import Engine
+from lantern.compile.view import View
+from lantern.engine.engine import Engine
+from lantern.film.film import Film, Layers
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
 from lantern.scene.document import Camera, Scene
-from lantern.trace.film import Film, Layers
-from lantern.trace.view import View
 from server.viewport import frames
 from server.viewport.ladder import (
     COARSE_SAMPLES,
@@ -321,7 +321,7 @@ class Pane:
         self.denoising = True
         self._denoise_started = time.perf_counter()
         quality: Quality = "high" if self.settled else "fast"
-        start_denoiser(self, self.film.layers(), quality, flags | frames.DENOISED, self.region)
+        start_denoiser(self, self.film.means(), quality, flags | frames.DENOISED, self.region)
 
     @property
     def shows_nothing(self) -> bool:

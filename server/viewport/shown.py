@@ -10,11 +10,11 @@ from typing import Any
 
 import numpy as np
 
+from lantern.compile.view import View, Way
 from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
 from lantern.scene.document import Look
-from lantern.trace.view import View, Way
 from server.viewport import frames
 from server.viewport.ladder import Speed, block_side, fitted_size
 

@@ -8,9 +8,9 @@ import hashlib
 import traceback
 
 from lantern.assets.textures import Texture
+from lantern.engine.swatches import SwatchMaker
 from lantern.picture.encode import encode_jpeg
 from lantern.scene.document import Material, Scene
-from lantern.swatch import SwatchMaker
 from server.viewport.shown import Send
 
 

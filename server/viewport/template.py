@@ -13,9 +13,9 @@ import sys
 import traceback
 from pathlib import Path
 
+from lantern.compile.view import Way
 from lantern.picture.display import prepare_display
-from lantern.trace.embree import building_alone
-from lantern.trace.view import Way
+from lantern.rays.embree import building_alone
 from lantern.warm_up import load_kernels
 from server.viewport.host import serve
 

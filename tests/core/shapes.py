@@ -4,9 +4,9 @@ import numpy as np
 
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Part, Scene
-from lantern.trace.film import Film
 
 SIDE = 64
 WHITE = Material(name="white", base_color=(1, 1, 1), specular_ior=1.0)
@@ -76,14 +76,14 @@ def no_files(reference):
 
 def traced(
     scene, asset, samples=64, *, environment=None, threads=2, steps=None, transparent=False, seed=0, noise=0.0,
-    side=SIDE, layers=False,
+    side=SIDE, aovs=False,
 ):  # fmt: skip
     """The film of a scene; no sample of it may be lost."""
     engine = Engine(threads)
     engine.open(scene, no_files, asset)
     if environment is not None:
         engine.compiled.use_environment(environment)
-    film = Film(side, side, layers=layers)
+    film = Film(side, side, aovs=aovs)
     for step in steps or [samples]:
         assert engine.trace(film, step, transparent=transparent, seed=seed, noise=noise)
     assert engine.ray_counts().not_finite == 0
@@ -94,5 +94,5 @@ def traced(
 def spot_radiance(film, half=4):
     """(mean radiance (3,), its standard error) of the few pixels in the middle."""
     c = film.width // 2
-    patch = film.layers().radiance[c - half : c + half, c - half : c + half].reshape(-1, 3)
+    patch = film.means().radiance[c - half : c + half, c - half : c + half].reshape(-1, 3)
     return patch.mean(axis=0, dtype=np.float64), float(patch[:, 1].std() / np.sqrt(len(patch)))

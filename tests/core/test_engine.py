@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import Material
-from lantern.trace.film import Film
 from tests.core.shapes import no_files, one_part
 
 
@@ -29,14 +29,14 @@ def edited(scene, **sections):
 
 
 def test_a_colour_changes_one_row(engine):
-    before = picture(engine).layers().radiance
+    before = picture(engine).means().radiance
     counts = engine.compile_counts
     rows = counts.material_rows
     bright = {"m": engine.scene.materials["m"].model_copy(update={"base_color": (0.9, 0.9, 0.9)})}
     change = engine.apply(edited(engine.scene, materials=bright), no_files)
     assert change.restarts and not change.recompiled
     assert (counts.material_rows, counts.mesh_trees, counts.full) == (rows + 1, 1, 1)
-    assert picture(engine).layers().radiance[16, 16].mean() > before[16, 16].mean() * 2
+    assert picture(engine).means().radiance[16, 16].mean() > before[16, 16].mean() * 2
 
 
 def test_moving_and_hiding_a_part_rebuilds_no_mesh(engine):
@@ -61,7 +61,7 @@ def test_a_mirrored_part_keeps_its_outside(engine):
     mirrored = engine.scene.parts["part"].model_copy(update={"matrix": (-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)})
     glass = {"m": Material(name="m", transmission_weight=1, specular_roughness=0.2)}
     engine.apply(edited(engine.scene, parts={"part": mirrored}, materials=glass), no_files)
-    layers = picture(engine).layers()
+    layers = picture(engine).means()
     assert layers.normal[16, 16] @ np.array([0, 0, 1]) > 0.9
     assert layers.radiance[10:22, 10:22].mean() == pytest.approx(1, abs=0.05)
 
@@ -70,7 +70,7 @@ def test_kernels_do_no_arithmetic_in_double_precision():
     """Numba widens a bare literal to float64; one of them in the pixel loop costs more than it looks."""
     from numba import types
 
-    from lantern.trace.tiles import trace_tiles
+    from lantern.film.tiles import trace_tiles
 
     trace_tiles.compile((types.uint64, types.uint64, types.uint64))
     for compiled in trace_tiles.overloads.values():

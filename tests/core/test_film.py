@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from lantern.trace.film import FAR_DEPTH, Film
+from lantern.film.film import FAR_DEPTH, Film
 from tests.core.shapes import sphere_mesh
 from tests.core.test_looking import HEIGHT, WIDTH, opened, wall
 
@@ -25,7 +25,7 @@ def test_means_are_sums_over_samples():
     film.rows["depth_hits"] = generator.integers(0, 2, 15)
     film.rows["normal"][7] = 0
     film.rows[4] = np.zeros((), film.rows.dtype)
-    layers = film.layers()
+    layers = film.means()
     rows, count = film.rows.reshape(3, 5), np.maximum(film.rows["samples"], 1).reshape(3, 5)
     assert layers.radiance == pytest.approx(rows["radiance"] / count[..., None], rel=1e-6)
     assert (film.radiance() == layers.radiance).all()
@@ -65,7 +65,7 @@ def test_a_film_goes_on_from_what_was_kept_and_refuses_another_kind():
     film, other = Film(6, 4), Film(6, 4)
     film.rows["samples"] = 7
     assert other.restore(film.arrays()) and other.samples == 7
-    for unlike in (Film(4, 6, layers=True), Film(5, 4)):
+    for unlike in (Film(4, 6, aovs=True), Film(5, 4)):
         assert not unlike.restore(film.arrays()) and unlike.samples == 0
 
 

@@ -7,10 +7,10 @@ import pytest
 
 from lantern.assets.errors import AssetError
 from lantern.assets.gltf import import_asset
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.motion.poses import part_pose
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Scene, Shutter
-from lantern.trace.film import Film
 from tests.core.gltf_files import binary, document, glb
 
 
@@ -142,7 +142,7 @@ def test_the_picture_shows_the_moment_and_the_time_the_shutter_is_open(tmp_path)
         film = Film(96, 64)
         engine.trace(film, 32)
         engine.close()
-        return film.layers().alpha.sum(0)
+        return film.means().alpha.sum(0)
 
     early, late = (np.average(np.arange(96), weights=shown(time=t)) for t in (0.25, 0.75))
     assert late > early + 10

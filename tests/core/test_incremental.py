@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import Ground, Haze, Light, Material, PartSet
-from lantern.trace.film import Film
 from tests.core.shapes import no_files, scene_of, slab_mesh, sphere_mesh, square_mesh
 
 MATT = Material(name="matt", base_color=(0.6, 0.5, 0.4), specular_ior=1.0)

@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from lantern.assets.mesh import Mesh
-from lantern.engine import Engine
+from lantern.compile.view import LABELS, View, Way
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.light.prefilter import ROUGHNESSES, prefiltered
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
 from lantern.scene.document import Camera, Environment, Ground, Light, Material
 from lantern.scene.framing import DIRECTIONS, fit_camera, point_at_depth
-from lantern.trace.film import Film
-from lantern.trace.view import LABELS, View, Way
 from tests.core.shapes import no_files, one_part, sphere_mesh
 
 WIDTH, HEIGHT = 64, 40
@@ -60,7 +60,7 @@ def test_every_way_has_a_label_and_a_picture():
 def test_normals_face_the_camera_where_the_sphere_does():
     engine = opened(sphere_mesh(1.0))
     film = look(engine, Way.NORMALS, 16)
-    assert film.layers().normal[HEIGHT // 2, WIDTH // 2] == pytest.approx([0, 0, 1], abs=0.1)
+    assert film.means().normal[HEIGHT // 2, WIDTH // 2] == pytest.approx([0, 0, 1], abs=0.1)
     assert np.sqrt(middle(film)) == pytest.approx([0.5, 0.5, 1.0], abs=0.03), "encoded as half plus half"
     engine.close()
 
@@ -151,7 +151,7 @@ def test_blurred_maps_keep_even_light_and_spread_a_bright_spot():
 
 def test_wires_run_along_edges_alone():
     engine = opened(wall(2.0))
-    alpha = look(engine, Way.PROOF, 16, wires=True).layers().alpha
+    alpha = look(engine, Way.PROOF, 16, wires=True).means().alpha
     engine.close()
     # The square's diagonal crosses the middle; a quarter off it there is none.
     assert alpha[HEIGHT // 2, WIDTH // 2] > 0.2

@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import FAR_DEPTH, Film
 from lantern.scene.document import Backdrop, Environment, Ground, Haze, Material
-from lantern.trace.film import FAR_DEPTH, Film
 from tests.core.shapes import SIDE, no_files, one_part, slab_mesh, traced
 
 
 def middle(film):
     """Mean radiance of the pixels well inside the sphere."""
     inside = film.parts() == 0
-    layers = film.layers()
+    layers = film.means()
     core = inside & (layers.normal[..., 2] > 0.3)
     assert core.sum() > 200
     return layers.radiance[core].mean(axis=0)
@@ -48,7 +48,7 @@ def test_diffuse_sphere_under_a_half_lit_sky_follows_the_closed_form():
     sky = np.zeros((128, 256, 3), np.float32)
     sky[:64] = 1
     film = traced(scene, asset, 512, environment=sky)
-    layers = film.layers()
+    layers = film.means()
     inside = (film.parts() == 0) & (layers.normal[..., 2] > 0.4)
     expected = (1 + layers.normal[..., 1]) / 2
     difference = layers.radiance[..., 0][inside] - expected[inside]
@@ -73,7 +73,7 @@ def test_coloured_glass_follows_beer():
         ),
         slab_mesh(0.02, half_width=20),
     )  # fmt: skip
-    radiance = traced(scene, asset, 64).layers().radiance
+    radiance = traced(scene, asset, 64).means().radiance
     c = SIDE // 2
     assert radiance[c - 2 : c + 2, c - 2 : c + 2].mean((0, 1)) == pytest.approx(np.square(tint), rel=0.01)
 
@@ -85,7 +85,7 @@ def test_clear_slab_transmits_what_fresnel_says():
     )
     behind = np.zeros((128, 256, 3), np.float32)
     behind[:, 64:192] = 1  # the half sphere around -Z
-    radiance = traced(scene, asset, 1024, environment=behind).layers().radiance
+    radiance = traced(scene, asset, 1024, environment=behind).means().radiance
     r = ((1.5 - 1) / (1.5 + 1)) ** 2
     c = SIDE // 2
     assert radiance[c - 3 : c + 3, c - 3 : c + 3].mean() == pytest.approx((1 - r) / (1 + r), abs=0.01)
@@ -98,7 +98,7 @@ def test_ground_without_anything_on_it_is_the_backdrop():
         update={"backdrop": Backdrop(kind="color", color=(0.3, 0.2, 0.1)), "ground": Ground(enabled=True, height=-50)}
     )
     film = traced(scene, asset, 256)
-    layers = film.layers()
+    layers = film.means()
     ground = np.s_[48:, :8]  # a corner that the object does not touch
     assert (layers.depth[ground] < FAR_DEPTH).all()
     assert layers.radiance[ground].mean((0, 1)) == pytest.approx([0.3, 0.2, 0.1], rel=0.005)
@@ -109,7 +109,7 @@ def test_ground_catches_shadow_and_alpha_says_how_much():
     camera = scene.camera.model_copy(update={"position": (0, 0.6, 0.8), "target": (0, -0.05, 0)})
     scene = scene.model_copy(update={"camera": camera})
     film = traced(scene, asset, 128, transparent=True)
-    layers = film.layers()
+    layers = film.means()
     ground = film.parts() < 0
     assert layers.radiance[ground].max() < 1e-3, "a transparent picture holds no backdrop"
     assert np.median(layers.alpha[film.parts() == 0]) == 1
@@ -134,13 +134,13 @@ def test_backdrop_colour_does_not_light_the_asset():
     scene, asset = one_part(Material(name="m", base_color=(0.5, 0.5, 0.5)))
     one = traced(scene.model_copy(update={"backdrop": Backdrop(kind="color", color=(9, 0, 0))}), asset, 16)
     other = traced(scene.model_copy(update={"backdrop": Backdrop(kind="color", color=(0, 0, 0))}), asset, 16)
-    core = (one.parts() == 0) & (one.layers().normal[..., 2] > 0.5)
-    assert (one.layers().radiance[core] == other.layers().radiance[core]).all()
+    core = (one.parts() == 0) & (one.means().normal[..., 2] > 0.5)
+    assert (one.means().radiance[core] == other.means().radiance[core]).all()
 
 
 def test_depth_and_normal_are_those_of_the_sphere():
     scene, asset = one_part(Material(name="m"))
-    layers = traced(scene, asset, 64).layers()
+    layers = traced(scene, asset, 64).means()
     c = SIDE // 2
     assert layers.depth[c, c] == pytest.approx(0.9, abs=0.002)
     assert layers.normal[c, c] == pytest.approx([0, 0, 1], abs=0.06)
@@ -166,7 +166,7 @@ def test_seeds_give_other_noise_and_the_same_picture():
     scene, asset = material_mix()
     a, b = traced(scene, asset, 64, seed=1), traced(scene, asset, 64, seed=2)
     assert a.rows.tobytes() != b.rows.tobytes()
-    assert a.layers().radiance.mean() == pytest.approx(b.layers().radiance.mean(), rel=0.01)
+    assert a.means().radiance.mean() == pytest.approx(b.means().radiance.mean(), rel=0.01)
 
 
 def test_a_cancelled_pass_can_be_resumed():

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from lantern.assets.textures import Texture
+from lantern.engine.swatches import HEIGHT, WIDTH, SwatchMaker
 from lantern.scene.document import Material, TextureUse
-from lantern.swatch import HEIGHT, WIDTH, SwatchMaker
 
 PEBBLE = (slice(HEIGHT // 4, 3 * HEIGHT // 4), slice(WIDTH // 4, 3 * WIDTH // 4))
 

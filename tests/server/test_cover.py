@@ -9,7 +9,7 @@ from channels.db import database_sync_to_async
 from django.test import Client
 from PIL import Image
 
-from lantern.trace.view import Way
+from lantern.compile.view import Way
 from server.projects.models import Cover
 from server.viewport import cover, frames
 from server.viewport.messages import PaneState

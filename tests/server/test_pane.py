@@ -5,7 +5,7 @@ import io
 import numpy as np
 import pytest
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
 from lantern.scene.document import Scene
 from server.viewport import frames, pane
 from server.viewport import shown as shown_module

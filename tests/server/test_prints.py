@@ -4,8 +4,8 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.film.film import Film
 from lantern.scene.document import PrintSettings, Scene
-from lantern.trace.film import Film
 from server.prints import working
 from server.prints.actions import CancelPrint, QueuePrint
 from server.prints.models import Print
@@ -71,9 +71,9 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
 
 def test_a_kept_film_brings_its_layers_back(tmp_path):
     scene = Scene(print=PrintSettings(width=16, height=16, layers=True))
-    film = Film(16, 16, layers=True)
+    film = Film(16, 16, aovs=True)
     film.rows["samples"] = 3
-    film.layer_rows["direct"] = 0.5
+    film.aov_rows["direct"] = 0.5
     working._keep_film(tmp_path / working.FILM_FILE, film)
     opened = working._open_film(tmp_path / working.FILM_FILE, scene)
     assert all((opened.arrays()[name] == array).all() for name, array in film.arrays().items())

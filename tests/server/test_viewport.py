@@ -15,7 +15,7 @@ from channels.db import database_sync_to_async
 from django.test import Client
 from PIL import Image
 
-from lantern.swatch import HEIGHT, WIDTH
+from lantern.engine.swatches import HEIGHT, WIDTH
 from server.config.asgi import application
 from server.projects.models import Project
 from server.runtime.priority import BEHIND

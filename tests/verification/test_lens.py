@@ -8,9 +8,9 @@ from numba import njit
 
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
+from lantern.rays.layout import CAMERA
+from lantern.rays.lens import aperture_table, lens_point
 from lantern.scene.document import Camera, CameraKey, Light, Material, PartKey, Shutter
-from lantern.trace.layout import CAMERA
-from lantern.trace.lens import aperture_table, lens_point
 from tests.core.shapes import WHITE, scene_of, sphere_mesh, square_mesh, traced
 
 GLOW = Material(name="g", base_color=(0, 0, 0), emission_luminance=1000, specular_ior=1.0)
@@ -18,7 +18,7 @@ GLOW = Material(name="g", base_color=(0, 0, 0), emission_luminance=1000, specula
 
 def _spread(film, axis=1):
     """Root mean square distance [pixels] of the light from its middle, along one axis."""
-    light = film.layers().radiance[..., 1].sum(axis=1 - axis, dtype=np.float64)
+    light = film.means().radiance[..., 1].sum(axis=1 - axis, dtype=np.float64)
     x = np.arange(len(light))
     middle = (light * x).sum() / light.sum()
     return math.sqrt((light * (x - middle) ** 2).sum() / light.sum())
@@ -88,7 +88,7 @@ def test_shift_moves_the_picture(finding):
     def centre(shift):
         camera = Camera(position=(0, 0, 1), target=(0, 0, 0), focal_length=100, shift_x=shift)
         scene, asset = scene_of((sphere_mesh(0.01), GLOW), camera=camera)
-        light = traced(scene, asset, 16, side=128).layers().radiance[..., 1].sum(axis=0, dtype=np.float64)
+        light = traced(scene, asset, 16, side=128).means().radiance[..., 1].sum(axis=0, dtype=np.float64)
         return (light * np.arange(128)).sum() / light.sum()
 
     moved = centre(0.0) - centre(4.0)
@@ -102,7 +102,7 @@ def test_barrel_distortion_is_radial(finding):
     camera = Camera(position=(0, 0, 1), target=(0, 0, 0), focal_length=100, distortion=k)
     scene, asset = scene_of((sphere_mesh(0.004), GLOW), camera=camera)
     parts = {"p0": scene.parts["p0"].model_copy(update={"matrix": (1, 0, 0, 0.14, 0, 1, 0, 0, 0, 0, 1, 0)})}
-    light = traced(scene.model_copy(update={"parts": parts}), asset, 16, side=side).layers().radiance[..., 1]
+    light = traced(scene.model_copy(update={"parts": parts}), asset, 16, side=side).means().radiance[..., 1]
     columns = light.sum(axis=0, dtype=np.float64)
     place = ((columns * np.arange(side)).sum() / columns.sum() + 0.5 - side / 2) / (side / 2)
     ideal = 0.14 * 100 / 18
@@ -145,7 +145,7 @@ def test_a_turning_part_keeps_its_light(finding):
     )
     camera = Camera(position=(0, 0, 1), target=(0, 0, 0), focal_length=100)
     scene, asset = scene_of((sphere_mesh(0.1), WHITE), camera=camera, lights=(light,))
-    rest = traced(scene, asset, 128).layers().radiance[24:40, 24:40].mean()
+    rest = traced(scene, asset, 128).means().radiance[24:40, 24:40].mean()
     keys = (
         PartKey(time=0, matrix=(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)),
         PartKey(time=1, matrix=(0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0, 0)),
@@ -156,7 +156,7 @@ def test_a_turning_part_keeps_its_light(finding):
             "shutter": Shutter(time=0, opens=0, closes=1),
         }
     )
-    moving = traced(spun, asset, 128).layers().radiance[24:40, 24:40].mean()
+    moving = traced(spun, asset, 128).means().radiance[24:40, 24:40].mean()
     finding("spinning ball", "the ball at rest", moving, rest)
     assert moving == pytest.approx(rest, rel=0.01)
 
@@ -171,6 +171,6 @@ def test_square_seen_from_above_has_its_size(finding):
     """Perspective: a square of 0.1 m at 1 m covers 0.1 · 100 / 36 of the width."""
     camera = Camera(position=(0, 1, 0.0001), target=(0, 0, 0), focal_length=100)
     scene, asset = scene_of((square_mesh(0.05), GLOW), camera=camera)
-    lit = traced(scene, asset, 64, side=128).layers().radiance[..., 1].sum(dtype=np.float64) / 1000
+    lit = traced(scene, asset, 64, side=128).means().radiance[..., 1].sum(dtype=np.float64) / 1000
     finding("area of a square in the picture [pixels]", "perspective", lit, (0.1 * 100 / 36 * 128) ** 2)
     assert lit == pytest.approx((0.1 * 100 / 36 * 128) ** 2, rel=0.005)

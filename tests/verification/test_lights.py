@@ -6,6 +6,10 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
+from lantern.compile.compiled import CompiledScene
+from lantern.compile.view import View
+from lantern.film.film import Film
+from lantern.film.renderer import Renderer
 from lantern.light.daylight import (
     SunPosition,
     direct_illuminance,
@@ -16,10 +20,7 @@ from lantern.light.daylight import (
 from lantern.light.environment import open_ground_irradiance
 from lantern.light.profiles import read_profile
 from lantern.scene.document import Camera, Environment, FileRef, Light, Material, Sky
-from lantern.trace.compiled import CompiledScene
-from lantern.trace.film import Film
-from lantern.trace.renderer import Renderer
-from lantern.trace.view import View
+from lantern.transport.passes import trace_tiles
 from tests.core.shapes import WHITE, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
 
 TABLE = Camera(position=(0, 1.0, 0.0001), target=(0, 0, 0), focal_length=800)
@@ -197,7 +198,7 @@ def test_profile_irradiance(finding, turn, tilt):
     compiled = CompiledScene(scene, asset, None, {reference.sha256: profile})
     film, renderer = Film(32, 32), Renderer(2)
     bound = compiled.block(film, renderer.control, 32, 0, False, View(scene.camera))
-    assert renderer.run(bound.row, bound.tree.handle)
+    assert renderer.run(trace_tiles, bound.row, bound.tree.handle)
     renderer.close()
     row = compiled._lights.emitters.lights[0]
     down = np.array([0.0, -1.0, 0.0])

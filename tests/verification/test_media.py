@@ -11,7 +11,7 @@ from lantern.assets.mesh import Mesh
 from lantern.kernel.random import path_key, uniform
 from lantern.scene.document import Backdrop, Camera, Environment, Haze, Light, Material
 from lantern.surface.film import WAVELENGTHS, film_spectrum
-from lantern.trace.medium import phase, sample_phase
+from lantern.transport.medium import phase, sample_phase
 from tests.core.shapes import (
     SIDE,
     WHITE,
@@ -31,7 +31,7 @@ LIT_BACK[:, 64:192] = 1  # the half sphere around -Z
 
 def _middle(film, half=3):
     c = SIDE // 2
-    return film.layers().radiance[c - half : c + half, c - half : c + half].mean(axis=(0, 1), dtype=np.float64)
+    return film.means().radiance[c - half : c + half, c - half : c + half].mean(axis=(0, 1), dtype=np.float64)
 
 
 @pytest.mark.parametrize("ior", [1.33, 1.5, 2.4])

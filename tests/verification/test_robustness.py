@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.scene.document import (
     Backdrop,
     Camera,
@@ -26,7 +27,6 @@ from lantern.scene.document import (
     Scene,
     Sky,
 )
-from lantern.trace.film import Film
 from tests.core.shapes import no_files, sphere_mesh, square_mesh
 
 EXAMPLES = int(os.environ.get("LANTERN_EXAMPLES", "300"))
@@ -83,7 +83,7 @@ def _strip(mesh: Mesh) -> Mesh:
 def _check(scene: Scene, asset: ImportedAsset) -> None:
     engine = Engine(1)
     engine.open(scene, no_files, asset)
-    film = Film(12, 12, layers=True)
+    film = Film(12, 12, aovs=True)
     assert engine.trace(film, 4)
     assert engine.ray_counts().not_finite == 0
     assert np.isfinite(film.rows["radiance"]).all() and (film.rows["radiance"] >= 0).all()

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from lantern.engine import Engine
+from lantern.engine.engine import Engine
+from lantern.film.film import DARKEST_COUNTED, LUMINANCE, Film
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Rendering
-from lantern.trace.film import DARKEST_COUNTED, LUMINANCE, Film
 from tests.core.shapes import WHITE, no_files, one_part, scene_of, sphere_mesh, spot_radiance, traced
 from tests.verification.test_lights import PATCH, TABLE
 
@@ -120,8 +120,8 @@ def test_light_groups_sum_to_the_picture(finding):
         (sphere_mesh(0.1), GLASS), (sphere_mesh(0.03), glow), lights=(*lights, sun), ground=Ground(height=-0.1),
         environment=Environment(intensity=0.5), backdrop=Backdrop(kind="environment"),
     )  # fmt: skip
-    film = traced(scene, asset, 64, layers=True, environment=np.ones((8, 16, 3), np.float32))
-    layers, picture = film.path_layers(), film.radiance()
+    film = traced(scene, asset, 64, aovs=True, environment=np.ones((8, 16, 3), np.float32))
+    layers, picture = film.aovs(), film.radiance()
     total = np.sum(layers.groups, axis=0, dtype=np.float64)
     kinds = sum(layers.colors[k].astype(np.float64) for k in ("direct", "indirect", "emission", "background"))
     lobes = sum(
@@ -139,7 +139,7 @@ def test_light_groups_sum_to_the_picture(finding):
 def test_equal_to_the_bit_over_threads_and_splits(layers):
     scene, asset = one_part(GLASS, ground=True)
     films = [
-        traced(scene, asset, 24, threads=threads, steps=steps, layers=layers)
+        traced(scene, asset, 24, threads=threads, steps=steps, aovs=layers)
         for threads, steps in ((1, None), (2, None), (2, [1, 2, 7, 24]), (3, [16, 24]))
     ]
     for film in films[1:]:
@@ -175,11 +175,11 @@ def test_limited_samples_are_counted_and_dim_the_picture_only_there():
     for limit, expected in ((0.0, 5.0), (2.0, 2.0)):
         engine = Engine(1)
         engine.open(scene.model_copy(update={"rendering": Rendering(sample_limit=limit)}), no_files, asset)
-        film = Film(32, 32, layers=True)
+        film = Film(32, 32, aovs=True)
         engine.trace(film, 4)
         assert (engine.ray_counts().limited > 0) == (limit > 0)
         assert film.radiance()[16, 16] @ LUMINANCE == pytest.approx(expected, rel=1e-3)
-        assert film.path_layers().groups[1][16, 16] @ LUMINANCE == pytest.approx(expected, rel=1e-3)
+        assert film.aovs().groups[1][16, 16] @ LUMINANCE == pytest.approx(expected, rel=1e-3)
         engine.close()
 
 
@@ -201,7 +201,7 @@ def test_a_coarse_ball_has_a_round_terminator(finding):
     camera = Camera(position=(0, 0, 2), target=(0, 0, 0), focal_length=100)
     scene, asset = scene_of((sphere_mesh(0.3, 8), WHITE), camera=camera, lights=(light,))
     film = traced(scene, asset, 64, side=128)
-    layers = film.layers()
+    layers = film.means()
     inside = (film.parts() == 0) & (layers.normal[..., 2] > 0.3)
     expected = np.clip(layers.normal[..., 0], 0, None)
     difference = (layers.radiance[..., 1] - expected)[inside]
@@ -218,10 +218,10 @@ def test_catcher_is_exact_where_nothing_stands(finding):
         scene = scene.model_copy(update={"ground": ground, "backdrop": Backdrop(color=(0.4, 0.3, 0.2))})
         camera = Camera(position=(0, 3, 3), target=(0, -0.1, 0), focal_length=50)
         film = traced(scene.model_copy(update={"camera": camera}), asset, 512)
-        corner = film.layers().radiance[56:, :8].mean(axis=(0, 1), dtype=np.float64)
+        corner = film.means().radiance[56:, :8].mean(axis=(0, 1), dtype=np.float64)
         finding(f"open ground, reflection {reflection}", "its backdrop", corner[0], 0.4)
         assert corner == pytest.approx([0.4, 0.3, 0.2], rel=0.01)
-        alpha = traced(scene.model_copy(update={"camera": camera}), asset, 512, transparent=True).layers().alpha
+        alpha = traced(scene.model_copy(update={"camera": camera}), asset, 512, transparent=True).means().alpha
         assert alpha[60:, :4].mean() == pytest.approx(0, abs=0.01) and alpha.max() > 0.9
 
 

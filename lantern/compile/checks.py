@@ -1,0 +1,36 @@
+"""What a document may refer to in its asset, asked before any table is touched: a refused edit leaves nothing behind.
+
+In: a document and what its asset holds. Raises SceneError. Called by `compile.compiled`.
+"""
+
+from collections.abc import Iterator
+
+from lantern.scene.document import Material, Scene, TextureUse
+from lantern.scene.reading import SceneError
+
+MOST_LINKS = 31
+"""Different choices of unlit parts: each is a bit of a part's row."""
+
+
+def texture_uses(material: Material) -> Iterator[tuple[str, TextureUse]]:
+    """(field, use) of every texture of a material."""
+    for name in type(material).model_fields:
+        value = getattr(material, name)
+        if isinstance(value, TextureUse):
+            yield name, value
+
+
+def check(scene: Scene, meshes: int, textures: int) -> None:
+    """Raise SceneError, with the path of the field, where a document asks for what an asset does not have."""
+    for key, part in scene.parts.items():
+        if part.mesh >= meshes:
+            raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {part.mesh}")
+    for key, material in scene.materials.items():
+        for field, use in texture_uses(material):
+            if use.texture >= textures:
+                raise SceneError(
+                    f"materials/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
+                )
+    links = {light.unlit_parts for light in scene.lights.values() if light.enabled and light.unlit_parts}
+    if len(links) > MOST_LINKS:
+        raise SceneError(f"lights: {len(links)} different choices of unlit parts, at most {MOST_LINKS} are possible")

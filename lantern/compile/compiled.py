@@ -1,0 +1,292 @@
+"""The compiled scene: what the kernels read, kept in step with the document at the least cost.
+
+In: a `Scene`, an imported asset, an environment map, profiles. Out: a block of addresses and a tree. Called by the
+engine. A colour changes one row of a table; a placement one instance; nothing rebuilds a mesh but a new mesh.
+"""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.assets.gltf import ImportedAsset
+from lantern.compile.camera_rows import camera_rows
+from lantern.compile.checks import check
+from lantern.compile.clusters import ProbeSites, probe_sites
+from lantern.compile.environment_tables import EnvironmentTables
+from lantern.compile.geometry import Geometry
+from lantern.compile.image_rows import image_rows
+from lantern.compile.light_rows import LightRows, build_light_rows, signature
+from lantern.compile.material_rows import MaterialRows
+from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
+from lantern.compile.view import View, Way
+from lantern.kernel.memory import address
+from lantern.kernel.points import blue_noise_mask, sample_points
+from lantern.light.profiles import Profile
+from lantern.motion.bounds import Bounds, bounds_of, mesh_boxes, mesh_points
+from lantern.rays.embree import InstanceTree
+from lantern.rays.layout import FILM, SCENE
+from lantern.scene.document import Part, Scene
+from lantern.surface.albedo import albedo_block
+from lantern.surface.images import decodings
+from lantern.surface.tables import SHADING
+
+
+@dataclass
+class CompileCounts:
+    """How often each part of a compile ran: tests assert that edits stay cheap."""
+
+    full: int = 0
+    mesh_trees: int = 0
+    material_rows: int = 0
+    part_rows: int = 0
+    light_tables: int = 0
+    probes: int = 0
+    environment_grids: int = 0
+
+
+class OnePixel:
+    """One pixel of a frame too large to be kept: what a ray through an exact place of the picture finds."""
+
+    aov_rows = None
+    next_sample = 0
+
+    def __init__(self, width: int, height: int, x: int, y: int) -> None:
+        self.width, self.height, self.region = width, height, (x, y, 1, 1)
+        self.row = FILM.zeros(1)
+
+    @property
+    def address(self) -> int:
+        """Where pixel (0, 0) would be, so that kernels write to the one that is there."""
+        return address(self.row) - (self.region[1] * self.width + self.region[0]) * FILM.dtype.itemsize
+
+
+class CompiledScene:
+    """Tables and trees of one asset under one light. `update` brings it to another document."""
+
+    def __init__(
+        self,
+        scene: Scene,
+        asset: ImportedAsset | None,
+        environment: np.ndarray | None,
+        profiles: Mapping[str, Profile] | None = None,
+    ) -> None:
+        self._meshes = asset.meshes if asset else []
+        self._textures = asset.textures if asset else []
+        check(scene, len(self._meshes), len(self._textures))
+        self.counts = CompileCounts(full=1)
+        self._albedos, self._mask, self._decodings = albedo_block(), blue_noise_mask(), decodings()
+        self._images = image_rows(self._textures)
+        self._profiles = dict(profiles or {})
+        self._scene = scene
+        self._boxes = mesh_boxes(self._meshes)
+        self._is_stale = False
+        self._write_lights(scene)
+        self._geometry = Geometry(scene, self._meshes, self._lights)
+        self.counts.mesh_trees += len(self._geometry.meshes.trees)
+        self.counts.part_rows += len(scene.parts)
+        self._write_materials(scene)
+        self._map = environment
+        self._take_environment(scene)
+        self._forget_arrivals()
+
+    @property
+    def part_keys(self) -> list[str]:
+        """Keys of the parts by their numbers in the film."""
+        return self._geometry.keys
+
+    @property
+    def tree(self) -> InstanceTree:
+        """The tree that rays are traced through."""
+        return self._geometry.tree
+
+    @property
+    def light_groups(self) -> tuple[str, ...]:
+        """Names of the light groups by their numbers in the AOVs."""
+        return self._lights.groups
+
+    def _write_materials(self, scene: Scene) -> None:
+        self._materials = MaterialRows(len(scene.materials))
+        for number, material in enumerate(scene.materials.values()):
+            self._materials.write(number, material)
+            self.counts.material_rows += 1
+
+    def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
+        self._lights = build_light_rows(scene, self._meshes, self._textures, self._profiles, before)
+        self._light_signature = signature(scene)
+        self.counts.light_tables += 1
+
+    def use_profiles(self, profiles: Mapping[str, Profile]) -> None:
+        """Take other IES profiles, by the SHA-256 of their files."""
+        self._profiles = dict(profiles)
+        self._light_signature = ()
+
+    def use_environment(self, pixels: np.ndarray | None) -> None:
+        """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it."""
+        self._map = pixels
+        self._take_environment(self._scene)
+
+    def _take_environment(self, scene: Scene) -> None:
+        self._environment = EnvironmentTables(scene, self._map)
+
+    def _environment_arrays(self) -> dict[str, np.ndarray | int]:
+        made = self._environment.grids_made
+        arrays = self._environment.arrays(self._scene)
+        self.counts.environment_grids += self._environment.grids_made - made
+        return arrays
+
+    def update(self, scene: Scene) -> bool:
+        """Bring tables and trees to `scene`; False when it is beyond an update and needs a new compile.
+
+        Raises SceneError for a document that the asset cannot serve; then nothing has changed.
+        """
+        before = self._scene
+        same_parts = list(scene.parts) == list(before.parts) and all(
+            scene.parts[key].mesh == before.parts[key].mesh for key in scene.parts
+        )
+        deformed = scene.shutter != before.shutter and self._geometry.deforms()
+        if scene.asset != before.asset or not same_parts or deformed or self._is_stale:
+            return False
+        check(scene, len(self._meshes), len(self._textures))
+        # Should a step fail halfway all the same, what is there belongs to neither document.
+        self._is_stale = True
+        self._follow(before, scene)
+        self._is_stale = False
+        return True
+
+    def _follow(self, before: Scene, scene: Scene) -> None:
+        relit = signature(scene) != self._light_signature
+        if relit:
+            self._write_lights(scene, self._lights)
+        renumbered = list(scene.materials) != list(before.materials)
+        if renumbered:
+            self._write_materials(scene)
+        else:
+            for number, (key, material) in enumerate(scene.materials.items()):
+                if material != before.materials[key]:
+                    self._materials.write(number, material)
+                    self.counts.material_rows += 1
+        if relit:
+            self._geometry.relight(self._lights)
+        written, moved = self._geometry.update(before, scene, self._lights, renumbered=renumbered)
+        self.counts.part_rows += written
+        if scene.sky != before.sky:
+            self._take_environment(scene)
+        self._scene = scene
+        if relit or moved or renumbered:
+            self._forget_arrivals()
+
+    def _forget_arrivals(self) -> None:
+        """Lights or parts have changed: until it is probed anew, local lights are taken to arrive everywhere."""
+        self.probes_wanted = self._lights.emitters.local > 0
+        self._arrivals = np.ones(max(self._geometry.clusters.count, 1), np.float32)
+        self._ground_arrival = 1.0
+
+    def probe_sites(self) -> ProbeSites:
+        """Where the arrival of local lights is to be probed."""
+        visible = np.array([n for n, part in enumerate(self._scene.parts.values()) if part.visible], np.int64)
+        low, high = self.rough_bounds()
+        return probe_sites(self._geometry.clusters, visible, low, high, self._scene.ground.height)
+
+    def take_arrivals(self, shares: np.ndarray, on_ground: float) -> None:
+        """Take what probes found: the share [0, 1] of the local lights' light for each cluster, and on the ground."""
+        self._arrivals[: len(shares)], self._ground_arrival = shares, on_ground
+        self.probes_wanted = False
+        self.counts.probes += 1
+
+    def bare_block(self) -> "Bound":
+        """A block for kernels that ask for places rather than pixels."""
+        return self.block(OnePixel(1, 1, 0, 0), np.zeros(2, np.int32), 1, 0, False, View(self._scene.camera))
+
+    def _surroundings(self) -> Surroundings:
+        low, high = self.rough_bounds()
+        return Surroundings(
+            self._lights,
+            self._environment.irradiance,
+            self._environment.mean_luminance,
+            self._ground_arrival,
+            low,
+            high,
+            self._geometry.moves,
+            self._geometry.apart,
+            self._materials.has_holes,
+            self._materials.hides,
+        )
+
+    def block(
+        self, frame: Frame, control: np.ndarray, samples: int, seed: int, transparent: bool, view: View
+    ) -> "Bound":
+        """Everything a pass needs to bring the region of `frame` to `samples` samples of a view.
+
+        `transparent` leaves the backdrop black.
+        """
+        scene = self._scene
+        settings = settings_row(scene, frame, Pass(samples, seed, transparent, view), self._surroundings())
+        first = int(settings["first_sample"][0])
+        camera, aperture = camera_rows(view.camera, scene.shutter, frame.width, frame.height)
+        shading: dict[str, np.ndarray | int] = {
+            "materials": self._materials.clay() if view.way is Way.CLAY else self._materials.materials,
+            "images": self._images,
+            "bindings": self._materials.bindings,
+            "decodings": self._decodings,
+            "albedos": self._albedos,
+            "films": self._materials.films,
+        }
+        emitters = self._lights.emitters
+        arrays: dict[str, np.ndarray | int] = {
+            "settings": settings,
+            "camera": camera,
+            "aperture": aperture,
+            "parts": self._geometry.rows,
+            "poses": self._geometry.pose_rows,
+            "arrivals": self._arrivals,
+            "meshes": self._geometry.meshes.rows,
+            "shading": SHADING.block(shading),
+            "materials": shading["materials"],
+            "albedos": shading["albedos"],
+            "films": shading["films"],
+            "prefiltered": self._environment.blurred() if view.way is Way.DRAFT else 0,
+            "lights": emitters.lights,
+            "light_nodes": emitters.nodes,
+            "light_profiles": self._lights.profiles,
+            "light_shares": emitters.shares,
+            "triangle_lights": emitters.triangle_lights,
+            "shape_owners": self._lights.owners,
+            "shape_tree": self._lights.tree.handle if self._lights.tree else 0,
+            "points": sample_points(first, max(samples - first, 1), seed),
+            "mask": self._mask,
+            "film": frame.address,
+            "aovs": frame.aov_rows if frame.aov_rows is not None else 0,
+            "control": control,
+        } | self._environment_arrays()
+        return Bound(SCENE.block(arrays), (arrays, shading, frame, self._lights), self.tree)
+
+    def bounds(self, keys: Collection[str] | None = None) -> Bounds:
+        """Bounds [m] of the visible parts, or of those with the given keys, as the shutter sees them.
+
+        ±infinity when there are none.
+        """
+        return bounds_of(mesh_points(self._meshes, self._scene.shutter), self._parts(keys), self._scene.shutter)
+
+    def rough_bounds(self) -> Bounds:
+        """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
+        return bounds_of(self._boxes, self._parts(None), self._scene.shutter)
+
+    def _parts(self, keys: Collection[str] | None) -> list[Part]:
+        parts = self._scene.parts.items()
+        return [part for key, part in parts if (part.visible if keys is None else key in keys)]
+
+    @property
+    def triangles(self) -> tuple[int, int]:
+        """(triangles of the meshes, triangles of the parts that stand in the scene)."""
+        counts = [len(mesh.indices) for mesh in self._meshes]
+        return sum(counts), sum(counts[part.mesh] for part in self._scene.parts.values())
+
+
+@dataclass(frozen=True)
+class Bound:
+    """A block of addresses together with what it points to, so that nothing is freed during a pass."""
+
+    row: np.ndarray
+    kept: object
+    tree: InstanceTree

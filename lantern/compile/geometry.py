@@ -1,0 +1,176 @@
+"""The geometry of a compiled scene: meshes and their trees, parts and where they stand, who sees them.
+
+In: an imported asset and the parts of a document. Out: tables and a tree for kernels. Called by `compile.compiled`.
+"""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.assets.mesh import Mesh
+from lantern.compile.clusters import clusters_of
+from lantern.compile.light_rows import LightRows, glows
+from lantern.kernel.memory import aligned
+from lantern.motion.poses import mesh_poses, part_poses
+from lantern.rays.embree import InstanceTree, MeshTree
+from lantern.rays.layout import BOUNCE_RAY, CAMERA_RAY, GLOW_RAY, MESH, PART, SHADOW_RAY
+from lantern.scene.document import Part, Scene, Shutter
+
+_SCATTERED = BOUNCE_RAY | SHADOW_RAY
+
+
+def ray_mask(scene: Scene, part: Part) -> int:
+    """Which rays see a part."""
+    if not part.visible:
+        return 0
+    return (
+        CAMERA_RAY * part.seen_by_camera
+        | BOUNCE_RAY * part.seen_in_reflections
+        | SHADOW_RAY * part.casts_shadow
+        | GLOW_RAY * glows(scene.materials[part.material])
+    )
+
+
+def is_apart(mask: int, part: Part) -> bool:
+    """Whether the light that reaches a part or goes by it is another than what scattered rays say of it."""
+    if not part.visible:
+        return False
+    whole = mask & _SCATTERED == _SCATTERED
+    return not part.receives_shadow or (not whole and bool(mask & (_SCATTERED | GLOW_RAY)))
+
+
+@dataclass
+class MeshTable:
+    """Trees of all meshes and the rows that kernels read them by."""
+
+    trees: list[MeshTree]
+    rows: np.ndarray
+    kept: list[np.ndarray]
+
+
+def build_meshes(meshes: Sequence[Mesh], shutter: Shutter) -> MeshTable:
+    """One tree a mesh; a deforming one moves with the shutter."""
+    rows = np.zeros((max(len(meshes), 1), MESH.width), np.uint64)
+    trees: list[MeshTree] = []
+    kept: list[np.ndarray] = []
+    for row, mesh in zip(rows, meshes, strict=False):
+        positions, normals = mesh.positions[None], mesh.normals[None]
+        if mesh.shapes is not None:
+            positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, shutter)
+            normals = mesh_poses(mesh.shapes.times, mesh.shapes.normals, shutter)
+        tree = MeshTree(positions, mesh.indices, normals)
+        named: dict[str, np.ndarray | int] = {
+            "vertices": tree.vertices,
+            "indices": tree.indices,
+            "uv_sets": 0 if mesh.uvs is None else len(mesh.uvs),
+            "steps": tree.steps,
+            "count": len(mesh.positions),
+        }
+        for name in ("tangents", "uvs", "colors"):
+            if (array := getattr(mesh, name)) is not None:
+                named[name] = np.ascontiguousarray(array, np.float32)
+                kept.append(named[name])
+        row[:] = MESH.block(named)
+        trees.append(tree)
+    return MeshTable(trees, rows, kept)
+
+
+class Geometry:
+    """Parts of a scene as rows and instances; `update` moves them without building a mesh again."""
+
+    def __init__(self, scene: Scene, meshes: Sequence[Mesh], lights: LightRows) -> None:
+        self._sources = meshes
+        self.meshes = build_meshes(meshes, scene.shutter)
+        self.tree = InstanceTree()
+        self.keys = list(scene.parts)
+        self.rows = PART.zeros(len(self.keys))
+        self.pose_rows = aligned((1, 12), np.float32)
+        self.moves = False
+        parts = list(scene.parts.values())
+        self._poses = [part_poses(part, scene.shutter) for part in parts]
+        self._masks = np.array([ray_mask(scene, part) for part in parts], np.int64)
+        for part, poses, mask in zip(parts, self._poses, self._masks, strict=True):
+            self.tree.add(self.meshes.trees[part.mesh], poses, int(mask))
+        self.clusters = clusters_of(np.array([len(meshes[part.mesh].indices) for part in parts], np.int64))
+        self.rows["first_arrival"][: len(parts)] = self.clusters.first
+        self.rows["cluster_shift"][: len(parts)] = self.clusters.shift
+        self._write(range(len(parts)), scene, lights)
+        self._commit(scene)
+
+    def _commit(self, scene: Scene) -> None:
+        """Make moved and shown parts take effect."""
+        moving = [(number, poses) for number, poses in enumerate(self._poses) if len(poses) > 1]
+        begin = 0
+        self.rows["poses"], self.rows["first_pose"] = 0, -1
+        for number, poses in moving:
+            self.rows[number]["first_pose"], self.rows[number]["poses"] = begin, len(poses)
+            begin += len(poses)
+        blocks = [poses.reshape(-1, 12) for _, poses in moving] or [np.zeros((1, 12))]
+        self.pose_rows = np.concatenate(blocks).astype(np.float32)
+        self.moves = bool(moving) or any(tree.steps > 1 for tree in self.meshes.trees)
+        masked = zip(self._masks.tolist(), scene.parts.values(), strict=True)
+        self.apart = any(is_apart(mask, part) for mask, part in masked)
+        self.tree.commit()
+
+    def _write(self, numbers: Collection[int], scene: Scene, lights: LightRows) -> None:
+        """Bring the rows of some parts to the document."""
+        if not len(numbers):
+            return
+        at = np.fromiter(numbers, np.int64)
+        values = list(scene.parts.values())
+        parts = [values[number] for number in at]
+        materials = {key: number for number, key in enumerate(scene.materials)}
+        matrices = np.stack([self._poses[number][0] for number in at])
+        linear = matrices[:, :, :3]
+        # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
+        cofactors = np.cross(linear[:, [1, 2, 0]], linear[:, [2, 0, 1]])
+        largest = np.abs(cofactors).max(axis=(1, 2))
+        mirrored = np.linalg.det(linear) < 0
+        # A mirrored part keeps its outside: triangle order flips, vertex normals do not.
+        scale = np.where(mirrored, -1.0, 1.0) / np.where(largest > 0, largest, 1.0)
+        self.rows["matrix"][at] = matrices.reshape(-1, 12)
+        self.rows["normal_matrix"][at] = (cofactors * scale[:, None, None]).reshape(-1, 9)
+        self.rows["mirrored"][at] = mirrored
+        self.rows["mesh"][at] = [part.mesh for part in parts]
+        self.rows["material"][at] = [materials[part.material] for part in parts]
+        self.rows["receives_shadow"][at] = [part.receives_shadow for part in parts]
+        self.rows["glossy"][at] = [part.seen_in_reflections for part in parts]
+        self.relight(lights)
+
+    def relight(self, lights: LightRows) -> None:
+        """Bring what the rows know of the lights to other lights."""
+        self.rows["triangle_lights"] = -1
+        for number, begin in lights.emitters.part_triangles.items():
+            self.rows[number]["triangle_lights"] = begin
+        self.rows["links"] = lights.part_links[: len(self.rows)]
+
+    def update(self, before: Scene, scene: Scene, lights: LightRows, *, renumbered: bool) -> tuple[int, bool]:
+        """(rows written, whether something in the tree has changed) to bring the same parts to another document.
+
+        `renumbered` says that materials have other numbers than before.
+        """
+        changed, moved = [], False
+        other_shutter = scene.shutter != before.shutter
+        for number, (key, part) in enumerate(scene.parts.items()):
+            old = before.parts[key]
+            moves = part.matrix != old.matrix or part.keys != old.keys or (other_shutter and bool(part.keys))
+            if moves:
+                poses = part_poses(part, scene.shutter)
+                if not np.array_equal(poses, self._poses[number]):
+                    self._poses[number], moved = poses, True
+                    self.tree.place(number, poses)
+            mask = ray_mask(scene, part)
+            if mask != self._masks[number]:
+                self._masks[number], moved = mask, True
+                self.tree.show(number, mask)
+            if moves or renumbered or part != old:
+                changed.append(number)
+        self._write(changed, scene, lights)
+        if moved or changed:
+            self._commit(scene)
+        return len(changed), moved
+
+    def deforms(self) -> bool:
+        """Whether some mesh must be built again for another shutter."""
+        return any(mesh.shapes is not None for mesh in self._sources)

@@ -1,0 +1,181 @@
+"""A material of the document as a row of the material table: everything that does not depend on the point.
+
+In: `Material`. Out: rows of `MATERIAL`, `BINDING` and the thin-film table. Called by `compile.compiled`.
+"""
+
+import math
+
+import numpy as np
+
+from lantern.kernel.spectrum import cauchy
+from lantern.scene.document import Material, TextureUse
+from lantern.surface.film import FILM_WIDTH, film_row
+from lantern.surface.images import BINDING, LINEAR, SRGB
+from lantern.surface.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED
+from lantern.surface.tables import NEEDS_COLOR
+
+LEAST_IOR = 1.001
+"""At exactly 1 a boundary bends nothing and its half vector is undefined."""
+SHORTEST_DEPTH = 1e-7
+"""m: a colour reached sooner is as good as black, and its extinction must stay a float."""
+CLAY = 0.4
+"""Linear base colour of clay: light enough to show form, dark enough to show shadow."""
+NOT_IN_CLAY = (
+    "metalness", "transmission", "subsurface", "coat", "fuzz", "covered", "anisotropy", "interior", "cauchy_b",
+    "thin_walled",
+)  # fmt: skip
+_NEEDED_FOR = {"base_color": ("opacity_needs",), "emission": ("emission_needs",)}
+_ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
+
+
+class MaterialRows:
+    """The tables of all materials of a scene, rewritten a row at a time."""
+
+    def __init__(self, count: int) -> None:
+        self.materials = MATERIAL.zeros(count)
+        self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
+        self.films = np.zeros((max(count, 1), FILM_WIDTH), np.float32)
+        self._clay: np.ndarray | None = None
+
+    @property
+    def has_holes(self) -> bool:
+        """Whether some material lets rays through."""
+        return bool(self.materials["lets_through"].any())
+
+    @property
+    def hides(self) -> bool:
+        """Whether the volume of one material may hide the boundary of another."""
+        priorities = self.materials["priority"][self.materials["interior"] != 0]
+        return len(np.unique(priorities)) > 1
+
+    def write(self, number: int, material: Material) -> None:
+        """Bring row `number` to `material`, whose textures the asset has."""
+        self._clay = None
+        row = self.materials[number]
+        ior = weighted_ior(material.specular_ior, material.specular_weight)
+        self._write_base(row, material, ior)
+        self._write_layers(row, material)
+        self._write_geometry(row, material)
+        self._write_volume(row, material)
+        self._write_subsurface(row, material)
+        self._write_film(number, row, material, ior)
+        self._write_bindings(number, row, material)
+
+    def clay(self) -> np.ndarray:
+        """Rows of a neutral material in place of every one; what glows, has holes or a normal map keeps them."""
+        if self._clay is None:
+            rows = self._clay = self.materials.copy()
+            for name in NOT_IN_CLAY:
+                rows[name] = 0
+            rows["base_color"], rows["diffuse_roughness"], rows["roughness"] = CLAY, 1.0, 0.6
+            rows["specular_weight"], rows["specular_color"], rows["ior"] = 1.0, 1.0, 1.5
+            rows["film"] = -1
+            rows["metallic_roughness_binding"] = rows["transmission_binding"] = -1
+            # A base colour's texture is still needed where its alpha makes holes.
+            rows["base_color_binding"] = np.where(rows["lets_through"], rows["base_color_binding"], -1)
+        return self._clay
+
+    def _write_base(self, row: np.ndarray, material: Material, ior: float) -> None:
+        row["base_color"] = np.array(material.base_color) * material.base_weight
+        row["metalness"], row["diffuse_roughness"] = material.base_metalness, material.base_diffuse_roughness
+        row["specular_weight"], row["specular_color"] = material.specular_weight, material.specular_color
+        row["roughness"], row["anisotropy"] = material.specular_roughness, material.specular_roughness_anisotropy
+        turn = math.radians(material.tangent_rotation)
+        row["tangent_sine"], row["tangent_cosine"] = math.sin(turn), math.cos(turn)
+        row["emission"] = np.array(material.emission_color) * material.emission_luminance
+        scale, abbe = material.transmission_dispersion_scale, material.transmission_dispersion_abbe_number
+        row["ior"] = ior
+        row["cauchy_a"], row["cauchy_b"] = cauchy(ior, abbe, scale if material.transmission_weight > 0 else 0.0)
+
+    def _write_layers(self, row: np.ndarray, material: Material) -> None:
+        row["coat"], row["coat_roughness"] = material.coat_weight, material.coat_roughness
+        row["coat_anisotropy"], row["coat_darkening"] = material.coat_roughness_anisotropy, material.coat_darkening
+        row["coat_ior"], row["coat_color"] = max(material.coat_ior, LEAST_IOR), material.coat_color
+        row["fuzz"], row["fuzz_color"] = material.fuzz_weight, material.fuzz_color
+        row["fuzz_roughness"] = material.fuzz_roughness
+        row["covered"] = material.coat_weight > 0 or material.fuzz_weight > 0
+
+    def _write_geometry(self, row: np.ndarray, material: Material) -> None:
+        row["opacity"], row["alpha_mode"] = material.geometry_opacity, _ALPHA_MODES[material.alpha_mode]
+        row["alpha_cutoff"], row["normal_scale"] = material.alpha_cutoff, material.normal_scale
+        row["coat_normal_scale"] = material.coat_normal_scale
+        row["thin_walled"], row["priority"] = material.geometry_thin_walled, material.interior_priority
+        row["two_sided"] = material.double_sided or material.geometry_thin_walled
+        row["vertex_colors"] = material.vertex_colors
+        varies = material.base_color_texture is not None or material.vertex_colors
+        row["lets_through"] = material.geometry_opacity < 1 or (material.alpha_mode != "opaque" and varies)
+        anisotropic = material.specular_roughness_anisotropy > 0 or material.coat_roughness_anisotropy > 0
+        mapped = material.normal_texture or material.coat_normal_texture
+        row["needs_tangent"] = anisotropic or mapped is not None
+        row["tangent_set"] = mapped.uv_set if mapped else 0
+
+    def _write_volume(self, row: np.ndarray, material: Material) -> None:
+        """OpenPBR 1.1, section 3.7: the colour is reached at the given depth, σ = -ln T / depth."""
+        row["transmission"] = material.transmission_weight
+        row["interior"] = material.transmission_weight > 0 and not material.geometry_thin_walled
+        depth = material.transmission_depth
+        by_depth = depth > 0.0 and not material.geometry_thin_walled
+        at_surface = (1.0, 1.0, 1.0) if by_depth else material.transmission_color
+        row["tint"] = np.multiply(material.transmission_tint, at_surface)
+        row["extinction"], row["albedo"], row["forward"] = 0.0, 0.0, 0.0
+        if by_depth:
+            extinction = -np.log(np.maximum(np.array(material.transmission_color), 1e-6)) / max(depth, SHORTEST_DEPTH)
+            scattering = np.array(material.transmission_scatter) / max(depth, SHORTEST_DEPTH)
+            # Where more would be scattered than is lost in all, absorption is raised for all channels alike.
+            absorption = extinction - scattering
+            absorption += max(-float(absorption.min()), 0.0)
+            extinction = absorption + scattering
+            row["extinction"] = extinction
+            row["albedo"] = np.divide(scattering, extinction, out=np.zeros(3), where=extinction > 0)
+            row["forward"] = material.transmission_scatter_anisotropy
+
+    def _write_subsurface(self, row: np.ndarray, material: Material) -> None:
+        """Albedo of the walk that gives the wanted colour: OpenPBR 1.1, section 3.8 (van de Hulst's similarity)."""
+        color, g = np.array(material.subsurface_color), material.subsurface_scatter_anisotropy
+        row["subsurface"], row["subsurface_color"] = material.subsurface_weight, color
+        row["subsurface_forward"] = (1 + g) / 2
+        s = 4.09712 + 4.20863 * color - np.sqrt(9.59217 + 41.6808 * color + 17.7126 * color**2)
+        row["walk_albedo"] = np.clip((1 - s * s) / (1 - g * s * s), 0.0, 1.0)
+        radius = np.array(material.subsurface_radius_scale) * material.subsurface_radius
+        row["walk_extinction"], row["walk_forward"] = 1.0 / np.maximum(radius, 1e-7), min(max(g, -0.99), 0.99)
+
+    def _write_film(self, number: int, row: np.ndarray, material: Material, ior: float) -> None:
+        row["film"] = -1
+        if material.thin_film_weight > 0 and material.thin_film_thickness > 0:
+            row["film"] = number
+            varies = material.base_color_texture is not None or material.vertex_colors
+            self.films[number] = film_row(
+                material.thin_film_thickness * 1000,
+                max(material.thin_film_ior, LEAST_IOR),
+                ior,
+                None if varies else np.array(material.base_color) * material.base_weight,
+                np.array(material.specular_color),
+                material.thin_film_weight,
+            )
+
+    def _write_bindings(self, number: int, row: np.ndarray, material: Material) -> None:
+        needs = {"needs": 0, "opacity_needs": 0, "emission_needs": 0}
+        for slot, name in enumerate(TEXTURED):
+            use: TextureUse | None = getattr(material, f"{name}_texture")
+            place = number * len(TEXTURED) + slot
+            row[f"{name}_binding"] = place if use else -1
+            if use:
+                binding = self.bindings[place]
+                binding["image"], binding["matrix"], binding["uv_set"] = use.texture, use.matrix, use.uv_set
+                binding["decoding"] = SRGB if name in ENCODED else LINEAR
+                for of in ("needs", *_NEEDED_FOR.get(name, ())):
+                    needs[of] |= 1 << use.uv_set
+        if material.vertex_colors:
+            needs["needs"] |= NEEDS_COLOR
+            needs["opacity_needs"] |= NEEDS_COLOR
+        if row["covered"]:
+            # Light comes from beneath the layers, and what they let through depends on all that is below.
+            needs["emission_needs"] = needs["needs"]
+        for of, bits in needs.items():
+            row[of] = bits
+
+
+def weighted_ior(ior: float, weight: float) -> float:
+    """The index whose reflectance at normal incidence is `weight` times that of `ior` (OpenPBR 1.1, section 3.6.1)."""
+    root = math.sqrt(weight) * (ior - 1) / (ior + 1)
+    return max((1 + root) / (1 - root), LEAST_IOR)

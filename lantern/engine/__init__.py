@@ -1,0 +1,1 @@
+"""The façade: open, edit, run passes, resolve a picture; swatches."""

@@ -1,0 +1,338 @@
+"""The façade: open a scene, apply edits, run passes, develop pictures. Everything outside the core calls this."""
+
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from lantern.assets.gltf import ImportedAsset, import_asset
+from lantern.assets.textures import Texture
+from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel
+from lantern.compile.settings_row import Frame
+from lantern.compile.view import View, Way
+from lantern.film.film import Film
+from lantern.film.renderer import Kernel, RayCounts, Renderer
+from lantern.light.environment import clean
+from lantern.light.profiles import Profile, ProfileError, read_profile
+from lantern.picture.cryptomatte import matte
+from lantern.picture.denoise import GiveWay, Quality
+from lantern.picture.develop import Developed, develop
+from lantern.picture.exr import Channels, picture_channels
+from lantern.picture.files import read_hdr
+from lantern.preview.looking import look_tiles
+from lantern.rays.layout import LIGHT_GROUPS
+from lantern.scene.document import Camera, FileRef, Scene
+from lantern.scene.framing import point_at_depth
+from lantern.transport.passes import trace_tiles
+from lantern.transport.probes import probe
+
+Resolver = Callable[[FileRef], Path]
+
+SHOWN = (
+    "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "shutter",
+    "rendering",
+)  # fmt: skip
+"""Sections of the document that the film shows: a change there asks for new samples."""
+
+
+def _profile_files(scene: Scene) -> list[FileRef]:
+    return [light.profile for light in scene.lights.values() if light.profile is not None]
+
+
+FIRST_LOOK = 16
+"""Samples after which the noise of a film is judged for the first time."""
+
+
+def _kernel_for(view: View) -> Kernel:
+    return trace_tiles if view.follows_paths else look_tiles
+
+
+def next_look(samples: int) -> int:
+    """The next count of samples at which blocks of pixels may settle: FIRST_LOOK, doubled again and again."""
+    look = FIRST_LOOK
+    while look <= samples:
+        look *= 2
+    return look
+
+
+LARGEST_SEED = 2**31 - 1
+PICK_WIDTH = 16384
+"""Pixels across the frame that a point of the picture is looked up in."""
+
+
+@dataclass(frozen=True)
+class Picked:
+    """What lies under a point of the picture."""
+
+    part: str | None  # None for the ground
+    position: tuple[float, float, float]  # m
+    normal: tuple[float, ...]  # unit, world
+    depth: float  # m along the view
+
+
+@dataclass
+class Timings:
+    """Seconds spent by stage."""
+
+    importing: float = 0.0
+    compiling: float = 0.0
+    tracing: float = 0.0
+    developing: float = 0.0
+
+
+@dataclass
+class Change:
+    """What an edit did to the compiled scene."""
+
+    restarts: bool  # samples already taken no longer show the document
+    recompiled: bool
+    problems: list[str] = field(default_factory=list)
+
+
+class Engine:
+    """One scene on this machine. Not for several threads at once, except `cancel`."""
+
+    def __init__(self, threads: int | None = None) -> None:
+        self._renderer = Renderer(threads) if threads else Renderer()
+        self._scene = Scene()
+        self._compiled: CompiledScene | None = None
+        self._asset: ImportedAsset | None = None
+        self.timings = Timings()
+
+    @property
+    def scene(self) -> Scene:
+        """The document that the next pass shows."""
+        return self._scene
+
+    @property
+    def compiled(self) -> CompiledScene:
+        if self._compiled is None:
+            raise RuntimeError("no scene is open: call `open` first")
+        return self._compiled
+
+    @property
+    def compile_counts(self) -> CompileCounts:
+        """How often each part of a compile ran since the last full one."""
+        return self.compiled.counts
+
+    @property
+    def renderer(self) -> Renderer:
+        return self._renderer
+
+    @property
+    def triangles(self) -> int:
+        """Triangles of all parts, instances counted each time."""
+        return self._asset.triangles if self._asset else 0
+
+    @property
+    def moves(self) -> bool:
+        """Whether anything in the scene is elsewhere, or of another shape, at another moment."""
+        return (
+            bool(self._scene.camera.keys)
+            or any(part.keys for part in self._scene.parts.values())
+            or any(mesh.shapes is not None for mesh in (self._asset.meshes if self._asset else []))
+        )
+
+    @property
+    def textures(self) -> list[Texture]:
+        """Those of the asset."""
+        return self._asset.textures if self._asset else []
+
+    def open(self, scene: Scene, resolve: Resolver, asset: ImportedAsset | None = None) -> list[str]:
+        """Compile a scene whole and return problems found in its files. `asset` saves a second import.
+
+        Raises AssetError or ImageError when a file cannot be used.
+        """
+        start = time.perf_counter()
+        if asset is None and scene.asset is not None:
+            asset = import_asset(resolve(scene.asset.file), name=scene.asset.file.name)
+        imported = time.perf_counter()
+        pixels, problems = self._environment(scene, resolve)
+        profiles, unread = self._profiles(scene, resolve)
+        problems += unread
+        self._compiled = CompiledScene(scene, asset, pixels, profiles)
+        self._scene, self._asset = scene, asset
+        self.timings.importing += imported - start
+        self.timings.compiling += time.perf_counter() - imported
+        return problems + (asset.problems if asset else [])
+
+    def apply(self, scene: Scene, resolve: Resolver) -> Change:
+        """Bring the compiled scene to another document at the least cost."""
+        before = self._scene
+        if scene == before:
+            return Change(restarts=False, recompiled=False)
+        if scene.asset != before.asset or not self.compiled.update(scene):
+            same_asset = self._asset if scene.asset == before.asset else None
+            return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
+        problems: list[str] = []
+        if _profile_files(scene) != _profile_files(before):
+            profiles, problems = self._profiles(scene, resolve)
+            self.compiled.use_profiles(profiles)
+            self.compiled.update(scene)
+        if scene.environment.map != before.environment.map:
+            pixels, unclean = self._environment(scene, resolve)
+            problems += unclean
+            self.compiled.use_environment(pixels)
+        self._scene = scene
+        restarts = any(getattr(scene, name) != getattr(before, name) for name in SHOWN)
+        return Change(restarts=restarts, recompiled=False, problems=problems)
+
+    def _environment(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
+        reference = scene.environment.map
+        if reference is None:
+            return None, []
+        pixels, repaired = clean(read_hdr(resolve(reference), reference.name))
+        return pixels, [f"{reference.name}: {problem}" for problem in repaired.problems()]
+
+    def _profiles(self, scene: Scene, resolve: Resolver) -> tuple[dict[str, Profile], list[str]]:
+        """IES profiles by digest; one that cannot be used is a problem, and its light shines evenly."""
+        profiles, problems = {}, []
+        for reference in _profile_files(scene):
+            try:
+                text = resolve(reference).read_text(encoding="latin-1")
+                profiles[reference.sha256] = read_profile(text, reference.name)
+            except ProfileError as error:
+                problems.append(f"{error}; its light shines evenly")
+        return profiles, problems
+
+    def trace(
+        self,
+        film: Film,
+        samples: int,
+        *,
+        noise: float = 0.0,
+        seed: int = 0,
+        transparent: bool = False,
+        view: View | None = None,
+    ) -> bool:
+        """Bring every pixel of the region of `film` to `samples` samples; False when `cancel` came first.
+
+        `view` is what it shows, the document's camera and the proof unless given.
+
+        With a `noise` target (relative error, 0 for none) blocks of pixels end before that once they have reached
+        it. They are looked at when samples have doubled, never in between, so that a film is the same however its
+        passes are split. The film stays valid either way and may be resumed.
+        """
+        start = time.perf_counter()
+        view = view or View(self._scene.camera)
+        whole = True
+        while whole and not film.is_done(samples):
+            step = min(samples, next_look(film.samples)) if noise > 0 else samples
+            bound = self._bound(film, step, seed, transparent, view)
+            whole = self._renderer.run(_kernel_for(view), bound.row, bound.tree.handle)
+            if whole:
+                film.passed(step)
+            if whole and noise > 0 and step == next_look(step - 1):
+                film.settle(noise)
+        self.timings.tracing += time.perf_counter() - start
+        return whole
+
+    def _bound(self, frame: Frame, samples: int, seed: int, transparent: bool, view: View) -> Bound:
+        """What a pass reads and writes; what probes know of the lights is brought up to date first."""
+        if not 0 <= seed <= LARGEST_SEED:
+            raise ValueError(f"a seed must lie within 0 and {LARGEST_SEED}, not {seed}")
+        probe(self.compiled)
+        return self.compiled.block(frame, self._renderer.control, samples, seed, transparent, view)
+
+    def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
+        """The picture of a film, scene-linear."""
+        picture = self.develop_unless(lambda: False, film, denoise=denoise, transparent=transparent)
+        assert picture is not None
+        return picture
+
+    def develop_unless(
+        self, give_way: GiveWay, film: Film, *, denoise: Quality | None, transparent: bool = False
+    ) -> Developed | None:
+        """The picture of a film, or None when `give_way`, asked again and again while it is denoised, says so."""
+        start = time.perf_counter()
+        picture: Developed | None
+        if denoise is None and not transparent:
+            radiance = film.radiance()
+            picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
+        else:
+            layers = film.means()
+            picture = develop(
+                layers.radiance,
+                layers.alpha,
+                layers.albedo,
+                layers.normal,
+                denoise=denoise,
+                transparent=transparent,
+                give_way=give_way,
+            )
+        self.timings.developing += time.perf_counter() - start
+        return picture
+
+    def channels(self, film: Film, picture: Developed) -> Channels:
+        """What the EXR of a film holds; every layer of a film that was made with them."""
+        means = film.means()
+        channels = picture_channels(picture.radiance, picture.alpha, means.albedo, means.normal, means.depth)
+        if film.aov_rows is None:
+            return channels
+        layers = film.aovs()
+        for name, pixels in layers.colors.items():
+            channels.color(name, pixels)
+        names = self.compiled.light_groups
+        for number, pixels in enumerate(layers.groups):
+            shared = number == LIGHT_GROUPS - 1 and len(names) > LIGHT_GROUPS
+            if number < len(names):
+                channels.color("group_others" if shared else f"group_{names[number]}", pixels)
+        channels.vector("position", layers.position, exact=True)
+        channels.value("shadow.V", layers.shadow)
+        channels.value("variance.V", layers.variance)
+        channels.value("samples.V", layers.samples)
+        channels.matte(matte("CryptoObject", self.compiled.part_keys, *layers.parts))
+        channels.matte(matte("CryptoMaterial", list(self._scene.materials), *layers.materials))
+        return channels
+
+    def cancel(self) -> None:
+        """Make a running pass give way; safe from any thread."""
+        self._renderer.cancel()
+
+    def must_give_way(self) -> bool:
+        """Whether `cancel` was called since `ready`."""
+        return self._renderer.cancelled
+
+    def ready(self) -> None:
+        """Allow passes again after `cancel`."""
+        self._renderer.ready()
+
+    def ray_counts(self) -> RayCounts:
+        """Rays traced since the engine was made."""
+        return self._renderer.counts()
+
+    def pick(self, camera: Camera, shape: float, x: float, y: float) -> Picked | None:
+        """What a camera sees at a point of its picture, (0, 0) upper left to (1, 1) lower right; None for nothing.
+
+        `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
+        """
+        width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
+        sharp = camera.model_copy(update={"f_number": 0.0})
+        # A frame so fine that the pixel filter does not matter.
+        column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
+        pixel = OnePixel(width, height, column, row)
+        bound = self._bound(pixel, 1, 0, False, View(sharp, Way.NORMALS))
+        self._renderer.ready()
+        while not self._renderer.run(look_tiles, bound.row, bound.tree.handle):
+            self._renderer.ready()  # cancelled for the sake of something else; one ray is worth finishing
+        if pixel.row["depth_hits"][0] == 0:
+            return None
+        depth, number = float(pixel.row["depth"][0]), int(pixel.row["part"][0])
+        position = point_at_depth(sharp, shape, (column + 0.5) / width, (row + 0.5) / height, depth)
+        return Picked(
+            part=self.compiled.part_keys[number] if number >= 0 else None,
+            position=position,
+            normal=tuple(float(v) for v in pixel.row["normal"][0]),
+            depth=depth,
+        )
+
+    def statistics(self) -> dict[str, object]:
+        """Counters as plain data."""
+        counts = self.ray_counts()
+        return {"rays": asdict(counts), "seconds": asdict(self.timings), "triangles": self.triangles}
+
+    def close(self) -> None:
+        """End the threads."""
+        self._renderer.close()

@@ -1,0 +1,1 @@
+"""Films: sums, counts, variance, layers, tiles, the thread pool."""

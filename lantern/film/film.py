@@ -1,0 +1,276 @@
+"""The film: sums of samples in linear working space, never clamped, never tone-mapped.
+
+One row of `layout.FILM` a pixel. The film knows its own sample counts, so it can be kept, resumed and merged.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.film.means import fill_means
+from lantern.kernel.memory import address
+from lantern.rays.layout import AOVS, FILM, LIGHT_GROUPS
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+DARKEST_COUNTED = 20
+SETTLED_BLOCK = 16
+"""Side in pixels of what settles at once."""
+FAR_DEPTH = 1e10
+"""Depth [m] written where nothing was hit: finite, so that no picture holds an infinity."""
+
+
+@dataclass(frozen=True)
+class Aovs:
+    """Means of what a film with AOVs knows besides, float32, linear; (h, w, 3) unless said otherwise."""
+
+    colors: dict[str, np.ndarray]  # cd/m² by path: direct, indirect, diffuse, specular, transmission, emission, …
+    groups: tuple[np.ndarray, ...]  # cd/m² of each light group; they sum to the picture
+    position: np.ndarray  # m, mean over the samples that hit something
+    shadow: np.ndarray  # (h, w) share of direct light that is kept away, [0, 1]
+    variance: np.ndarray  # (h, w) of the pixel's mean luminance, (cd/m²)²
+    samples: np.ndarray  # (h, w)
+    parts: tuple[np.ndarray, np.ndarray]  # (h, w, IDENTITIES) numbers, -1 for none, and coverage, largest first
+    materials: tuple[np.ndarray, np.ndarray]
+
+
+@dataclass(frozen=True)
+class Means:
+    """Means of a film, float32, linear; row 0 on top."""
+
+    radiance: np.ndarray  # (h, w, 3) cd/m²
+    alpha: np.ndarray  # (h, w) [0, 1]
+    albedo: np.ndarray  # (h, w, 3)
+    normal: np.ndarray  # (h, w, 3) world space, unit or zero
+    depth: np.ndarray  # (h, w) m along the view axis, FAR_DEPTH for no hit
+    samples: int
+
+
+PATH_COLORS = ("direct", "indirect", "diffuse", "specular", "transmission", "emission", "background")
+
+
+def _ranked(
+    ids: np.ndarray, cover: np.ndarray, count: np.ndarray, shape: tuple[int, int]
+) -> tuple[np.ndarray, np.ndarray]:
+    """Identities and their coverage [0, 1] of each pixel, largest first; -1 where there is none."""
+    order = np.argsort(-cover, axis=1, kind="stable")
+    share = np.take_along_axis(cover, order, 1) / count[:, None]
+    numbers = np.where(share > 0, np.take_along_axis(ids, order, 1), -1)
+    return numbers.reshape(*shape, -1), share.astype(np.float32).reshape(*shape, -1)
+
+
+def _block_means(values: np.ndarray) -> np.ndarray:
+    """Every value replaced by the mean over its block of SETTLED_BLOCK² pixels."""
+    rows, columns = (np.arange(0, size, SETTLED_BLOCK) for size in values.shape)
+    sums = np.add.reduceat(np.add.reduceat(values, rows, 0), columns, 1)
+    counts = np.outer(np.diff(np.append(rows, values.shape[0])), np.diff(np.append(columns, values.shape[1])))
+    spread = np.repeat(np.repeat(sums / counts, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)
+    return np.asarray(spread[: values.shape[0], : values.shape[1]])
+
+
+class Film:
+    """Pixel sums of one frame; `aovs` makes room for what a compositor may want besides the picture."""
+
+    def __init__(self, width: int, height: int, *, aovs: bool = False) -> None:
+        if width < 1 or height < 1:
+            raise ValueError(f"a film needs at least 1x1 pixels, not {width}x{height}")
+        self.width, self.height = width, height
+        self.rows = FILM.zeros(width * height)
+        self.aov_rows = AOVS.zeros(width * height) if aovs else None
+        self.region = (0, 0, width, height)
+        """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
+        self._least: float | None = None
+        """Least samples of a pixel that has not settled, infinite when all have; None: to be counted anew. Counting
+        reads every row, and a pass asks several times."""
+        self.clear()
+
+    @property
+    def address(self) -> int:
+        """Where kernels find pixel (0, 0)."""
+        return address(self.rows)
+
+    def clear(self) -> None:
+        """Forget all samples."""
+        self.rows.view(np.uint8).fill(0)
+        self.rows["part"] = -1
+        if self.aov_rows is not None:
+            self.aov_rows.view(np.uint8).fill(0)
+        self._least = 0
+
+    def arrays(self) -> dict[str, np.ndarray]:
+        """Everything that the film knows, by name: what to keep of it to go on with it later."""
+        return {"rows": self.rows} | ({"aovs": self.aov_rows} if self.aov_rows is not None else {})
+
+    def restore(self, kept: dict[str, np.ndarray]) -> bool:
+        """Go on from what `arrays` gave; False, and nothing is changed, when that is of another kind of film."""
+        own = self.arrays()
+        if set(kept) != set(own):
+            return False
+        if any(kept[name].dtype != array.dtype or kept[name].shape != array.shape for name, array in own.items()):
+            return False
+        for name, array in own.items():
+            array[:] = kept[name]
+        self._least = None
+        return True
+
+    def select(self, region: tuple[int, int, int, int] | None) -> None:
+        """Confine passes to a region (x, y, width, height), or to none; what has been sampled stays as it is.
+
+        Raises ValueError for a region that does not lie within the frame.
+        """
+        x, y, width, height = region or (0, 0, self.width, self.height)
+        if not (x >= 0 and y >= 0 and 0 < width <= self.width - x and 0 < height <= self.height - y):
+            raise ValueError(f"region {region} does not lie within a frame of {self.width}x{self.height} pixels")
+        self.region = (x, y, width, height)
+        self._least = None
+
+    def leave_out(self, pixels: np.ndarray) -> None:
+        """Take no sample of the pixels where the (h, w) mask is set."""
+        self.rows["settled"] = pixels.ravel()
+        self._least = None
+
+    def passed(self, samples: int) -> None:
+        """A pass has brought every pixel of the region that had not settled to `samples`."""
+        self._least = max(self._open_samples, samples)
+
+    @property
+    def _open_samples(self) -> float:
+        """Least samples of a pixel of the region that has not settled, infinite when all have."""
+        if self._least is None:
+            rows = self._selected
+            still = rows["samples"][rows["settled"] == 0]
+            self._least = int(still.min()) if len(still) else math.inf
+        return self._least
+
+    @property
+    def _selected(self) -> np.ndarray:
+        """(h, w) rows of the region."""
+        x, y, width, height = self.region
+        return self.rows.reshape(self.height, self.width)[y : y + height, x : x + width]
+
+    @property
+    def next_sample(self) -> int:
+        """Number of the first sample that a pass may have to take."""
+        return 0 if math.isinf(self._open_samples) else int(self._open_samples)
+
+    @property
+    def samples(self) -> int:
+        """Samples that every pixel has which has not settled before; when all have, those of the last to settle."""
+        least = self._open_samples
+        return int(self._selected["samples"].max() if math.isinf(least) else least)
+
+    def is_done(self, wanted: int) -> bool:
+        """Whether every pixel has `wanted` samples or has settled before."""
+        return self._open_samples >= wanted
+
+    def parts(self) -> np.ndarray:
+        """(h, w) int32 number of the part under each pixel, -1 for none."""
+        return self.rows["part"].reshape(self.height, self.width)
+
+    def radiance(self) -> np.ndarray:
+        """Mean radiance alone, (h, w, 3) float32: all that a picture without denoising needs."""
+        radiance = np.empty((self.height, self.width, 3), np.float32)
+        self._fill_means(radiance)
+        return radiance
+
+    def means(self) -> Means:
+        """Means of everything; pixels without samples are black."""
+        shape = (self.height, self.width)
+        radiance, albedo, normal = (np.empty((*shape, 3), np.float32) for _ in range(3))
+        alpha, depth = np.empty(shape, np.float32), np.empty(shape, np.float32)
+        self._fill_means(radiance, alpha, albedo, normal, depth)
+        return Means(radiance, alpha, albedo, normal, depth, self.samples)
+
+    def _fill_means(self, radiance: np.ndarray, *others: np.ndarray) -> None:
+        targets = [np.uint64(address(array)) for array in (radiance, *others)]
+        targets += [np.uint64(0)] * (5 - len(targets))
+        fill_means(np.uint64(self.address), self.width * self.height, np.float32(FAR_DEPTH), *targets)
+
+    def aovs(self) -> Aovs:
+        """Means of the AOVs. Raises ValueError for a film made without them."""
+        if self.aov_rows is None:
+            raise ValueError("this film has no AOVs: make it with Film(…, aovs=True)")
+        rows, shape = self.aov_rows, (self.height, self.width)
+        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
+        hits = np.maximum(self.rows["depth_hits"], 1)[:, None]
+        groups = (rows["groups"] / count[:, None]).reshape(*shape, LIGHT_GROUPS, 3)
+        unlit = rows["unlit"]
+        shadow = np.where(unlit > 0, 1 - rows["lit"] / np.where(unlit > 0, unlit, 1), 0.0)
+        errors = self._errors_of(self.rows.reshape(shape))
+        mean = np.maximum(self.radiance() @ LUMINANCE, float((self.radiance() @ LUMINANCE).mean()) / DARKEST_COUNTED)
+        return Aovs(
+            colors={name: (rows[name] / count[:, None]).reshape(*shape, 3) for name in PATH_COLORS},
+            groups=tuple(np.ascontiguousarray(groups[:, :, i]) for i in range(LIGHT_GROUPS)),
+            position=(rows["position"] / hits).reshape(*shape, 3),
+            shadow=np.clip(shadow, 0.0, 1.0).astype(np.float32).reshape(shape),
+            variance=np.where(np.isfinite(errors), (errors * mean) ** 2, 0.0).astype(np.float32),
+            samples=self.rows["samples"].astype(np.float32).reshape(shape),
+            parts=_ranked(rows["part_ids"], rows["part_cover"], count, shape),
+            materials=_ranked(rows["material_ids"], rows["material_cover"], count, shape),
+        )
+
+    def relative_errors(self) -> np.ndarray:
+        """(h, w) estimated standard error of each pixel's luminance over that luminance [-] in the region.
+
+        It is infinite while some pixel has fewer than 2 samples.
+
+        A pixel darker than a twentieth of the mean counts against that, so that black corners do not decide. The
+        estimate takes samples for independent; the scrambled points do better, so the true error is lower.
+        """
+        return self._errors_of(self._selected)
+
+    @staticmethod
+    def _errors_of(rows: np.ndarray) -> np.ndarray:
+        n = rows["samples"].astype(np.float64)
+        if n.min() < 2:
+            return np.full(rows.shape, np.inf)
+        mean = rows["radiance"].astype(np.float64) @ LUMINANCE / n
+        variance = np.maximum(rows["squared_luminance"] / n - mean * mean, 0.0) / (n - 1)
+        floor = max(float(mean.mean()) / DARKEST_COUNTED, 1e-12)
+        return np.asarray(np.sqrt(variance) / np.maximum(mean, floor))
+
+    def noise(self, most: int | None = None) -> float:
+        """Root mean square over the region of the `relative_errors` [-], from `most` pixels evenly spread if given."""
+        return float(np.sqrt(np.mean(self._errors_of(self._thinned(most)) ** 2)))
+
+    def _thinned(self, most: int | None) -> np.ndarray:
+        """Every n-th pixel of every n-th row of the region, so that they are about `most`."""
+        rows = self._selected
+        step = 1 if most is None else max(math.ceil(math.sqrt(rows.size / most)), 1)
+        return rows[::step, ::step]
+
+    def settle(self, target: float) -> None:
+        """Close the blocks of pixels whose noise is at most `target` [-], their neighbours' at most twice that.
+
+        Whole blocks, because the estimate of a single pixel that has missed a rare bright path is too low.
+        """
+        errors = self.relative_errors() ** 2
+        _, _, width, height = self.region
+        rows, columns = -(-height // SETTLED_BLOCK), -(-width // SETTLED_BLOCK)
+        room = ((0, rows * SETTLED_BLOCK - height), (0, columns * SETTLED_BLOCK - width))
+        blocks = np.pad(errors, room, mode="edge").reshape(rows, SETTLED_BLOCK, columns, SETTLED_BLOCK).mean((1, 3))
+        around = np.pad(blocks, 1, mode="edge")
+        worst = np.max([around[i : i + rows, j : j + columns] for i in range(3) for j in range(3)], axis=0)
+        done = (blocks <= target**2) & (worst <= (2 * target) ** 2)
+        pixels = np.repeat(np.repeat(done, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)[:height, :width]
+        self._selected["settled"] |= pixels
+        self._least = None
+
+    def samples_left(self, wanted: int, target: float, most: int | None = None) -> int:
+        """Samples of all pixels of the region that are still to be taken, as far as the noise so far can say.
+
+        `most` pixels evenly spread are looked at, if given.
+
+        Without a `target` [-] every pixel gets `wanted`. With one, a pixel is expected to end when its error, which
+        falls with the root of the samples, has reached it; looked at by blocks, and only at doublings.
+        """
+        rows = self._thinned(most)
+        have = rows["samples"].astype(np.float64)
+        left = np.where(rows["settled"] != 0, 0.0, np.maximum(wanted - have, 0.0))
+        if target > 0 and have.min() >= 2:
+            errors = self._errors_of(rows)
+            smooth = np.sqrt(_block_means(errors**2))
+            needed = have * np.maximum(smooth / target, 1.0) ** 2
+            needed = np.exp2(np.ceil(np.log2(np.maximum(needed, 1.0))))
+            left = np.minimum(left, np.maximum(needed - have, 0.0) * (rows["settled"] == 0))
+        return int(left.mean() * self._selected.size)

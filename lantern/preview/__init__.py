@@ -1,0 +1,1 @@
+"""Preview: ways of looking that end at the first surface."""

@@ -1,0 +1,64 @@
+"""What a mesh says at a point of a triangle besides its shape: texture coordinates of every set, colours of vertices.
+
+In: barycentrics on a triangle of a part, and which of it is needed. Out: a POINT. Called where a ray hits something
+and where light is taken from a glowing triangle.
+"""
+
+from numba import njit
+from numpy import float32 as f32
+
+from lantern.kernel.memory import load_f32, load_i32, load_i64, load_u32, load_u64, store_f32
+from lantern.kernel.vectors import EXACT, SMALL
+from lantern.rays.layout import MESH, PART, SCENE
+from lantern.surface.tables import MOST_UV_SETS, NEEDS_COLOR, POINT
+
+C, P, A, T = SCENE.slots, PART.slots, MESH.slots, POINT.slots
+_PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
+_ONE = f32(1.0)
+
+
+@njit(**SMALL)
+def corners_of(indices, primitive):
+    """The three vertex numbers of a triangle."""
+    return (
+        int(load_u32(indices, primitive * 3)),
+        int(load_u32(indices, primitive * 3 + 1)),
+        int(load_u32(indices, primitive * 3 + 2)),
+    )
+
+
+@njit(**SMALL)
+def vertex_uv(meshes, mesh, uv_set, number):
+    """Texture coordinates (u, v) of a vertex in a set that the mesh has."""
+    at = (uv_set * load_i64(meshes, mesh + A.count) + number) * 2
+    uvs = load_u64(meshes, mesh + A.uvs)
+    return load_f32(uvs, at), load_f32(uvs, at + 1)
+
+
+@njit(**SMALL)
+def _blended(base, stride, offset, corners, bu, bv):
+    a = load_f32(base, corners[0] * stride + offset)
+    b, c = load_f32(base, corners[1] * stride + offset), load_f32(base, corners[2] * stride + offset)
+    return a * (_ONE - bu - bv) + b * bu + c * bv
+
+
+@njit(**EXACT)
+def fill_point(scene, point, part, primitive, bu, bv, needs):
+    """Write what `needs` asks for; a set that the mesh lacks is (0, 0), and colours that it lacks are white."""
+    meshes = load_u64(scene, C.meshes)
+    mesh = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.mesh) * _MESH_WIDTH
+    corners = corners_of(load_u64(meshes, mesh + A.indices), primitive)
+    sets, count = load_i64(meshes, mesh + A.uv_sets), load_i64(meshes, mesh + A.count)
+    for uv_set in range(MOST_UV_SETS):
+        if needs & (1 << uv_set):
+            u, v = f32(0.0), f32(0.0)
+            if uv_set < sets:
+                uvs, first = load_u64(meshes, mesh + A.uvs), uv_set * count * 2
+                u = _blended(uvs, 2, first, corners, bu, bv)
+                v = _blended(uvs, 2, first + 1, corners, bu, bv)
+            store_f32(point, T.uv + 2 * uv_set, u)
+            store_f32(point, T.uv + 2 * uv_set + 1, v)
+    if needs & NEEDS_COLOR:
+        colors = load_u64(meshes, mesh + A.colors)
+        for k in range(4):
+            store_f32(point, T.color + k, _blended(colors, 4, k, corners, bu, bv) if colors != 0 else _ONE)

@@ -1,0 +1,1 @@
+"""Transport: the path kernel, from segments to scattering."""
