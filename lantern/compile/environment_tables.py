@@ -5,7 +5,8 @@ In: the document and a map. Out: pixels, sampling grids, what they give on open 
 
 import numpy as np
 
-from lantern.light.daylight import LUMINANCE, SunPosition, sky_map
+from lantern.color import LUMINANCE
+from lantern.light.daylight import SunPosition, sky_map
 from lantern.light.environment import (
     SamplingGrid,
     environment_row,

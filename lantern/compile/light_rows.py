@@ -10,15 +10,16 @@ import numpy as np
 
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
+from lantern.color import LUMINANCE, decode_srgb
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
-from lantern.light.emitters import LUMINANCE, Emitters, build_emitters, profile_table, proxies
+from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
 from lantern.scene.document import Light, Material, Part, Scene, TextureUse
-from lantern.surface.images import decode_srgb, folded
+from lantern.surface.images import folded
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
 _LEAST_SHARE = 0.02

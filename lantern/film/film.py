@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lantern.color import LUMINANCE
 from lantern.film.means import fill_means
 from lantern.kernel.memory import address
 from lantern.rays.layout import AOVS, FILM, LIGHT_GROUPS
 
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 DARKEST_COUNTED = 20
 SETTLED_BLOCK = 16
 """Side in pixels of what settles at once."""

@@ -6,5 +6,7 @@ change in an imported file.
 """
 
 from lantern.kernel.cache import activate
+from lantern.kernel.compiling import forget_constants
 
 activate()
+forget_constants()

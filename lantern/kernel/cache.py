@@ -34,10 +34,12 @@ def source_digest() -> str:
     for package in ("numba", "llvmlite", "numpy", "embreex"):
         digest.update(f"{package} {version(package)}\n".encode())
     package_root = Path(__file__).resolve().parent.parent
+    sources = [package_root / "color.py"]
     for room in KERNEL_ROOMS:
-        for source in sorted((package_root / room).rglob("*.py")):
-            digest.update(str(source.relative_to(package_root)).encode())
-            digest.update(source.read_bytes())
+        sources += sorted((package_root / room).rglob("*.py"))
+    for source in sources:
+        digest.update(str(source.relative_to(package_root)).encode())
+        digest.update(source.read_bytes())
     # Numba's index also keys on the file's path and time stamp; the checkout path keeps two clones apart.
     digest.update(str(package_root).encode())
     return digest.hexdigest()[:16]

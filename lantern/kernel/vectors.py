@@ -6,6 +6,10 @@ from typing import Any
 from numba import njit
 from numpy import float32 as f32
 
+from lantern.color import LUMINANCE_WEIGHTS
+
+_RED, _GREEN, _BLUE = (f32(weight) for weight in LUMINANCE_WEIGHTS)
+
 EXACT: dict[str, Any] = {
     "nogil": True,
     "error_model": "numpy",
@@ -74,8 +78,8 @@ def lerp(a, b, t):
 
 @njit(**SMALL)
 def luminance(c):
-    """Relative luminance of linear Rec. 709 RGB (ITU-R BT.709-6, item 3.2)."""
-    return f32(0.2126) * c[0] + f32(0.7152) * c[1] + f32(0.0722) * c[2]
+    """Relative luminance of linear Rec. 709 RGB."""
+    return _RED * c[0] + _GREEN * c[1] + _BLUE * c[2]
 
 
 @njit(**SMALL)

@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
+from lantern.color import LUMINANCE
 from lantern.kernel.spectrum import XYZ_TO_RGB
 
 SUN_RADIUS = 0.2666
@@ -22,7 +23,6 @@ SOLAR_ILLUMINANCE = 128_000.0
 """lx outside the atmosphere."""
 CLEAR = 2.5
 """Turbidity of the clear sky that RP-21 describes."""
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 @dataclass(frozen=True)

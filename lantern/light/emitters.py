@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
+from lantern.color import LUMINANCE
 from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
 from lantern.light.emissive import EmissiveTriangles
 from lantern.light.profiles import PROFILE_SIZE, Profile
@@ -30,7 +31,6 @@ from lantern.light.shapes import (
 from lantern.light.tree import Bounds, LightTree, build_tree
 from lantern.scene.document import Light
 
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 _KINDS = {"rectangle": RECTANGLE, "disk": DISK, "sphere": SPHERE, "tube": TUBE, "point": POINT, "spot": POINT}
 _LEAST_AREA = 1e-10
 """m²: a smaller shape shines as a point."""

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lantern.color import LUMINANCE
 from lantern.light.environment_kernels import ENVIRONMENT
 
 LARGEST_GRID = (128, 256)
 """Rows and columns of the sampling grid at most: finer gains little and falls out of the cache."""
 LARGEST_RADIANCE = 1e6
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,7 @@ def grid_weights(pixels: np.ndarray) -> np.ndarray:
     Each texel counts with its brightest neighbour, because bilinear lookup spreads a bright texel over one
     texel more; no cell that can return light has weight 0.
     """
-    luminance = pixels @ LUMINANCE
+    luminance = pixels @ LUMINANCE.astype(np.float32)
     spread = luminance.copy()
     spread[:-1] = np.maximum(spread[:-1], luminance[1:])
     spread[1:] = np.maximum(spread[1:], luminance[:-1])

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)
+from lantern.color import LUMINANCE
+
+WEIGHTS = LUMINANCE.astype(np.float32)
 # sRGB, from dark to bright: lightness rises all the way, so that the picture still reads in grey.
 COLORS = np.array(
     [

@@ -11,6 +11,7 @@ from numpy import float32 as f32
 from numpy import int32 as i32
 from numpy import uint32 as u32
 
+from lantern.color import decode_srgb
 from lantern.kernel.memory import (
     Addresses,
     Table,
@@ -41,11 +42,6 @@ G, B, P, T = IMAGE.slots, BINDING.slots, POINT.slots, SHADING.slots
 _IMAGE_WIDTH, _BINDING_WIDTH = IMAGE.width, BINDING.width
 _ZERO, _ONE = f32(0.0), f32(1.0)
 _INV_65535 = f32(1.0 / 65535.0)
-
-
-def decode_srgb(encoded: np.ndarray) -> np.ndarray:
-    """Linear values of sRGB ones in [0, 1] (IEC 61966-2-1), exact."""
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
 def decodings() -> np.ndarray:

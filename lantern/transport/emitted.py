@@ -2,8 +2,8 @@
 
 Each function returns the RGB [cd/m²] that the path brings from there, weighed against the chance that the place which
 the ray left had aimed at it, and adds it to the AOVs. A place that aims at nothing (the camera, a mirror) sees what its
-rays run into: lights that it may not see are not there, and those it sees hide what is behind them. A place that aims at
-lights is lit by all of them, and none is in the way of another. `visibility` says what happens where parts are seen but
+rays run into: lights that it may not see are not there, and those it sees hide what is behind them. A place that does
+aim is lit by all lights, and none is in the way of another. `visibility` says what happens where parts are seen but
 cast no shadow, or the other way round.
 """
 

@@ -70,7 +70,7 @@ def test_kernels_do_no_arithmetic_in_double_precision():
     """Numba widens a bare literal to float64; one of them in the pixel loop costs more than it looks."""
     from numba import types
 
-    from lantern.film.tiles import trace_tiles
+    from lantern.transport.passes import trace_tiles
 
     trace_tiles.compile((types.uint64, types.uint64, types.uint64))
     for compiled in trace_tiles.overloads.values():

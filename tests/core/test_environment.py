@@ -9,7 +9,7 @@ from numpy import uint64 as u64
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid, stored_pixels
-from lantern.light.environment_kernels import expect_lookup, radiance_and_density, radiance_at, sample_environment
+from lantern.light.environment_kernels import expect_lookup, radiance_and_pdf, radiance_at, sample_environment
 
 
 @pytest.fixture(scope="module")
@@ -27,24 +27,24 @@ def blocks(pixels, rotation=0.0, upper_only=False):
 
 
 def addresses(environment, pixels, grid):
-    tables = (environment, pixels, grid.row_steps, grid.cell_steps, grid.guides, grid.densities, grid.edges)
+    tables = (environment, pixels, grid.row_steps, grid.cell_steps, grid.guides, grid.pdfs, grid.edges)
     return tuple(u64(address(a)) for a in tables)
 
 
 @njit
-def _estimate(environment, pixels, rows, cells, guides, densities, edges, count):
-    """∫ L max(0, n·ω) dω for n = (0.6, 0.64, 0.48) by the sampler; also worst mismatch of its own density."""
+def _estimate(environment, pixels, rows, cells, guides, pdfs, edges, count):
+    """∫ L max(0, n·ω) dω for n = (0.6, 0.64, 0.48) by the sampler; also worst mismatch of its own pdf."""
     total, worst = 0.0, 0.0
     for i in range(count):
         key = path_key(i, 0, 2)
-        d, u, v, density = sample_environment(
-            environment, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
+        d, u, v, pdf = sample_environment(
+            environment, rows, cells, guides, pdfs, edges, uniform(key, 0), uniform(key, 1)
         )
         radiance = radiance_at(environment, pixels, u, v)
-        total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / density
-        u, v = expect_lookup(environment, pixels, densities, d)
-        _, again = radiance_and_density(environment, pixels, densities, u, v)
-        if abs(again - density) > 1e-3 * density:
+        total += radiance[0] * max(f32(0.6) * d[0] + f32(0.64) * d[1] + f32(0.48) * d[2], f32(0)) / pdf
+        u, v = expect_lookup(environment, pixels, pdfs, d)
+        _, again = radiance_and_pdf(environment, pixels, pdfs, u, v)
+        if abs(again - pdf) > 1e-3 * pdf:
             worst += 1
     return total / count, worst / count
 
@@ -75,25 +75,23 @@ def brute_force(pixels):
 def test_sampling_gives_the_brute_force_integral(sky):
     estimate, mismatch = _estimate(*addresses(*(kept := blocks(sky))), 1 << 19)
     assert estimate == pytest.approx(brute_force(sky), rel=0.01)
-    assert mismatch < 0.002, "sampler and lookup must agree on the density, but for rounding at cell edges"
+    assert mismatch < 0.002, "sampler and lookup must agree on the pdf, but for rounding at cell edges"
     del kept
 
 
 @njit
-def _directions(environment, rows, cells, guides, densities, edges, count):
+def _directions(environment, rows, cells, guides, pdfs, edges, count):
     found = np.empty((count, 3), np.float32)
     for i in range(count):
         key = path_key(i, 0, 4)
-        d, _, _, _ = sample_environment(
-            environment, rows, cells, guides, densities, edges, uniform(key, 0), uniform(key, 1)
-        )
+        d, _, _, _ = sample_environment(environment, rows, cells, guides, pdfs, edges, uniform(key, 0), uniform(key, 1))
         found[i, 0], found[i, 1], found[i, 2] = d
     return found
 
 
 @pytest.mark.parametrize("upper_only", [False, True])
 def test_sampled_directions_follow_their_density(sky, upper_only):
-    """Chi-square over blocks of cells, whose share of all directions is exact: density times solid angle."""
+    """Chi-square over blocks of cells, whose share of all directions is exact: pdf times solid angle."""
     kept = blocks(sky, upper_only=upper_only)
     environment, _, *tables = addresses(*kept)
     grid, count = kept[2], 400_000
@@ -105,7 +103,7 @@ def test_sampled_directions_follow_their_density(sky, upper_only):
     np.add.at(found, (row, column), 1)
     edges = np.cos(np.linspace(0, np.pi, grid.rows + 1))
     solid_angle = (edges[:-1] - edges[1:])[:, None] * 2 * np.pi / grid.columns
-    expected = grid.densities.reshape(grid.rows, grid.columns) * solid_angle * count
+    expected = grid.pdfs.reshape(grid.rows, grid.columns) * solid_angle * count
 
     def joined(cells):
         return cells.reshape(grid.rows // 4, 4, grid.columns // 8, 8).sum((1, 3))
@@ -122,29 +120,29 @@ def test_rotation_turns_the_light_counter_clockwise_seen_from_above():
     pixels = np.zeros((64, 128, 3), np.float32)
     pixels[31:33, 63:65] = 1.0  # level, along -Z
     kept = blocks(pixels, rotation=90.0)
-    environment, texels, *_, densities, _ = addresses(*kept)
+    environment, texels, *_, pdfs, _ = addresses(*kept)
 
     def seen(direction):
-        u, v = expect_lookup(environment, texels, densities, tuple(f32(x) for x in direction))
-        return radiance_and_density(environment, texels, densities, u, v)[0][0]
+        u, v = expect_lookup(environment, texels, pdfs, tuple(f32(x) for x in direction))
+        return radiance_and_pdf(environment, texels, pdfs, u, v)[0][0]
 
     assert seen((-1, 0, 0)) > 0.9
     assert seen((0, 0, -1)) == seen((1, 0, 0)) == 0
 
 
-def test_densities_integrate_to_one(sky):
+def test_pdfs_integrate_to_one(sky):
     for upper_only in (False, True):
         grid = sampling_grid(sky, upper_only)
         edges = np.cos(np.linspace(0, np.pi, grid.rows + 1))
         solid = np.repeat((edges[:-1] - edges[1:]) * 2 * np.pi / grid.columns, grid.columns)
-        assert (grid.densities * solid).sum() == pytest.approx(1, abs=1e-5)
-        lower = grid.densities.reshape(grid.rows, -1)[grid.rows // 2 + 1 :]
+        assert (grid.pdfs * solid).sum() == pytest.approx(1, abs=1e-5)
+        lower = grid.pdfs.reshape(grid.rows, -1)[grid.rows // 2 + 1 :]
         assert (lower.max() == 0) == upper_only
 
 
 def test_a_black_map_can_be_sampled():
     grid = sampling_grid(np.zeros((8, 16, 3), np.float32), upper_only=True)
-    assert np.isfinite(grid.densities).all() and grid.densities.min() > 0
+    assert np.isfinite(grid.pdfs).all() and grid.pdfs.min() > 0
 
 
 def test_even_light_puts_pi_on_open_ground():

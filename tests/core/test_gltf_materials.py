@@ -73,4 +73,5 @@ def test_alpha_modes(imported):
     blend, _ = imported({}, alphaMode="BLEND", pbrMetallicRoughness={"baseColorFactor": [1, 1, 1, 0.25]})
     assert blend.alpha_mode == "blend" and blend.geometry_opacity == 0.25
     mask, _ = imported({}, alphaMode="MASK", alphaCutoff=0.3, pbrMetallicRoughness={"baseColorFactor": [1, 1, 1, 0.6]})
-    assert mask.alpha_mode == "mask" and mask.alpha_cutoff == pytest.approx(0.5) and mask.geometry_opacity == 1
+    assert mask.alpha_mode == "mask" and mask.alpha_cutoff == pytest.approx(0.3)
+    assert mask.geometry_opacity == pytest.approx(0.6), "the cut-off is on factor times texture"

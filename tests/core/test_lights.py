@@ -12,7 +12,7 @@ from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.light.emitters import build_emitters
 from lantern.light.profiles import ProfileError, read_profile
-from lantern.light.shapes import meet_shape, sample_shape, shape_density
+from lantern.light.shapes import meet_shape, sample_shape, shape_pdf
 from lantern.light.tree import Bounds, build_tree
 from lantern.light.tree_kernels import LANE_BITS, WIDE, pick_light, pick_probability
 from lantern.scene.document import Light
@@ -39,7 +39,7 @@ def _histogram(row, p, count, bins):
         if density > f32(0):
             hit, facing = meet_shape(row, 0, p, wi)
             if hit > f32(0):
-                again = shape_density(row, 0, p, wi, hit, facing)
+                again = shape_pdf(row, 0, p, wi, hit, facing)
                 differing += abs(again - density) > 0.02 * density
             column = min(int((np.arctan2(wi[2], wi[0]) / (2 * np.pi) + 0.5) * 2 * bins), 2 * bins - 1)
             found[min(int((wi[1] + 1) / 2 * bins), bins - 1), column] += 1
@@ -60,7 +60,7 @@ def _expected(row, p, count, bins, fine):
                     wi = (f32(r * np.cos(phi)), f32(y), f32(r * np.sin(phi)))
                     hit, facing = meet_shape(row, 0, p, wi)
                     if hit > f32(0):
-                        total += shape_density(row, 0, p, wi, hit, facing)
+                        total += shape_pdf(row, 0, p, wi, hit, facing)
             expected[a, b] = total / fine**2 * (2 / bins) * (np.pi / bins) * count
     return expected
 

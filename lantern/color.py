@@ -1,0 +1,15 @@
+"""What the primaries of linear Rec. 709 say, for host and kernels alike.
+
+ITU-R BT.709-6, item 3.2 (luminance); IEC 61966-2-1 (sRGB decoding).
+"""
+
+import numpy as np
+
+LUMINANCE_WEIGHTS = (0.2126, 0.7152, 0.0722)
+LUMINANCE = np.array(LUMINANCE_WEIGHTS)
+"""(3,) weights of linear R, G and B."""
+
+
+def decode_srgb(encoded: np.ndarray) -> np.ndarray:
+    """Linear values of sRGB ones in [0, 1], exact."""
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
