@@ -92,10 +92,12 @@ def fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
     if load_f32(materials, material * MATERIAL_WIDTH + M.transmission) > _ZERO:
         outside, _ = around(medium, materials, material, peek_i32(hit, H.part), wavelength)
         inside = ior_at(materials, material, wavelength)
-        eta = inside / outside if entering else outside / inside
+        # Both faces of a thin wall are met from outside.
+        from_outside = entering or load_i32(materials, material * MATERIAL_WIDTH + M.thin_walled) != 0
+        eta = inside / outside if from_outside else outside / inside
         if abs(eta - _ONE) < f32(1e-3):
             # At exactly 1 a boundary bends nothing and its half vector is undefined.
-            eta = f32(1.001) if entering else f32(1.0 / 1.001)
+            eta = f32(1.001) if from_outside else f32(1.0 / 1.001)
     write_surface(surface, load_u64(scene, C.shading), material, hit + POINT_IN_HIT, entering, eta, least_alpha)
     if peek_i32(hit, H.own_coat) != 0 and peek_f32(surface, U.coat) > _ZERO:
         t, b, n = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent), peek_vector(hit, H.shading)

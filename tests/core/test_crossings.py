@@ -262,6 +262,22 @@ def test_a_glowing_sheet_of_two_sides_lights_both():
     assert both == pytest.approx(down, abs=4 * error + 0.003 * down)
 
 
+def test_a_thin_wall_is_alike_from_both_sides():
+    """At a slant, where the inside of glass would reflect all: both faces let the same light through."""
+    pane = Material(name="p", transmission_weight=1, geometry_thin_walled=True, specular_roughness=0.1)
+    behind = np.zeros((64, 128, 3), np.float32)
+    behind[:, 32:96] = 1  # the half sphere around -Z
+    found = []
+    for turn in (1, -1):
+        matrix = (0.5, 0, turn * 0.866, 0, 0, turn, 0, 0, -turn * 0.866, 0, 0.5, 0)  # 60° to the view
+        sheet = slab_mesh(1e-6, 5)
+        front = Mesh(sheet.positions[:4], sheet.indices[:2], sheet.normals[:4], None, None)
+        scene, asset = scene_of((front, pane), **EVEN)
+        scene = scene.model_copy(update={"parts": {"p0": scene.parts["p0"].model_copy(update={"matrix": matrix})}})
+        found.append(spot_radiance(traced(scene, asset, 256, environment=behind), 12)[0][1])
+    assert found[0] > 0.7 and found[1] == pytest.approx(found[0], rel=0.02)
+
+
 # Maps
 
 
