@@ -69,8 +69,8 @@ def build_meshes(meshes: Sequence[Mesh], shutter: Shutter) -> MeshTable:
         }
         for name in ("tangents", "uvs", "colors"):
             if (array := getattr(mesh, name)) is not None:
-                named[name] = np.ascontiguousarray(array, np.float32)
-                kept.append(named[name])
+                kept.append(np.ascontiguousarray(array, np.float32))
+                named[name] = kept[-1]
         row[:] = MESH.block(named)
         trees.append(tree)
     return MeshTable(trees, rows, kept)

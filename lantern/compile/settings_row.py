@@ -24,7 +24,9 @@ class Frame(Protocol):
     width: int
     height: int
     region: tuple[int, int, int, int]
-    aov_rows: np.ndarray | None
+
+    @property
+    def aov_rows(self) -> np.ndarray | None: ...
 
     @property
     def next_sample(self) -> int: ...

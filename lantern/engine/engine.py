@@ -243,9 +243,18 @@ class Engine:
         return picture
 
     def develop_unless(
-        self, give_way: GiveWay, film: Film, *, denoise: Quality | None, transparent: bool = False
+        self,
+        give_way: GiveWay,
+        film: Film,
+        *,
+        denoise: Quality | None,
+        transparent: bool = False,
+        urgent: bool = False,
     ) -> Developed | None:
-        """The picture of a film, or None when `give_way`, asked again and again while it is denoised, says so."""
+        """The picture of a film, or None when `give_way`, asked again and again while it is denoised, says so.
+
+        `urgent` is a picture that somebody waits for.
+        """
         start = time.perf_counter()
         picture: Developed | None
         if denoise is None and not transparent:
@@ -261,6 +270,7 @@ class Engine:
                 denoise=denoise,
                 transparent=transparent,
                 give_way=give_way,
+                urgent=urgent,
             )
         self.timings.developing += time.perf_counter() - start
         return picture

@@ -13,14 +13,14 @@ from numba.core.dispatcher import Dispatcher
 
 def forget_constants() -> None:
     """Compile every function for plain types from now on. Called before any kernel is."""
-    if getattr(Dispatcher, "forgets_constants", False):
+    library: Any = Dispatcher  # it has no setting for this
+    if getattr(library, "forgets_constants", False):
         return
-    with_constants = Dispatcher.get_call_template
+    with_constants = library.get_call_template
 
     def get_call_template(self: Any, args: tuple[Any, ...], kws: dict[str, Any]) -> Any:
         plain = tuple(types.unliteral(argument) for argument in args)
         return with_constants(self, plain, {name: types.unliteral(value) for name, value in kws.items()})
 
-    # The library has no setting for it.
-    Dispatcher.get_call_template = get_call_template
-    Dispatcher.forgets_constants = True
+    library.get_call_template = get_call_template
+    library.forgets_constants = True

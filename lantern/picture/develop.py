@@ -29,13 +29,14 @@ def develop(
     denoise: Quality | None,
     transparent: bool,
     give_way: GiveWay | None = None,
+    urgent: bool = False,
 ) -> Developed | None:
     """Denoise where asked. An opaque picture has alpha 1; a transparent film already holds no backdrop.
 
-    None when `give_way` stopped the denoiser.
+    None when `give_way` stopped the denoiser. `urgent` is a picture that somebody waits for.
     """
     if denoise is not None:
-        clean = denoise_radiance(radiance, albedo, normal, denoise, give_way)
+        clean = denoise_radiance(radiance, albedo, normal, denoise, give_way, urgent=urgent)
         if clean is None:
             return None
         radiance = clean

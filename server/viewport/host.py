@@ -18,7 +18,7 @@ from typing import Any, BinaryIO
 import numpy as np
 
 from lantern.engine.engine import Engine
-from lantern.film.film import Layers
+from lantern.film.film import Means
 from lantern.picture.denoise import Quality, prepare_denoiser
 from lantern.picture.develop import Developed, develop
 from lantern.scene.document import FileRef
@@ -97,6 +97,7 @@ class Host:
         threading.Thread(target=self._listen, name="listener", daemon=True).start()
         # The library's threads inherit the priority of the thread that first uses it.
         self._denoiser.submit(prepare_denoiser).result()
+        prepare_denoiser(urgent=True)
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
             self._engine.ready()
@@ -253,7 +254,7 @@ class Host:
 
     # The denoiser
 
-    def _start_denoiser(self, pane: Pane, layers: Layers, quality: Quality, flags: int, region: Region | None) -> None:
+    def _start_denoiser(self, pane: Pane, means: Means, quality: Quality, flags: int, region: Region | None) -> None:
         """Denoise beside the sampling; the picture arrives as a message."""
         generation = pane.generation
         self._denoise_no_more = False
@@ -264,8 +265,8 @@ class Host:
                 x, y, width, height = region
                 rows = slice(max(y - LOUPE_MARGIN, 0), y + height + LOUPE_MARGIN)
                 columns = slice(max(x - LOUPE_MARGIN, 0), x + width + LOUPE_MARGIN)
-            crop = [np.ascontiguousarray(a[rows, columns]) for a in (layers.radiance, layers.albedo, layers.normal)]
-            alpha = layers.alpha[rows, columns]
+            crop = [np.ascontiguousarray(a[rows, columns]) for a in (means.radiance, means.albedo, means.normal)]
+            alpha = means.alpha[rows, columns]
             picture = made = develop(
                 crop[0],
                 alpha,
@@ -276,14 +277,14 @@ class Host:
                 give_way=lambda: self._denoise_no_more,
             )
             if region is not None and made is not None:
-                radiance = layers.radiance.copy()
+                radiance = means.radiance.copy()
                 radiance[rows, columns] = made.radiance
-                picture = Developed(radiance, layers.alpha)
+                picture = Developed(radiance, means.alpha)
             self._inbox.put(
                 {
                     "op": "developed",
                     "pane": pane.name,
-                    "made": (picture, generation, layers.samples, flags, region),
+                    "made": (picture, generation, means.samples, flags, region),
                 }
             )
 

@@ -5,7 +5,8 @@ Pure decisions, no I/O: given what has been measured, which film is filled next 
 
 from dataclasses import dataclass
 
-FIRST_PICTURE_SECONDS = 0.025
+FIRST_PICTURE_SECONDS = 0.012
+"""Of tracing: as long again is for the denoiser."""
 LOOK_SECONDS = 0.02
 """What developing and encoding a picture may take when only the look has changed."""
 TIME_TO_SPARE = 0.6

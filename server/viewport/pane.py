@@ -12,12 +12,13 @@ import numpy as np
 
 from lantern.compile.view import View
 from lantern.engine.engine import Engine
-from lantern.film.film import Film, Layers
+from lantern.film.film import Film, Means
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
 from lantern.scene.document import Camera, Scene
 from server.viewport import frames
+from server.viewport.carrier import Carrier
 from server.viewport.ladder import (
     COARSE_SAMPLES,
     Speed,
@@ -32,7 +33,7 @@ from server.viewport.messages import LARGEST_SIDE, PaneState
 from server.viewport.overlay import Overlay
 from server.viewport.shown import Frame, Region, Send, ShownPicture
 
-StartDenoiser = Callable[["Pane", Layers, Quality, int, Region | None], None]
+StartDenoiser = Callable[["Pane", Means, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
 GOOD_ENOUGH, MUCH_LARGER = 4, 1.4
@@ -53,6 +54,7 @@ class Pane:
         self._coarse: Film | None = None
         self._climbed = False
         """Whether the coarse film has the size in the middle: the whole frame is far off."""
+        self._carrier = Carrier()
         self.shown = ShownPicture(name, send)
         self.settled = False
         self.generation = 0  # counts restarts: a picture of an older one is thrown away
@@ -184,7 +186,7 @@ class Pane:
         self.done = 0
         self.film.select(self.region)
         self._climbed = False
-        small = coarse_size(*size, self._first_speed)
+        small = self._carrier.size_for(self._scene, self.view, size) or coarse_size(*size, self._first_speed)
         if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
             self._coarse = Film(*small)
         else:
@@ -267,21 +269,24 @@ class Pane:
         return True
 
     def _coarse_samples(self, running: bool) -> int:
-        return COARSE_SAMPLES if running and not self._climbed else 1
+        # What is carried over from a whole picture is better than any coarse one.
+        return COARSE_SAMPLES if running and not self._climbed and not self._carrier.carries else 1
 
     def _step_coarse(self, denoise: bool) -> bool:
-        """Show the coarse picture as it is, then with more samples, denoised; then, if it pays, a larger one."""
+        """Show a coarse picture, or what it makes of the last whole one; then with more samples; then a larger one."""
         assert self.film is not None and self._coarse is not None
         first = self._coarse.samples == 0
-        raw = first and not self._climbed
         speed = self.speed if self._climbed else self._first_speed
         if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, speed):
             return False
-        quality: Quality | None = None if raw or not denoise else "fast"
-        picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality)
+        quality: Quality | None = "fast" if denoise else None
+        picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality, urgent=True)
         if picture is None:
             return False
         flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
+        if first and not self._climbed and denoise:
+            size = (self.film.width, self.film.height)
+            picture = self._carrier.carry(self._scene, self.view, size, picture)
         self.show(picture, self._coarse.samples, flags)
         if not self._draw_overlay(self._coarse):
             return False
@@ -342,6 +347,7 @@ class Pane:
                 self._denoise_speed.learn(
                     self.film.width * self.film.height, time.perf_counter() - self._denoise_started
                 )
+                self._carrier.take_whole(picture, self._scene, self.view)
             self.show(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
         return self._awaits_first or (self.settled and not self.shown.is_settled)

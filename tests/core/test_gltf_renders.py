@@ -194,9 +194,14 @@ def test_alpha_modes(tmp_path, quad, left, right):
 
 
 OBLIQUE = Light(
-    name="l", kind="directional", position=(0.5, 0.5 + 0.7, 0.7), target=(0.5, 0.5, 0), unit="lx", amount=np.pi * 2**0.5,
+    name="l",
+    kind="directional",
+    position=(0.5, 0.5 + 0.7, 0.7),
+    target=(0.5, 0.5, 0),
+    unit="lx",
+    amount=np.pi * 2**0.5,
     spread=0,
-)  # fmt: skip
+)
 """Light of π lx on the square, from 45° above: matt shows its base colour, a polished metal nothing."""
 LIT = {"lights": {"l": OBLIQUE}, "environment": Environment(intensity=0.0)}
 

@@ -3,8 +3,8 @@
 In: materials of a document, textures. Out: where paths go on and what they keep. Lobes: diffuse (Portsmouth, Kutz &
 Hill, "EON", JCGT 2025), GGX reflection and refraction (Walter et al. 2007) sampled by visible normals (Heitz, "Sampling
 the GGX Distribution of Visible Normals", JCGT 7(4), 2018), F82-tint metal (OpenPBR 1.1, section 3.6.2), thin walls,
-opacity. Albedos for layering and for lost energy (Turquin 2019) are measured here by these samplers. Radiance is carried
-as L / n².
+opacity. Albedos for layering and lost energy (Turquin 2019) are measured here by these samplers. Radiance is carried as
+L / n².
 """
 
 from dataclasses import dataclass

@@ -847,6 +847,19 @@ export interface components {
                 number
             ];
             /**
+             * Tint of what passes the surface
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            transmission_tint: [
+                number,
+                number,
+                number
+            ];
+            /**
              * Depth of that colour
              * @default 0
              */
@@ -1025,10 +1038,25 @@ export interface components {
              */
             geometry_thin_walled: boolean;
             /**
+             * Coat, fuzz and light on the back too
+             * @default false
+             */
+            double_sided: boolean;
+            /**
+             * Tinted by the mesh's own colours
+             * @default false
+             */
+            vertex_colors: boolean;
+            /**
              * Normal map strength
              * @default 1
              */
             normal_scale: number;
+            /**
+             * Coat normal map strength
+             * @default 1
+             */
+            coat_normal_scale: number;
             /**
              * Turn of the anisotropy
              * @default 0
@@ -1055,6 +1083,7 @@ export interface components {
             normal_texture: components["schemas"]["TextureUse"] | null;
             emission_texture: components["schemas"]["TextureUse"] | null;
             transmission_texture: components["schemas"]["TextureUse"] | null;
+            transmission_tint_texture: components["schemas"]["TextureUse"] | null;
             coat_normal_texture: components["schemas"]["TextureUse"] | null;
         };
         /**
@@ -1496,11 +1525,16 @@ export interface components {
         };
         /**
          * TextureUse
-         * @description A texture inside the asset file and the affine map from mesh UV to it (rows of 2x3).
+         * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
          */
         TextureUse: {
             /** Texture number in the asset */
             texture: number;
+            /**
+             * UV set
+             * @default 0
+             */
+            uv_set: number;
             /**
              * Matrix
              * @default [
