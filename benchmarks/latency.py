@@ -86,7 +86,7 @@ def _percentile(waits: list[float], share: float) -> float:
     return round(sorted(waits)[min(int(len(waits) * share), len(waits) - 1)], 1)
 
 
-async def _time_edits(view: LiveView, edit: Edit, count: int) -> dict[str, Any]:
+async def time_edits(view: LiveView, edit: Edit, count: int) -> dict[str, Any]:
     """Median and 95th percentile [ms] of edits of one kind, and the size of the pictures that showed them.
 
     `undisturbed` are the edits during which the machine beneath took no time for others (in steps of 10 ms).
@@ -154,7 +154,7 @@ async def _measure_project(account: Account, project: int, edits: int) -> dict[s
     )
     await view.settle(AT_REST_SECONDS)
     for name, edit in EDITS.items():
-        found[name] = await _time_edits(view, edit, edits)
+        found[name] = await time_edits(view, edit, edits)
         await view.send({"type": "preview", "serial": 0, "patch": []})
         await view.settle(1)
     found["counts"] = {name: view.counts[name] for name in ("full", "mesh_trees")}

@@ -227,8 +227,13 @@ def test_dispersion_keeps_white_white(finding):
         assert measured[c] == pytest.approx(1, abs=0.01 + 4 * error)
 
 
-def test_patch_under_still_air_is_unchanged():
-    """Haze that is off costs and changes nothing."""
-    light = Light(name="l", kind="point", position=(0, 1, 0), target=(0, 0, 0), unit="cd", amount=100)
-    scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,))
-    assert spot_radiance(traced(scene, asset, 16))[0][1] * math.pi == pytest.approx(100, rel=0.01)
+def test_haze_that_is_off_changes_nothing():
+    """The densest haze, switched off, leaves the film equal to the bit; switched on, nothing of the light."""
+    light = Light(name="l", kind="sphere", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
+    thick = Haze(visibility=0.001, color=(0.1, 0.1, 0.1))
+    films = {}
+    for name, haze in (("none", Haze()), ("off", thick), ("on", thick.model_copy(update={"enabled": True}))):
+        scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,), haze=haze)
+        films[name] = traced(scene, asset, 16)
+    assert (films["none"].rows == films["off"].rows).all()
+    assert spot_radiance(films["none"])[0][1] > 20 and spot_radiance(films["on"])[0][1] < 1
