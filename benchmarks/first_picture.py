@@ -64,34 +64,45 @@ async def _first(view: LiveView, path: str, value: Any) -> tuple[np.ndarray, fra
     return np.asarray(picture), info
 
 
-async def _measure(account: Account, edits: int, looks: int) -> dict[str, Any]:
-    finished, found = Finished(), {}
+async def _watch(account: Account, edits: int, looks: int) -> dict[str, dict[str, Any]]:
+    """By kind of edit: first pictures with the documents that they show, and times."""
+    found: dict[str, dict[str, Any]] = {}
     view = await LiveView.open(account, 1)
     await view.frame(lambda i: True)
     lit = [{"op": "add", "path": "/lights/light-1", "value": LIGHT}]
     await view.send({"type": "edit", "request": "light", "label": "Light", "patch": lit})
     for kind in (*MOVES, *RELIT):
-        decibels, sizes = [], set()
+        shown = []
         for number in range(looks):
             await view.send({"type": "preview", "serial": 0, "patch": []})
             await view.settle(WHOLE_SECONDS)
             path, value = EDITS[kind](view.scene, 5 * number)
             picture, info = await _first(view, path, value)
             plain = patched(view.scene, [{"op": "replace", "path": path, "value": value}])
-            reference = await asyncio.to_thread(finished.picture, plain, info.full)
-            decibels.append(_psnr(picture, reference))
-            sizes.add((info.width, info.height))
+            shown.append((picture, plain, info))
         await view.send({"type": "preview", "serial": 0, "patch": []})
         await view.settle(WHOLE_SECONDS)
-        found[kind] = {"psnr_db": [round(d, 1) for d in decibels], "sizes": sorted(sizes)}
-        found[kind] |= await time_edits(view, EDITS[kind], edits)
-    finished.close()
+        found[kind] = {"shown": shown, **await time_edits(view, EDITS[kind], edits)}
     await view.send({"type": "undo", "request": "no light"})
     await view.settle(0.5)
     await view.close()
-    for name, kinds in (("moves", MOVES), ("relit", RELIT)):
-        found[f"{name}_median_db"] = round(statistics.median(d for k in kinds for d in found[k]["psnr_db"]), 1)
     return found
+
+
+def _judge(found: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    """Decibels in place of the pictures."""
+    finished = Finished()
+    for kind in found.values():
+        shown = kind.pop("shown")
+        pairs = [(picture, finished.picture(plain, info.full)) for picture, plain, info in shown]
+        kind["psnr_db"] = [round(_psnr(*pair), 1) for pair in pairs]
+        kind["first_size"] = [shown[0][2].width, shown[0][2].height]
+    finished.close()
+    medians = {
+        f"{name}_median_db": round(statistics.median(d for k in kinds for d in found[k]["psnr_db"]), 1)
+        for name, kinds in (("moves", MOVES), ("relit", RELIT))
+    }
+    return {**found, **medians}
 
 
 def main() -> None:
@@ -105,10 +116,10 @@ def main() -> None:
         application = Application(Path(folder) / "data")
         try:
             account = Account(application.url)
-            found = asyncio.run(_measure(account, options.edits, options.looks))
-            print(json.dumps({"benchmark": "first picture", **found}))
+            found = asyncio.run(_watch(account, options.edits, options.looks))
         finally:
             application.stop()
+    print(json.dumps({"benchmark": "first picture", **_judge(found)}))
 
 
 if __name__ == "__main__":

@@ -11,6 +11,8 @@ LOOK_SECONDS = 0.02
 """What developing and encoding a picture may take when only the look has changed."""
 TIME_TO_SPARE = 0.6
 LEAST_SCALE = 1 / 6
+LEAST_COARSE_SCALE = 1 / 8
+"""Of the first picture, which is denoised: a smaller one is there sooner and loses little."""
 COARSE_SAMPLES = 3
 FIRST_WHOLE_SECONDS = 0.7
 """How long after an edit the first picture of the whole frame should be there, denoised."""
@@ -40,9 +42,9 @@ class Speed:
 
 
 def coarse_size(width: int, height: int, speed: Speed) -> tuple[int, int]:
-    """Size of the first picture: what one sample fills in FIRST_PICTURE_SECONDS, never below 1/6 of the width."""
+    """Size of the first picture: what one sample fills in FIRST_PICTURE_SECONDS, never below 1/8 of the width."""
     affordable = FIRST_PICTURE_SECONDS / max(speed.seconds_per_sample, 1e-12)
-    scale = min(max((affordable / (width * height)) ** 0.5, LEAST_SCALE), 1.0)
+    scale = min(max((affordable / (width * height)) ** 0.5, LEAST_COARSE_SCALE), 1.0)
     return max(round(width * scale), 16), max(round(height * scale), 16)
 
 

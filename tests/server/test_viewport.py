@@ -22,7 +22,7 @@ from server.runtime.priority import BEHIND
 from server.viewport import frames, pipe
 from server.viewport.hosts import HostError, hosts
 from server.viewport.ladder import (
-    LEAST_SCALE,
+    LEAST_COARSE_SCALE,
     Speed,
     block_side,
     coarse_size,
@@ -55,7 +55,7 @@ def test_the_first_picture_is_as_large_as_the_machine_allows():
     fast, slow = Speed(1e-9), Speed(1e-3)
     assert coarse_size(1200, 750, fast) == (1200, 750)
     width, height = coarse_size(1200, 750, slow)
-    assert width == round(1200 * LEAST_SCALE) and height == round(750 * LEAST_SCALE)
+    assert width == round(1200 * LEAST_COARSE_SCALE) and height == round(750 * LEAST_COARSE_SCALE)
 
 
 def test_a_picture_with_another_look_is_as_large_as_the_time_allows():
