@@ -174,104 +174,122 @@ def distant_row(row: np.ndarray, direction: np.ndarray, radius: float, illuminan
     row["radiance"] = color * (illuminance / size if half > 0 else illuminance)
 
 
-def build_emitters(
-    lights: Sequence[tuple[Light, int, int]],
-    profiles: Sequence[Profile | None],
-    emissive: Sequence[EmissiveTriangles],
-    sun: tuple[np.ndarray, float, float, np.ndarray, int] | None,
-    before: Emitters | None = None,
-) -> Emitters:
-    """Tables for lights given with their (group, link), the profiles of the same lights, emissive parts and the sun.
+LightEntry = tuple[Light, int, int]
+"""A light with its group and its link."""
+Sun = tuple[np.ndarray, float, float, np.ndarray, int]
+"""Direction (3,), radius [°], illuminance [lx], color (3,), group."""
 
-    `before` are tables of the same lights, some of them changed. `sun` is None or (direction (3,), radius [°],
-    illuminance [lx], color (3,), group).
-    """
-    shaped = [(i, entry) for i, entry in enumerate(lights) if entry[0].kind != "directional"]
-    directional = [entry for entry in lights if entry[0].kind == "directional"]
-    triangles = sum(len(e.rows) for e in emissive)
-    rows = np.zeros(len(shaped) + triangles + len(directional) + (sun is not None), LIGHT.dtype)
+
+@dataclass(frozen=True)
+class _Locals:
+    """Rows of all local lights before the tree has sorted them, and what it knows of them."""
+
+    rows: np.ndarray
+    bounds: Bounds
+
+
+def _write_switches(row: np.ndarray, entry: LightEntry) -> None:
+    light, group, link = entry
+    row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
+
+
+def _local_rows(
+    entries: Sequence[LightEntry], profiles: Sequence[Profile | None], emissive: Sequence[EmissiveTriangles]
+) -> _Locals:
+    """Shaped lights first, then the triangles of glowing parts. Directional lights among the entries are left out."""
+    shaped = [(number, entry) for number, entry in enumerate(entries) if entry[0].kind != "directional"]
+    count = len(shaped) + sum(len(part.rows) for part in emissive)
+    rows = np.zeros(count, LIGHT.dtype)
     rows["casts"], rows["link"] = 1, -1
-    power, spread, reach = (np.zeros(len(shaped) + triangles) for _ in range(3))
-    low, high = np.zeros((len(power), 3)), np.zeros((len(power), 3))
-    for place, (number, (light, group, link)) in enumerate(shaped):
+    power, spread, reach = (np.zeros(count) for _ in range(3))
+    low, high = np.zeros((count, 3)), np.zeros((count, 3))
+    for place, (number, entry) in enumerate(shaped):
         row = rows[place]
-        power[place], spread[place], reach[place] = _write_local(row, light, profiles[number], number)
-        row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
+        power[place], spread[place], reach[place] = _write_local(row, entry[0], profiles[number], number)
+        _write_switches(row, entry)
         low[place], high[place] = row["position"] - _extent(row), row["position"] + _extent(row)
-
     place = len(shaped)
-    triangle_lights, part_triangles = [], {}
-    begin = 0
     for part in emissive:
-        n = len(part.rows)
-        span = slice(place, place + n)
+        span = slice(place, place + len(part.rows))
         rows[span], power[span] = part.rows, part.power
         spread[span] = -1.0 if part.two_sided else 1.0
         low[span], high[span] = part.low, part.high
-        triangle_lights.append(np.arange(place, place + n))
-        part_triangles[part.part] = begin
-        place, begin = place + n, begin + n
-
-    usable = np.flatnonzero(power > 0)
-    local = len(usable)
+        place += len(part.rows)
     cluster = np.where(rows["kind"] == TRIANGLE, rows["part"], -1)
-    tree = build_tree(
-        Bounds(
-            low[usable],
-            high[usable],
-            rows["normal"][usable],
-            spread[usable],
-            reach[usable],
-            power[usable],
-            cluster[usable],
-        ),
-        before.tree if before is not None else None,
-    )
-    kept = usable[tree.order]
-    # As plain numbers: NumPy copies rows of fields one field at a time.
-    numbers = rows.view(np.int32).reshape(len(rows), LIGHT.width)
-    table = np.concatenate([numbers[kept], numbers[place:]]).view(LIGHT.dtype).ravel()
-    table["trail"][:local] = tree.trails
-    mapping = np.full(max(place, 1), -1, np.int32)
-    mapping[kept] = np.arange(local)
-    of_triangles = mapping[np.concatenate(triangle_lights)] if triangle_lights else np.full(1, -1, np.int32)
+    return _Locals(rows, Bounds(low, high, rows["normal"], spread, reach, power, cluster))
 
-    illuminances, ground = [], np.zeros(3)
-    at = local
-    for light, group, link in directional:
+
+def _distant_rows(entries: Sequence[LightEntry], sun: Sun | None) -> tuple[np.ndarray, float, np.ndarray]:
+    """(rows of directional lights and the sun, lx that all give facing them, (3,) lx that they give level ground)."""
+    directional = [entry for entry in entries if entry[0].kind == "directional"]
+    rows = np.zeros(len(directional) + (sun is not None), LIGHT.dtype)
+    rows["casts"], rows["link"] = 1, -1
+    illuminances, ground = np.zeros(len(rows)), np.zeros(3)
+    for place, entry in enumerate(directional):
+        light = entry[0]
         forward = aim(light.position, light.target, 0.0)[2]
         color = light_color(light.color, light.temperature)
-        distant_row(table[at], -forward, light.spread / 2, light.amount, color)
-        row = table[at]
-        row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
-        illuminances.append(light.amount)
+        distant_row(rows[place], -forward, light.spread / 2, light.amount, color)
+        _write_switches(rows[place], entry)
+        illuminances[place] = light.amount
         ground += color * light.amount * max(-forward[1], 0.0)
-        at += 1
     if sun is not None:
         direction, radius, illuminance, color, group = sun
-        distant_row(table[at], direction, radius, illuminance, color)
-        table[at]["group"], table[at]["seen"] = group, 3
-        illuminances.append(illuminance)
+        distant_row(rows[-1], direction, radius, illuminance, color)
+        rows[-1]["group"], rows[-1]["seen"] = group, CAMERA_SEES | REFLECTIONS_SEE
+        illuminances[-1] = illuminance
         ground += color * illuminance * max(direction[1], 0.0)
-    total = float(sum(illuminances))
-    for i, illuminance in enumerate(illuminances):
-        table[local + i]["chance"] = illuminance / total if total > 0 else 0.0
-    if len(table) == 0:
-        table = LIGHT.zeros(1)
-    shapes = np.flatnonzero(np.isin(table["kind"], (RECTANGLE, DISK, SPHERE, TUBE)) & (table["area"] > 0)).astype(
-        np.int32
-    )
+    total = float(illuminances.sum())
+    rows["chance"] = illuminances / total if total > 0 else 0.0
+    return rows, total, ground
+
+
+def _triangle_numbers(places: np.ndarray, emissive: Sequence[EmissiveTriangles]) -> tuple[np.ndarray, dict[int, int]]:
+    """(light of each triangle of each emissive part, where each part begins); `places` (all locals,) are the lights."""
+    count = sum(len(part.rows) for part in emissive)
+    first, begins = len(places) - count, {}
+    begin = 0
+    for part in emissive:
+        begins[part.part] = begin
+        begin += len(part.rows)
+    return (places[first:].astype(np.int32) if count else np.full(1, -1, np.int32)), begins
+
+
+def build_emitters(
+    lights: Sequence[LightEntry],
+    profiles: Sequence[Profile | None],
+    emissive: Sequence[EmissiveTriangles],
+    sun: Sun | None,
+    before: Emitters | None = None,
+) -> Emitters:
+    """Tables for lights, the profiles of the same lights, emissive parts and the sun, or None.
+
+    `before` are tables of the same lights, some of them changed.
+    """
+    local = _local_rows(lights, profiles, emissive)
+    usable = np.flatnonzero(local.bounds.power > 0)
+    tree = build_tree(local.bounds.of(usable), before.tree if before is not None else None)
+    kept = usable[tree.order]
+    distant, illuminance, ground = _distant_rows(lights, sun)
+    # As plain numbers: NumPy copies rows of fields one field at a time.
+    numbers = [rows.view(np.int32).reshape(len(rows), LIGHT.width) for rows in (local.rows, distant)]
+    table = np.concatenate([numbers[0][kept], numbers[1]]).view(LIGHT.dtype).ravel()
+    table["trail"][: len(kept)] = tree.trails
+    places = np.full(len(local.rows), -1)
+    places[kept] = np.arange(len(kept))
+    triangle_lights, part_triangles = _triangle_numbers(places, emissive)
+    is_met = np.isin(table["kind"], (RECTANGLE, DISK, SPHERE, TUBE)) & (table["area"] > 0)
     return Emitters(
-        table,
-        tree.shares if local else np.zeros(1, np.float32),
+        table if len(table) else LIGHT.zeros(1),
+        tree.shares if len(kept) else np.zeros(1, np.float32),
         tree.nodes,
-        local,
-        len(illuminances) if total > 0 else 0,
-        total,
+        len(kept),
+        len(distant) if illuminance > 0 else 0,
+        illuminance,
         ground,
-        of_triangles,
+        triangle_lights,
         part_triangles,
-        shapes,
+        np.flatnonzero(is_met).astype(np.int32),
         tree,
     )
 

@@ -6,7 +6,7 @@ compiled because an emissive mesh may have a hundred thousand triangles, and the
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numba import njit
@@ -32,6 +32,10 @@ class Bounds:
     cos_reach: np.ndarray  # (n,)
     power: np.ndarray  # (n,) > 0
     cluster: np.ndarray  # (n,) int: lights of the same number >= 0 may share a leaf
+
+    def of(self, lights: np.ndarray) -> "Bounds":
+        """What is known of some of the lights, by their numbers."""
+        return Bounds(*(getattr(self, field.name)[lights] for field in fields(self)))
 
 
 @dataclass(frozen=True, eq=False)

@@ -72,16 +72,15 @@ class Chooser:
 def _dressed(mesh: Mesh, choose: Chooser) -> Mesh:
     """The mesh with two UV sets and colours of its vertices."""
     flat = mesh.positions[:, [0, 2]] if np.ptp(mesh.positions[:, 1]) == 0 else mesh.positions[:, :2]
-    uvs = np.stack([flat * 4.0, flat[:, ::-1] * 7.0 + 0.3]).astype(np.float32)
+    uvs = np.stack([flat * 1.5, flat[:, ::-1] * 4.0 + 0.3]).astype(np.float32)
     colors = choose.generator.uniform(0.3, 1.0, (len(mesh.positions), 4)).astype(np.float32)
     return Mesh(mesh.positions, mesh.indices, mesh.normals, uvs, None, None, colors)
 
 
 def _texture(choose: Chooser) -> Texture:
     dtype = choose.one_of(*DTYPES)
-    texels = choose.generator.uniform(
-        0.2, 1.0, (choose.one_of(1, 2, 5), choose.one_of(1, 3, 4), choose.one_of(1, 2, 3, 4))
-    )
+    shape = choose.one_of(1, 2, 5), choose.one_of(1, 3, 4), choose.one_of(1, 2, 3, 4)
+    texels = choose.generator.uniform(0.05, 1.0, shape) ** 2
     if np.dtype(dtype).kind == "u":
         texels = np.rint(texels * np.iinfo(dtype).max)
     texels = texels.astype(dtype)
@@ -94,7 +93,7 @@ def _texture(choose: Chooser) -> Texture:
 def _uses(choose: Chooser, textures: int) -> dict[str, TextureUse]:
     chosen = {}
     for name in TEXTURED:
-        if choose.chance(0.2):
+        if choose.chance(0.35 if name == "emission" else 0.2):
             angle = choose.number(-3, 3)
             c, s = np.cos(angle), np.sin(angle)
             matrix = (float(c), float(s), choose.number(-1, 1), float(-s), float(c), choose.number(-1, 1))
@@ -154,7 +153,7 @@ def _material(choose: Chooser, textures: int, *, wide: bool) -> Material:
     if wide:
         fields.pop("metallic_roughness_texture", None)
     if choose.chance(0.25):
-        fields |= {"emission_luminance": choose.number(1, 6), "emission_color": choose.color(0.2)}
+        fields |= {"emission_luminance": choose.number(3, 15), "emission_color": choose.color(0.2)}
     if choose.chance(0.2):
         fields |= {"geometry_opacity": choose.number(0.2, 0.8)}
     fields |= {
@@ -177,7 +176,7 @@ def _matrix(choose: Chooser, reach: float) -> tuple[float, ...]:
 
 
 def _part(choose: Chooser, mesh: int, material: str) -> Part:
-    off = 0.12
+    off = 0.15
     matrix = _matrix(choose, 0.25)
     keys: tuple[PartKey, ...] = ()
     if choose.chance(0.12):

@@ -22,7 +22,7 @@ from tests.verification.random_scenes import RandomScene, random_scene
 
 FIRST, COUNT = int(os.environ.get("LANTERN_FIRST_SCENE", "0")), int(os.environ.get("LANTERN_SCENES", "300"))
 SIDE = 10
-LOOKS = ((8, 16), (24, 64), (64, 256))
+LOOKS = ((8, 48), (24, 96), (64, 256))
 """(seeds, samples a pixel) of a first look at a scene, and of closer ones for those that seem to differ."""
 SUSPICIOUS, LEAST_DIFFERENCE = 4.5, 0.004
 """Standard errors, and share of the mean below which the rounding of 32 bits may be what is seen."""
@@ -31,10 +31,13 @@ ESTIMATORS = {"both": BOTH, "scattering": SCATTERING_ALONE, "aiming": AIMING_ALO
 
 @dataclass(frozen=True)
 class Mean:
-    """Mean luminance of a picture and its standard error, over independent seeds."""
+    """Mean luminance of a picture and of its quarters with their standard errors, over independent seeds."""
 
-    value: float
-    error: float
+    value: np.ndarray  # (5,)
+    error: np.ndarray
+
+    def __str__(self) -> str:
+        return ", ".join(f"{v:.5g} ± {e:.2g}" for v, e in zip(self.value, self.error, strict=True))
 
 
 def measure(engine: Engine, estimator: int, seeds: int, samples: int) -> Mean:
@@ -44,14 +47,18 @@ def measure(engine: Engine, estimator: int, seeds: int, samples: int) -> Mean:
         film = Film(SIDE, SIDE)
         view = View(engine.scene.camera, estimator=estimator)
         assert engine.trace(film, samples, seed=1000 * estimator + seed, view=view)
-        found.append(float(film.radiance().mean(axis=(0, 1), dtype=np.float64) @ LUMINANCE))
-    return Mean(float(np.mean(found)), float(np.std(found, ddof=1) / math.sqrt(seeds)))
+        quarters = (
+            film.radiance().reshape(2, SIDE // 2, 2, SIDE // 2, 3).mean(axis=(1, 3), dtype=np.float64) @ LUMINANCE
+        )
+        found.append([quarters.mean(), *quarters.ravel()])
+    return Mean(np.mean(found, axis=0), np.std(found, axis=0, ddof=1) / math.sqrt(seeds))
 
 
 def apart(a: Mean, b: Mean) -> bool:
-    """Whether two means differ by more than chance."""
-    difference = abs(a.value - b.value)
-    return difference > max(SUSPICIOUS * math.hypot(a.error, b.error), LEAST_DIFFERENCE * max(a.value, b.value), 1e-6)
+    """Whether two means differ anywhere by more than chance."""
+    chance = SUSPICIOUS * np.hypot(a.error, b.error)
+    rounding = LEAST_DIFFERENCE * np.maximum(a.value, b.value) + 1e-6
+    return bool((np.abs(a.value - b.value) > np.maximum(chance, rounding)).any())
 
 
 def disagreement(random: RandomScene) -> str:
@@ -67,7 +74,7 @@ def disagreement(random: RandomScene) -> str:
             if not others:
                 return ""
         assert engine.ray_counts().not_finite == 0
-        return ", ".join(f"{name} {mean.value:.5g} ± {mean.error:.2g}" for name, mean in means.items())
+        return "; ".join(f"{name}: {mean}" for name, mean in means.items())
     finally:
         engine.close()
 
