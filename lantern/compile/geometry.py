@@ -20,15 +20,20 @@ from lantern.scene.document import Part, Scene, Shutter
 _SCATTERED = BOUNCE_RAY | SHADOW_RAY
 
 
-def ray_mask(scene: Scene, part: Part) -> int:
-    """Which rays see a part."""
+def glowing_materials(scene: Scene) -> set[str]:
+    """Keys of the materials that send out light of their own."""
+    return {key for key, material in scene.materials.items() if glows(material)}
+
+
+def ray_mask(part: Part, *, shines: bool) -> int:
+    """Which rays see a part, which may have a material that glows."""
     if not part.visible:
         return 0
     return (
         CAMERA_RAY * part.seen_by_camera
         | BOUNCE_RAY * part.seen_in_reflections
         | SHADOW_RAY * part.casts_shadow
-        | GLOW_RAY * glows(scene.materials[part.material])
+        | GLOW_RAY * shines
     )
 
 
@@ -89,7 +94,8 @@ class Geometry:
         self.moves = False
         parts = list(scene.parts.values())
         self._poses = [part_poses(part, scene.shutter) for part in parts]
-        self._masks = np.array([ray_mask(scene, part) for part in parts], np.int64)
+        self._glowing = glowing_materials(scene)
+        self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
         for part, poses, mask in zip(parts, self._poses, self._masks, strict=True):
             self.tree.add(self.meshes.trees[part.mesh], poses, int(mask))
         self.clusters = clusters_of(np.array([len(meshes[part.mesh].indices) for part in parts], np.int64))
@@ -152,15 +158,19 @@ class Geometry:
         """
         changed, moved = [], False
         other_shutter = scene.shutter != before.shutter
+        glowed, self._glowing = self._glowing, glowing_materials(scene)
         for number, (key, part) in enumerate(scene.parts.items()):
-            old = before.parts[key]
+            old, shines = before.parts[key], part.material in self._glowing
+            same = part == old and shines == (old.material in glowed)
+            if same and not renumbered and not (other_shutter and part.keys):
+                continue
             moves = part.matrix != old.matrix or part.keys != old.keys or (other_shutter and bool(part.keys))
             if moves:
                 poses = part_poses(part, scene.shutter)
                 if not np.array_equal(poses, self._poses[number]):
                     self._poses[number], moved = poses, True
                     self.tree.place(number, poses)
-            mask = ray_mask(scene, part)
+            mask = ray_mask(part, shines=shines)
             if mask != self._masks[number]:
                 self._masks[number], moved = mask, True
                 self.tree.show(number, mask)
