@@ -6,14 +6,27 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.assets.gltf import import_asset
+from lantern.assets.hashing import sha256_of
 from lantern.cli import main
 from lantern.picture.files import write_radiance_hdr
-from tests.core.gltf_files import damaged_files, glb
+from lantern.scene.document import Asset, FileRef, Scene
+from tests.core.gltf_files import changed, damaged_files, glb
+
+
+def _with_a_mesh_that_is_not_there(path):
+    """A scene of an asset, its one part made of mesh number 7."""
+    asset = import_asset(path)
+    parts = {key: part.model_copy(update={"mesh": 7}) for key, part in asset.parts.items()}
+    file = FileRef(sha256=sha256_of(path), name=path.name)
+    return Scene(asset=Asset(file=file, name="square"), parts=parts, materials=asset.materials).plain()
 
 
 @pytest.fixture
 def files(tmp_path):
     (tmp_path / "square.glb").write_bytes(glb())
+    (tmp_path / "odd.glb").write_bytes(glb(changed("materials", 0, "extensions", "KHR_materials_ior", value="1.7")))
+    (tmp_path / "no-mesh.json").write_text(json.dumps(_with_a_mesh_that_is_not_there(tmp_path / "square.glb")))
     write_radiance_hdr(tmp_path / "sky.hdr", np.ones((16, 32, 3), np.float32))
     return tmp_path
 
@@ -70,6 +83,9 @@ def test_threads_do_not_change_the_picture_and_the_seed_does(files):
         (["render", "square.glb", "--environment", "gone.hdr", "--out", "x.png"], "no such file"),
         (["render", "square.glb", "--samples", "0", "--out", "x.png"], "print/samples"),
         (["render", "square.glb", "--threads", "0", "--out", "x.png"], "threads"),
+        (["render", "square.glb", "--seed", "3000000000", "--out", "x.png"], "--seed must lie within 0 and 2147483647"),
+        (["render", "no-mesh.json", "--out", "x.png"], "parts/square/mesh: the asset has 1 meshes"),
+        (["inspect", "odd.glb"], "material 'Red Enamel' does not follow glTF 2.0"),
     ],
 )
 def test_bad_input_is_one_line_and_exit_code_2(files, capsys, monkeypatch, arguments, words):
