@@ -261,12 +261,12 @@ class Engine:
             radiance = film.radiance()
             picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         else:
-            layers = film.means()
+            means = film.means()
             picture = develop(
-                layers.radiance,
-                layers.alpha,
-                layers.albedo,
-                layers.normal,
+                means.radiance,
+                means.alpha,
+                means.albedo,
+                means.normal,
                 denoise=denoise,
                 transparent=transparent,
                 give_way=give_way,
@@ -276,25 +276,25 @@ class Engine:
         return picture
 
     def channels(self, film: Film, picture: Developed) -> Channels:
-        """What the EXR of a film holds; every layer of a film that was made with them."""
+        """What the EXR of a film holds; every AOV of a film that was made with them."""
         means = film.means()
         channels = picture_channels(picture.radiance, picture.alpha, means.albedo, means.normal, means.depth)
         if film.aov_rows is None:
             return channels
-        layers = film.aovs()
-        for name, pixels in layers.colors.items():
+        aovs = film.aovs()
+        for name, pixels in aovs.colors.items():
             channels.color(name, pixels)
         names = self.compiled.light_groups
-        for number, pixels in enumerate(layers.groups):
+        for number, pixels in enumerate(aovs.groups):
             shared = number == LIGHT_GROUPS - 1 and len(names) > LIGHT_GROUPS
             if number < len(names):
                 channels.color("group_others" if shared else f"group_{names[number]}", pixels)
-        channels.vector("position", layers.position, exact=True)
-        channels.value("shadow.V", layers.shadow)
-        channels.value("variance.V", layers.variance)
-        channels.value("samples.V", layers.samples)
-        channels.matte(matte("CryptoObject", self.compiled.part_keys, *layers.parts))
-        channels.matte(matte("CryptoMaterial", list(self._scene.materials), *layers.materials))
+        channels.vector("position", aovs.position, exact=True)
+        channels.value("shadow.V", aovs.shadow)
+        channels.value("variance.V", aovs.variance)
+        channels.value("samples.V", aovs.samples)
+        channels.matte(matte("CryptoObject", self.compiled.part_keys, *aovs.parts))
+        channels.matte(matte("CryptoMaterial", list(self._scene.materials), *aovs.materials))
         return channels
 
     def cancel(self) -> None:
