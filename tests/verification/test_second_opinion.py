@@ -220,7 +220,9 @@ def test_pictures_agree(finding, name):
     theirs = [reference.picture(SIDE, THEIRS[1], seed) for seed in range(THEIRS[0])]
     (a, error_a), (b, error_b) = _blocks(ours), _blocks(theirs)
     error = np.hypot(error_a, error_b)
-    finding(f"second opinion: {name}", "an independent tracer", a.mean(), b.mean(), error.mean() * BLOCK / SIDE / b.mean())
+    finding(
+        f"second opinion: {name}", "an independent tracer", a.mean(), b.mean(), error.mean() * BLOCK / SIDE / b.mean()
+    )
     # Errors of few pictures are themselves uncertain, and a block in a hundred may lie far out.
     off = np.abs(a - b) / (error + 0.004 * b.mean() + 1e-6)
     assert off.max() < 6 and np.sqrt((off**2).mean()) < 1.8
