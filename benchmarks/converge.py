@@ -10,13 +10,15 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
-from lantern.trace import compiled
 
 from demo.environments import studio
 from lantern.assets.gltf import ImportedAsset
+from lantern.color import LUMINANCE
+from lantern.compile import compiled
 from lantern.engine.engine import Engine
-from lantern.film.film import LUMINANCE, Film
+from lantern.film.film import Film
 from lantern.kernel import points
+from lantern.light.environment import sampling_grid
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Scene
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
@@ -86,8 +88,8 @@ def _measure(case: Case, reference_samples: int) -> dict[str, object]:
     # An even grid over the whole sphere in the place of the map's own distribution: aiming without importance.
     blind = None
     if case.pixels is not None:
-        flat = compiled.sampling_grid(np.ones_like(case.pixels), case.scene.ground.enabled)
-        grids = engine.compiled._grids
+        flat = sampling_grid(np.ones_like(case.pixels), case.scene.ground.enabled)
+        grids = engine.compiled._environment._grids
         kept = dict(grids)
         grids[case.scene.ground.enabled] = flat
         compiled.sample_points = _independent
