@@ -8,6 +8,7 @@ seed.
 import argparse
 import json
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -19,7 +20,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.kernel import points
 from lantern.light.environment import sampling_grid
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Scene
+from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Scene
+from lantern.scene.lights import SphereLight
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96
@@ -41,19 +43,20 @@ def _cases() -> dict[str, Case]:
     matt = Material(name="matt", base_color=(0.6, 0.5, 0.4), specular_ior=1.0)
     metal = Material(name="metal", base_color=(0.9, 0.7, 0.5), base_metalness=1, specular_roughness=0.35)
     sphere, ground = sphere_mesh(0.1), Ground(height=-0.1)
-    seen = {"environment": Environment(intensity=1.0), "backdrop": Backdrop(color=(0.3, 0.3, 0.3)), "ground": ground}
+    even_light, behind = Environment(intensity=1.0), Backdrop(color=(0.3, 0.3, 0.3))
+    around = partial(scene_of, camera=camera, environment=even_light, backdrop=behind, ground=ground)
     generator = np.random.default_rng(2)
     lights = tuple(
-        Light(
-            name=f"{i}", kind="sphere", radius=0.01,
+        SphereLight(
+            name=f"{i}", radius=0.01,
             position=tuple(generator.uniform((-0.6, 0.2, -0.6), (0.6, 0.8, 0.6))),
             unit="cd", amount=float(generator.uniform(0.05, 0.5)),
         )
         for i in range(40)
     )  # fmt: skip
     return {
-        "diffuse": Case(*scene_of((sphere, matt), camera=camera, **seen), even),
-        "studio": Case(*scene_of((sphere, metal), camera=camera, **seen), studio()),
+        "diffuse": Case(*around((sphere, matt)), even),
+        "studio": Case(*around((sphere, metal)), studio()),
         "lights": Case(*scene_of((sphere, matt), camera=camera, lights=lights, ground=ground), None),
     }
 

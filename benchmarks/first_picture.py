@@ -16,7 +16,7 @@ import numpy as np
 from PIL import Image
 
 from benchmarks.latency import EDITS, LIGHT, time_edits
-from benchmarks.live import Account, LiveView
+from benchmarks.live import Account, LiveView, shows
 from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
@@ -59,7 +59,7 @@ class Finished:
 async def _first(view: LiveView, path: str, value: Any) -> tuple[np.ndarray, frames.FrameInfo]:
     """The first picture that shows an edit, as a browser scales it to the whole frame."""
     serial = await view.preview(path, value)
-    info, data = await view.frame(lambda i: i.serial >= serial)
+    info, data = await view.frame(shows(serial))
     picture = Image.open(io.BytesIO(data)).convert("RGB").resize(info.full, Image.Resampling.BILINEAR)
     return np.asarray(picture), info
 

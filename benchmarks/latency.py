@@ -21,7 +21,7 @@ import numpy as np
 from PIL import Image
 
 from benchmarks.chromium import through_chromium
-from benchmarks.live import Account, LiveView, million_triangles
+from benchmarks.live import Account, LiveView, million_triangles, shows
 from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
@@ -30,7 +30,7 @@ from server.viewport import frames
 from tests.browser.conftest import Application
 
 Edit = Callable[[dict[str, Any], int], tuple[str, Any]]
-HALF_SIZE = {"width": 640, "height": 360}
+HALF_SIZE: dict[str, Any] = {"width": 640, "height": 360}
 REFERENCE_SAMPLES = 256
 AT_REST_SECONDS = 0.5
 """From the first picture to the first edit: a hand is no quicker."""
@@ -96,7 +96,7 @@ async def time_edits(view: LiveView, edit: Edit, count: int) -> dict[str, Any]:
         path, value = edit(view.scene, number)
         start, stolen = time.perf_counter(), _stolen()[0]
         serial = await view.preview(path, value)
-        info, _ = await view.frame(lambda i, s=serial: i.serial >= s)
+        info, _ = await view.frame(shows(serial))
         waits.append((time.perf_counter() - start) * 1000)
         if _stolen()[0] == stolen:
             undisturbed.append(waits[-1])

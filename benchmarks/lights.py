@@ -8,7 +8,8 @@ import numpy as np
 
 from lantern.engine.engine import Engine
 from lantern.film.film import LUMINANCE, Film
-from lantern.scene.document import Camera, Ground, Light, Material
+from lantern.scene.document import Camera, Ground, Material
+from lantern.scene.lights import SphereLight
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96
@@ -18,8 +19,8 @@ def _cost(count: int, samples: int, reference_samples: int) -> tuple[float, floa
     """(seconds for `samples`, mean squared relative error then)."""
     generator = np.random.default_rng(4)
     lights = tuple(
-        Light(
-            name=f"{i}", kind="sphere", radius=0.004, unit="cd", amount=10 / count, target=(0, 0, 0),
+        SphereLight(
+            name=f"{i}", radius=0.004, unit="cd", amount=10 / count, target=(0, 0, 0),
             position=tuple(generator.uniform((-0.8, 0.25, -0.8), (0.8, 0.7, 0.8))),
         )
         for i in range(count)

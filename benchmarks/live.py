@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 import websockets
+from websockets.typing import Origin
 
 from demo.glb import GlbWriter
 from demo.project import ACCOUNT, PASSWORD
@@ -20,6 +21,11 @@ from server.viewport import frames
 
 VIEW = {"pane": 0, "width": 936, "height": 642}
 """The picture's place at 1280x800 with the drawer open."""
+
+
+def shows(serial: int) -> Callable[[frames.FrameInfo], bool]:
+    """Whether a picture shows an edit."""
+    return lambda info: info.serial >= serial
 
 
 class Account:
@@ -88,11 +94,11 @@ class LiveView:
         self._serial = 1000
 
     @classmethod
-    async def open(cls, account: Account, project: int, url: str | None = None, **pane: Any) -> "LiveView":
+    async def open(cls, account: Account, project: int, *, url: str | None = None, **pane: Any) -> "LiveView":
         """Connect and say what the pane shows; `url` is another way to the same server."""
         address = f"{(url or account.url).replace('http', 'ws')}/socket/projects/{project}"
         socket = await websockets.connect(
-            address, additional_headers={"Cookie": account.cookie}, origin=account.url, max_size=1 << 26
+            address, additional_headers={"Cookie": account.cookie}, origin=Origin(account.url), max_size=1 << 26
         )
         view = cls(socket)
         await view.send({"type": "pane", "serial": 0, **VIEW, **pane})

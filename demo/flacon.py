@@ -15,20 +15,10 @@ from demo.project import cached_files, environment_makers, file_reference
 from demo.shapes import Shape, dense, merged, moved, rounded, turned
 from lantern.assets.gltf import import_asset
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import (
-    Asset,
-    Backdrop,
-    Camera,
-    Environment,
-    FileRef,
-    Ground,
-    Light,
-    Look,
-    Material,
-    PrintSettings,
-    Scene,
-)
+from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, Material, PrintSettings, Scene
 from lantern.scene.framing import fit_camera
+from lantern.scene.lights import RectangleLight
+from lantern.scene.model import FileRef
 
 ASSET_FILE = "amber-flacon.glb"
 SEGMENTS = 160
@@ -192,8 +182,8 @@ def flacon_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
         materials={key: by_name[material.name] for key, material in asset.materials.items()},
         environment=Environment(map=file_reference(files["softbox-studio.hdr"]), rotation=40.0, intensity=0.8),
         lights={
-            "glow": Light(
-                name="Window behind", kind="rectangle", position=(-0.50, 0.34, -0.30), target=(0, 0.05, 0), width=0.36,
+            "glow": RectangleLight(
+                name="Window behind", position=(-0.50, 0.34, -0.30), target=(0, 0.05, 0), width=0.36,
                 height=0.44, unit="cd/m²", amount=14.0, temperature=5200,
             )
         },

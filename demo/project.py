@@ -15,18 +15,9 @@ from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import (
-    Asset,
-    Backdrop,
-    Camera,
-    Environment,
-    FileRef,
-    Ground,
-    Look,
-    PrintSettings,
-    Scene,
-)
+from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, PrintSettings, Scene
 from lantern.scene.framing import fit_camera
+from lantern.scene.model import FileRef
 
 PROJECT_NAME = "Wick No. 4 launch pictures"
 ASSET_FILE = "wick-no-4.glb"

@@ -22,8 +22,9 @@ from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
-from lantern.scene.document import Asset, Backdrop, Camera, FileRef, Scene
+from lantern.scene.document import Asset, Backdrop, Camera, Scene
 from lantern.scene.framing import fit_camera
+from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 
 LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic", "pygltflib")
@@ -233,7 +234,7 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
             before = film.samples
             step = min(SAMPLES_A_STEP, wanted.samples - before)
             engine.trace(
-                film, before + step, noise=wanted.noise / 100, seed=options.seed, transparent=wanted.transparent
+                film, before + step, noise=wanted.noise_target, seed=options.seed, transparent=wanted.transparent
             )
             bar.update(film.samples - before)
     picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)

@@ -16,7 +16,8 @@ from lantern.engine.engine import Engine
 from lantern.film.carried import carried_over
 from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
-from lantern.scene.document import FileRef, Material, Part, Scene
+from lantern.scene.document import Material, Part, Scene
+from lantern.scene.model import FileRef
 
 
 def load_kernels(way: Way) -> None:

@@ -36,7 +36,7 @@ def camera_rows(camera: Camera, shutter: Shutter, width: int, height: int) -> tu
     row["shift_x"] = camera.shift_x / camera.focal_length * reach
     row["shift_y"] = camera.shift_y / camera.focal_length * reach
     # Aperture diameter is focal length over f-number; half of it, in metres.
-    row["lens_radius"] = camera.focal_length * 1e-3 / (2 * camera.f_number) if camera.f_number > 0 else 0.0
+    row["lens_radius"] = 0.0 if camera.f_number is None else camera.focal_length * 1e-3 / (2 * camera.f_number)
     row["focus_distance"] = camera.focus_distance
-    row["distortion"], row["bladed"] = camera.distortion, camera.blades >= 3
-    return row, _rim(max(camera.blades, 3), camera.blade_rotation, camera.blade_roundness)
+    row["distortion"], row["bladed"] = camera.distortion, camera.blades is not None
+    return row, _rim(camera.blades or 3, camera.blade_rotation, camera.blade_roundness)

@@ -18,7 +18,8 @@ from lantern.light.profiles import Profile
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
-from lantern.scene.document import Light, Material, Part, Scene, TextureUse
+from lantern.scene.document import Material, Part, Scene, TextureUse
+from lantern.scene.lights import Light, profile_of
 from lantern.surface.images import folded
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
@@ -125,7 +126,7 @@ def build_light_rows(
         (light, min(groups.index(light.group), LIGHT_GROUPS - 1), link)
         for light, link in zip(lights, link_numbers, strict=True)
     ]
-    used = [profiles.get(light.profile.sha256) if light.profile else None for light in lights]
+    used = [profiles.get(file.sha256) if (file := profile_of(light)) else None for light in lights]
     known = before.emissive if before else {}
     emissive: dict[object, EmissiveTriangles] = {}
     for number, part in enumerate(scene.parts.values()):

@@ -108,13 +108,15 @@ def _write_lights(settings: np.ndarray, scene: Scene, around: Surroundings) -> N
 
 def _write_rendering(settings: np.ndarray, rendering: Rendering) -> None:
     settings["caustic_alpha"] = rendering.caustic_roughness**2 if rendering.caustics == "filtered" else 0.0
-    settings["limit"] = rendering.sample_limit
+    settings["limit"] = rendering.sample_limit or 0.0
 
 
 def _write_haze(settings: np.ndarray, haze: Haze) -> None:
     settings["haze"], settings["haze_extinction"] = haze.enabled, 1.0 / haze.visibility
     settings["haze_albedo"], settings["haze_forward"] = haze.color, haze.anisotropy
-    settings["haze_low"], settings["haze_high"] = haze.low, haze.high
+    # A box without room stands for everywhere.
+    if haze.box is not None:
+        settings["haze_low"], settings["haze_high"] = haze.box.low, haze.box.high
 
 
 def _extent(camera: Camera, low: np.ndarray, high: np.ndarray) -> tuple[float, float, float]:

@@ -23,8 +23,10 @@ from lantern.picture.exr import Channels, picture_channels
 from lantern.picture.files import read_hdr
 from lantern.preview.looking import look_tiles
 from lantern.rays.layout import LIGHT_GROUPS
-from lantern.scene.document import Camera, FileRef, Scene
+from lantern.scene.document import Camera, Scene
 from lantern.scene.framing import point_at_depth
+from lantern.scene.lights import profile_of
+from lantern.scene.model import FileRef
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
 
@@ -38,7 +40,7 @@ SHOWN = (
 
 
 def _profile_files(scene: Scene) -> list[FileRef]:
-    return [light.profile for light in scene.lights.values() if light.profile is not None]
+    return [file for light in scene.lights.values() if (file := profile_of(light)) is not None]
 
 
 FIRST_LOOK = 16
@@ -202,7 +204,7 @@ class Engine:
         film: Film,
         samples: int,
         *,
-        noise: float = 0.0,
+        noise: float | None = None,
         seed: int = 0,
         transparent: bool = False,
         view: View | None = None,
@@ -211,7 +213,7 @@ class Engine:
 
         `view` is what it shows, the document's camera and the proof unless given.
 
-        With a `noise` target (relative error, 0 for none) blocks of pixels end before that once they have reached
+        With a `noise` target (relative error, more than 0) blocks of pixels end before that once they have reached
         it. They are looked at when samples have doubled, never in between, so that a film is the same however its
         passes are split. The film stays valid either way and may be resumed.
         """
@@ -219,12 +221,12 @@ class Engine:
         view = view or View(self._scene.camera)
         whole = True
         while whole and not film.is_done(samples):
-            step = min(samples, next_look(film.samples)) if noise > 0 else samples
+            step = min(samples, next_look(film.samples)) if noise is not None else samples
             bound = self._bound(film, step, seed, transparent, view)
             whole = self._renderer.run(_kernel_for(view), bound.row, bound.tree.handle)
             if whole:
                 film.passed(step)
-            if whole and noise > 0 and step == next_look(step - 1):
+            if whole and noise is not None and step == next_look(step - 1):
                 film.settle(noise)
         self.timings.tracing += time.perf_counter() - start
         return whole
@@ -319,7 +321,7 @@ class Engine:
         `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
         """
         width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
-        sharp = camera.model_copy(update={"f_number": 0.0})
+        sharp = camera.model_copy(update={"f_number": None})
         # A frame so fine that the pixel filter does not matter.
         column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
         pixel = OnePixel(width, height, column, row)

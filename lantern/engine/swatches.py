@@ -16,7 +16,9 @@ from lantern.compile.checks import texture_uses
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.scene.document import Camera, Environment, FileRef, Ground, Light, Material, Part, Rendering, Scene
+from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
+from lantern.scene.lights import RectangleLight
+from lantern.scene.model import FileRef
 
 WIDTH, HEIGHT = 168, 96
 SAMPLES = 8
@@ -94,10 +96,10 @@ _STUDIO = Scene(
     environment=Environment(intensity=0.6),
     ground=Ground(enabled=False),
     lights={
-        "above": Light(
+        "above": RectangleLight(
             name="above", position=(-0.12, 0.3, 0.16), target=(0, 0, 0), width=0.3, height=0.12, unit="cd/m²", amount=9
         ),
-        "beside": Light(
+        "beside": RectangleLight(
             name="beside", position=(0.3, 0.06, 0.12), target=(0, 0, 0), width=0.06, height=0.3, unit="cd/m²", amount=7
         ),
     },

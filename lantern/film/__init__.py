@@ -1,1 +1,1 @@
-"""Films: sums, counts, variance, layers, tiles, the thread pool."""
+"""Films: sums, counts, variance, AOVs, tiles, the thread pool."""

@@ -256,7 +256,7 @@ class Film:
         self._selected["settled"] |= pixels
         self._least = None
 
-    def samples_left(self, wanted: int, target: float, most: int | None = None) -> int:
+    def samples_left(self, wanted: int, target: float | None, most: int | None = None) -> int:
         """Samples of all pixels of the region that are still to be taken, as far as the noise so far can say.
 
         `most` pixels evenly spread are looked at, if given.
@@ -267,7 +267,7 @@ class Film:
         rows = self._thinned(most)
         have = rows["samples"].astype(np.float64)
         left = np.where(rows["settled"] != 0, 0.0, np.maximum(wanted - have, 0.0))
-        if target > 0 and have.min() >= 2:
+        if target is not None and have.min() >= 2:
             errors = self._errors_of(rows)
             smooth = np.sqrt(_block_means(errors**2))
             needed = have * np.maximum(smooth / target, 1.0) ** 2

@@ -4,36 +4,17 @@ In: lights of the document, profiles, triangles of emissive parts in world space
 `compile.compiled`. Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike
 
-from lantern.color import LUMINANCE
-from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
 from lantern.light.emissive import EmissiveTriangles
+from lantern.light.light_row import aim, distant_row, extent, light_color, visibility, write_local
 from lantern.light.profiles import PROFILE_SIZE, Profile
-from lantern.light.shapes import (
-    CAMERA_SEES,
-    DISK,
-    DISTANT,
-    LIGHT,
-    POINT,
-    RECTANGLE,
-    REFLECTIONS_SEE,
-    SPHERE,
-    TRIANGLE,
-    TUBE,
-    spot_flux,
-)
+from lantern.light.shapes import CAMERA_SEES, DISK, LIGHT, RECTANGLE, REFLECTIONS_SEE, SPHERE, TRIANGLE, TUBE
 from lantern.light.tree import Bounds, LightTree, build_tree
-from lantern.scene.document import Light
-
-_KINDS = {"rectangle": RECTANGLE, "disk": DISK, "sphere": SPHERE, "tube": TUBE, "point": POINT, "spot": POINT}
-_LEAST_AREA = 1e-10
-"""m²: a smaller shape shines as a point."""
+from lantern.scene.lights import DirectionalLight, Light
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,127 +34,6 @@ class Emitters:
     tree: LightTree
 
 
-def blackbody(kelvin: float) -> np.ndarray:
-    """Linear Rec. 709 (3,) of luminance 1 of Planck's law; channels below 0 (deep red) are set to 0."""
-    wavelengths = np.arange(380.0, 781.0, 2.0)
-    metres = wavelengths * 1e-9
-    spectrum = metres**-5 / np.expm1(0.014387769 / (metres * kelvin))
-    rgb = np.maximum((matching_functions(wavelengths) * spectrum[:, None]).sum(axis=0) @ XYZ_TO_RGB.T, 0.0)
-    return np.asarray(rgb / (rgb @ LUMINANCE))
-
-
-def light_color(color: Sequence[float], kelvin: float) -> np.ndarray:
-    """Linear Rec. 709 (3,) of luminance 1; black stays black."""
-    rgb = np.array(color, np.float64) * (blackbody(kelvin) if kelvin >= 500 else 1.0)
-    luminance = float(rgb @ LUMINANCE)
-    return rgb / luminance if luminance > 0 else rgb
-
-
-def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """(across, along, forward) unit vectors of something that looks from `position` to `target`; roll in degrees."""
-    forward = np.array(target, np.float64) - np.array(position, np.float64)
-    length = np.linalg.norm(forward)
-    forward = forward / length if length > 1e-9 else np.array([0.0, -1.0, 0.0])
-    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.999 else np.array([0.0, 0.0, -1.0])
-    across = np.cross(forward, up)
-    across /= np.linalg.norm(across)
-    along = np.cross(across, forward)
-    c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
-    return c * across + s * along, c * along - s * across, forward
-
-
-def _strength(light: Light, area: float, across: float, profile: Profile | None, flux_of_candela: float) -> float:
-    """cd/m² of a surface, cd (or factor on the profile) of a point; `across` is the area that the target sees."""
-    distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
-    if area > 0:
-        return {
-            "lm": light.amount / (math.pi * area),
-            "cd": light.amount / across,
-            "lx": light.amount * distance2 / across,
-            "cd/m²": light.amount,
-        }[light.unit]
-    candela = {"lm": light.amount / flux_of_candela, "cd": light.amount, "lx": light.amount * distance2}.get(light.unit)
-    if candela is None:
-        # A shape shrunk to nothing keeps its unit; a surface without area gives no light.
-        return 0.0
-    if profile is None:
-        return candela
-    if light.unit == "lm":
-        return light.amount / max(profile.lumens(), 1e-9)
-    return candela / max(float(profile.candela.max()), 1e-9)
-
-
-def _shape_of(light: Light) -> tuple[int, float, float]:
-    """(kind, emitting area, area seen from the target) in m²; kind POINT when there is hardly any area."""
-    kind = _KINDS[light.kind]
-    area = across = 0.0
-    if kind == RECTANGLE:
-        area = across = light.width * light.height
-    elif kind == DISK:
-        area = across = math.pi * light.radius**2
-    elif kind == SPHERE:
-        area, across = 4 * math.pi * light.radius**2, math.pi * light.radius**2
-    elif kind == TUBE:
-        area, across = 2 * math.pi * light.radius * light.height, 2 * light.radius * light.height
-    return (kind, area, across) if area > _LEAST_AREA else (POINT, 0.0, 0.0)
-
-
-def _write_local(row: np.ndarray, light: Light, profile: Profile | None, number: int) -> tuple[float, float, float]:
-    """Fill a LIGHT row; returns (power, cos_spread, cos_reach) for the tree."""
-    kind, area, seen = _shape_of(light)
-    across, along, forward = aim(light.position, light.target, light.roll)
-    row["kind"], row["position"], row["normal"], row["area"] = kind, light.position, forward, area
-    row["across"], row["along"], row["radius"], row["half_length"] = across, along, light.radius, light.height / 2
-    row["profile"], row["cos_inner"], row["cos_outer"] = -1, -1.0, -1.0
-    flux = 4 * math.pi
-    if light.kind == "spot":
-        outer = math.cos(math.radians(light.cone / 2))
-        inner = math.cos(math.radians(light.cone / 2 * (1 - light.softness)))
-        row["cos_outer"], row["cos_inner"] = outer, inner
-        flux = spot_flux(inner, outer)
-    if kind == POINT and profile is not None:
-        row["profile"] = number
-    strength = _strength(light, area, seen, profile if kind == POINT else None, flux)
-    row["radiance"] = light_color(light.color, light.temperature) * strength
-    if kind == RECTANGLE:
-        row["across"], row["along"] = across * light.width / 2, along * light.height / 2
-    if kind == TUBE:
-        # The tube lies across the aim.
-        row["normal"], row["across"], row["along"] = across, along, -forward
-    if kind == POINT:
-        peak = strength * (float(profile.candela.max()) if profile else 1.0)
-        return (peak, float(row["cos_outer"][()]), 0.9999) if light.kind == "spot" else (peak, -1.0, 0.0)
-    if kind in (SPHERE, TUBE):
-        return strength * seen, -1.0, 0.0
-    return strength * area, 1.0, 0.0
-
-
-def _extent(row: np.ndarray) -> np.ndarray:
-    """Half size (3,) of a local light's bounds [m]."""
-    kind = int(row["kind"])
-    if kind == RECTANGLE:
-        return np.abs(row["across"]) + np.abs(row["along"])
-    if kind == TUBE:
-        return np.abs(row["normal"]) * row["half_length"] + row["radius"]
-    return np.full(3, 0.0 if kind == POINT else float(row["radius"]))
-
-
-def _visibility(light: Light) -> int:
-    return CAMERA_SEES * light.seen_by_camera | REFLECTIONS_SEE * light.seen_in_reflections
-
-
-def distant_row(row: np.ndarray, direction: np.ndarray, radius: float, illuminance: float, color: np.ndarray) -> None:
-    """Fill a LIGHT row with light from far away: `direction` (3,) towards it, `radius` in degrees, lx facing it."""
-    across, along, _ = aim((0, 0, 0), direction, 0.0)
-    row["kind"], row["normal"], row["across"], row["along"] = DISTANT, direction, across, along
-    row["profile"] = -1
-    half = math.sin(math.radians(radius) / 2) if radius > 1e-4 else 0.0
-    row["area"] = 2 * half * half
-    # E = π L sin² of the radius for a uniform disk.
-    size = math.pi * math.sin(math.radians(radius)) ** 2
-    row["radiance"] = color * (illuminance / size if half > 0 else illuminance)
-
-
 LightEntry = tuple[Light, int, int]
 """A light with its group and its link."""
 Sun = tuple[np.ndarray, float, float, np.ndarray, int]
@@ -190,14 +50,14 @@ class _Locals:
 
 def _write_switches(row: np.ndarray, entry: LightEntry) -> None:
     light, group, link = entry
-    row["group"], row["link"], row["seen"], row["casts"] = group, link, _visibility(light), light.casts_shadow
+    row["group"], row["link"], row["seen"], row["casts"] = group, link, visibility(light), light.casts_shadow
 
 
 def _local_rows(
     entries: Sequence[LightEntry], profiles: Sequence[Profile | None], emissive: Sequence[EmissiveTriangles]
 ) -> _Locals:
     """Shaped lights first, then the triangles of glowing parts. Directional lights among the entries are left out."""
-    shaped = [(number, entry) for number, entry in enumerate(entries) if entry[0].kind != "directional"]
+    shaped = [(n, entry) for n, entry in enumerate(entries) if not isinstance(entry[0], DirectionalLight)]
     count = len(shaped) + sum(len(part.rows) for part in emissive)
     rows = np.zeros(count, LIGHT.dtype)
     rows["casts"], rows["link"] = 1, -1
@@ -205,9 +65,9 @@ def _local_rows(
     low, high = np.zeros((count, 3)), np.zeros((count, 3))
     for place, (number, entry) in enumerate(shaped):
         row = rows[place]
-        power[place], spread[place], reach[place] = _write_local(row, entry[0], profiles[number], number)
+        power[place], spread[place], reach[place] = write_local(row, entry[0], profiles[number], number)
         _write_switches(row, entry)
-        low[place], high[place] = row["position"] - _extent(row), row["position"] + _extent(row)
+        low[place], high[place] = row["position"] - extent(row), row["position"] + extent(row)
     place = len(shaped)
     for part in emissive:
         span = slice(place, place + len(part.rows))
@@ -221,16 +81,15 @@ def _local_rows(
 
 def _distant_rows(entries: Sequence[LightEntry], sun: Sun | None) -> tuple[np.ndarray, float, np.ndarray]:
     """(rows of directional lights and the sun, lx that all give facing them, (3,) lx that they give level ground)."""
-    directional = [entry for entry in entries if entry[0].kind == "directional"]
+    directional = [(light, group, link) for light, group, link in entries if isinstance(light, DirectionalLight)]
     rows = np.zeros(len(directional) + (sun is not None), LIGHT.dtype)
     rows["casts"], rows["link"] = 1, -1
     illuminances, ground = np.zeros(len(rows)), np.zeros(3)
-    for place, entry in enumerate(directional):
-        light = entry[0]
+    for place, (light, group, link) in enumerate(directional):
         forward = aim(light.position, light.target, 0.0)[2]
         color = light_color(light.color, light.temperature)
         distant_row(rows[place], -forward, light.spread / 2, light.amount, color)
-        _write_switches(rows[place], entry)
+        _write_switches(rows[place], (light, group, link))
         illuminances[place] = light.amount
         ground += color * light.amount * max(-forward[1], 0.0)
     if sun is not None:

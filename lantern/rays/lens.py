@@ -19,12 +19,12 @@ APERTURE_STEPS = 256
 def aperture_table(blades: int, rotation: float, roundness: float) -> np.ndarray:
     """(APERTURE_STEPS + 1, 2) float32 (cos·r, sin·r) of the rim of an aperture of unit radius, in steps of equal area.
 
-    A regular polygon of `blades` sides, its sides bulging by `roundness` [0, 1] towards the circle; rotation in
+    A regular polygon of `blades` sides, 3 or more, that bulge by `roundness` [0, 1] towards the circle; rotation in
     degrees. Kernels pick a triangle between the centre and two neighbouring rim points, so any rim is sampled
     uniformly by area.
     """
-    fine = np.linspace(0.0, 2 * math.pi, 4096 * max(blades, 1) + 1)
-    half = math.pi / max(blades, 1)
+    fine = np.linspace(0.0, 2 * math.pi, 4096 * blades + 1)
+    half = math.pi / blades
     polygon = math.cos(half) / np.cos(np.mod(fine, 2 * half) - half)
     rim = polygon + (1 - polygon) * roundness
     area = np.concatenate([[0.0], np.cumsum(0.5 * (rim[:-1] * rim[1:]) * np.diff(fine))])

@@ -48,58 +48,44 @@ def pose_at(scene, hit, ray, row):
 
 
 @njit(**SMALL)
+def _turned(parts, hit, in_part, in_hit, stride, moves, v):
+    """A 3x3 matrix, its rows `stride` apart, times a vector; it stands in the PART row, of a moving part in the HIT."""
+    if moves:
+        m, n = in_hit + stride, in_hit + 2 * stride
+        return (
+            peek_f32(hit, in_hit) * v[0] + peek_f32(hit, in_hit + 1) * v[1] + peek_f32(hit, in_hit + 2) * v[2],
+            peek_f32(hit, m) * v[0] + peek_f32(hit, m + 1) * v[1] + peek_f32(hit, m + 2) * v[2],
+            peek_f32(hit, n) * v[0] + peek_f32(hit, n + 1) * v[1] + peek_f32(hit, n + 2) * v[2],
+        )
+    m, n = in_part + stride, in_part + 2 * stride
+    return (
+        load_f32(parts, in_part) * v[0] + load_f32(parts, in_part + 1) * v[1] + load_f32(parts, in_part + 2) * v[2],
+        load_f32(parts, m) * v[0] + load_f32(parts, m + 1) * v[1] + load_f32(parts, m + 2) * v[2],
+        load_f32(parts, n) * v[0] + load_f32(parts, n + 1) * v[1] + load_f32(parts, n + 2) * v[2],
+    )
+
+
+@njit(**SMALL)
 def place_point(parts, hit, row, moves, p):
+    """A point of a part in the world."""
+    x, y, z = place_vector(parts, hit, row, moves, p)
     if moves:
         m = H.matrix
-        return (
-            peek_f32(hit, m) * p[0] + peek_f32(hit, m + 1) * p[1] + peek_f32(hit, m + 2) * p[2] + peek_f32(hit, m + 3),
-            peek_f32(hit, m + 4) * p[0]
-            + peek_f32(hit, m + 5) * p[1]
-            + peek_f32(hit, m + 6) * p[2]
-            + peek_f32(hit, m + 7),
-            peek_f32(hit, m + 8) * p[0]
-            + peek_f32(hit, m + 9) * p[1]
-            + peek_f32(hit, m + 10) * p[2]
-            + peek_f32(hit, m + 11),
-        )
-    x, y, z = place_vector(parts, hit, row, False, p)
+        return x + peek_f32(hit, m + 3), y + peek_f32(hit, m + 7), z + peek_f32(hit, m + 11)
     m = row + P.matrix
     return x + load_f32(parts, m + 3), y + load_f32(parts, m + 7), z + load_f32(parts, m + 11)
 
 
 @njit(**SMALL)
-def place_vector(parts, hit, row, moves, p):
-    if moves:
-        m = H.matrix
-        return (
-            peek_f32(hit, m) * p[0] + peek_f32(hit, m + 1) * p[1] + peek_f32(hit, m + 2) * p[2],
-            peek_f32(hit, m + 4) * p[0] + peek_f32(hit, m + 5) * p[1] + peek_f32(hit, m + 6) * p[2],
-            peek_f32(hit, m + 8) * p[0] + peek_f32(hit, m + 9) * p[1] + peek_f32(hit, m + 10) * p[2],
-        )
-    m = row + P.matrix
-    return (
-        load_f32(parts, m) * p[0] + load_f32(parts, m + 1) * p[1] + load_f32(parts, m + 2) * p[2],
-        load_f32(parts, m + 4) * p[0] + load_f32(parts, m + 5) * p[1] + load_f32(parts, m + 6) * p[2],
-        load_f32(parts, m + 8) * p[0] + load_f32(parts, m + 9) * p[1] + load_f32(parts, m + 10) * p[2],
-    )
+def place_vector(parts, hit, row, moves, v):
+    """A vector of a part in the world."""
+    return _turned(parts, hit, row + P.matrix, H.matrix, 4, moves, v)
 
 
 @njit(**SMALL)
 def place_normal(parts, hit, row, moves, n):
     """The direction of a normal in the world, not normalised."""
-    if moves:
-        m = H.normal_matrix
-        return (
-            peek_f32(hit, m) * n[0] + peek_f32(hit, m + 1) * n[1] + peek_f32(hit, m + 2) * n[2],
-            peek_f32(hit, m + 3) * n[0] + peek_f32(hit, m + 4) * n[1] + peek_f32(hit, m + 5) * n[2],
-            peek_f32(hit, m + 6) * n[0] + peek_f32(hit, m + 7) * n[1] + peek_f32(hit, m + 8) * n[2],
-        )
-    m = row + P.normal_matrix
-    return (
-        load_f32(parts, m) * n[0] + load_f32(parts, m + 1) * n[1] + load_f32(parts, m + 2) * n[2],
-        load_f32(parts, m + 3) * n[0] + load_f32(parts, m + 4) * n[1] + load_f32(parts, m + 5) * n[2],
-        load_f32(parts, m + 6) * n[0] + load_f32(parts, m + 7) * n[1] + load_f32(parts, m + 8) * n[2],
-    )
+    return _turned(parts, hit, row + P.normal_matrix, H.normal_matrix, 3, moves, n)
 
 
 @njit(**SMALL)

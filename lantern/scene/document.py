@@ -1,4 +1,4 @@
-"""The models of the scene document, version 1.
+"""The models of the scene document, version 2.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -7,27 +7,24 @@ textures and maps are files named by the SHA-256 of their content; the document 
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
-from lantern.scene.fields import Finite, LightColor, Tint, Vector, choice, color, count, quantity
+from lantern.scene.fields import (
+    Finite,
+    LightColor,
+    Tint,
+    Vector,
+    choice,
+    color,
+    count,
+    optional_count,
+    optional_quantity,
+    quantity,
+)
+from lantern.scene.lights import Light, profile_of
+from lantern.scene.model import FileRef, Key, Model, Name
 
-SCHEMA_VERSION = 1  # `Scene.schema_version` says the same to the type checker
-Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_-]{1,80}$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=200)]
-Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-
-
-class Model(BaseModel):
-    """A part of the document: unknown fields are refused, values are immutable once read."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
-
-
-class FileRef(Model):
-    """A file by content."""
-
-    sha256: Digest
-    name: Name = Field(title="File name")
+SCHEMA_VERSION = 2  # `Scene.schema_version` says the same to the type checker
 
 
 class TextureUse(Model):
@@ -170,50 +167,27 @@ class Sky(Model):
     ground_albedo: Tint = color((0.2, 0.2, 0.2), "Ground of the sky")
 
 
-class Light(Model):
-    """A light of its own shape. It shines from `position` towards `target`; a temperature of 0 K tints nothing."""
+class Box(Model):
+    """A box along the axes of the scene."""
 
-    name: Name
-    kind: Literal["rectangle", "disk", "sphere", "tube", "point", "spot", "directional"] = choice("rectangle", "Shape")
-    enabled: bool = choice(True, "On")
-    position: Vector = Field((0.5, 0.8, 0.5), title="Position", json_schema_extra={"unit": "m"})
-    target: Vector = Field((0, 0.1, 0), title="Aims at", json_schema_extra={"unit": "m"})
-    roll: float = quantity(0.0, "Roll", "°", (-360, 360), (-180, 180), 1)
-    width: float = quantity(0.3, "Width", "m", (0, 1000), (0, 2), 0.01)
-    height: float = quantity(0.3, "Height, length", "m", (0, 1000), (0, 2), 0.01)
-    radius: float = quantity(0.1, "Radius", "m", (0, 1000), (0, 1), 0.005)
-    cone: float = quantity(40.0, "Cone", "°", (0.1, 180), (5, 120), 1)
-    softness: float = quantity(0.2, "Soft edge", "", (0, 1), step=0.01)
-    spread: float = quantity(0.53, "Spread", "°", (0, 90), (0, 10), 0.01)
-    unit: Literal["lm", "cd", "lx", "cd/m²"] = choice("lm", "Unit")
-    amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1)
-    color: LightColor = color((1, 1, 1), "Colour")
-    temperature: float = quantity(0.0, "Temperature", "K", (0, 20000), (1500, 10000), 50)
-    profile: FileRef | None = None
-    seen_by_camera: bool = choice(False, "Seen by the camera")
-    seen_in_reflections: bool = choice(True, "Seen in reflections")
-    casts_shadow: bool = choice(True, "Casts shadow")
-    group: Name = Field("lights", title="Light group")
-    unlit_parts: tuple[Key, ...] = Field((), title="Parts it does not light")
+    low: Vector = Field((-1, 0, -1), title="Corner", json_schema_extra={"unit": "m"})
+    high: Vector = Field((1, 2, 1), title="Opposite corner", json_schema_extra={"unit": "m"})
 
     @model_validator(mode="after")
-    def _unit_fits(self) -> "Light":
-        if self.kind in ("point", "spot") and self.unit == "cd/m²":
-            raise ValueError(f"a {self.kind} has no area: give its amount in lm, cd or lx, not cd/m²")
-        if self.kind == "directional" and self.unit != "lx":
-            raise ValueError(f"a directional light is measured where it falls: give its amount in lx, not {self.unit}")
+    def _has_room(self) -> "Box":
+        if not all(a < b for a, b in zip(self.low, self.high, strict=True)):
+            raise ValueError(f"each number of the corner {self.low} must lie below that of {self.high}")
         return self
 
 
 class Haze(Model):
-    """Homogeneous air that scatters: in a box, or everywhere when the box is empty."""
+    """Homogeneous air that scatters: in a box, or everywhere."""
 
     enabled: bool = choice(False, "Haze")
     visibility: float = quantity(5.0, "Length by which light falls to 37 %", "m", (0.001, 1e6), (0.2, 50), 0.1)
     color: Tint = color((0.9, 0.9, 0.9), "Share scattered rather than absorbed")
     anisotropy: float = quantity(0.0, "Scattering forwards", "", (-0.99, 0.99), step=0.01)
-    low: Vector = Field((0, 0, 0), title="Corner of the box", json_schema_extra={"unit": "m"})
-    high: Vector = Field((0, 0, 0), title="Opposite corner", json_schema_extra={"unit": "m"})
+    box: Box | None = Field(None, title="Only in a box")
 
 
 class Backdrop(Model):
@@ -241,9 +215,9 @@ class Camera(Model):
     projection: Literal["perspective", "orthographic"] = choice("perspective", "Projection")
     focal_length: float = quantity(70.0, "Focal length", "mm", (4, 2000), (18, 200), 1)
     sensor_width: float = quantity(36.0, "Sensor width", "mm", (1, 200), (10, 60), 0.1)
-    f_number: float = quantity(0.0, "Aperture (0 is all sharp)", "f/", (0, 128), (0, 22), 0.1)
+    f_number: float | None = optional_quantity("Aperture", "f/", (0.1, 128), (0.7, 22), 0.1, on=2.8, off="all sharp")
     focus_distance: float = quantity(1.0, "Focus distance", "m", (0.001, 1e6), (0.05, 5), 0.01)
-    blades: int = count(0, "Aperture blades (0 is round)", "", (0, 24), (0, 12))
+    blades: int | None = optional_count("Aperture blades", "", (3, 24), (3, 12), on=7, off="round")
     blade_rotation: float = quantity(0.0, "Turn of the blades", "°", (-360, 360), (-90, 90), 1)
     blade_roundness: float = quantity(0.0, "Roundness of the blades", "", (0, 1), step=0.01)
     shift_x: float = quantity(0.0, "Shift sideways", "mm", (-200, 200), (-15, 15), 0.1)
@@ -273,7 +247,9 @@ class Rendering(Model):
 
     caustics: Literal["exact", "filtered"] = choice("exact", "Caustics")
     caustic_roughness: float = quantity(0.25, "Roughness that filters caustics", "", (0.05, 1), step=0.01)
-    sample_limit: float = quantity(0.0, "Brightest sample (0 is no limit)", "cd/m²", (0, 1e9), (0, 1000), 1)
+    sample_limit: float | None = optional_quantity(
+        "Brightest sample", "cd/m²", (0.001, 1e9), (1, 1000), 1, on=100.0, off="no limit"
+    )
 
 
 class Look(Model):
@@ -283,22 +259,28 @@ class Look(Model):
     view: Literal["filmic", "plain"] = choice("filmic", "Display transform")
 
 
-class Proof(Model):
-    """When the live picture has settled."""
+class Settling(Model):
+    """When a picture is done: after so many samples, or where it has no more noise than that."""
 
     samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
-    noise: float = quantity(0.0, "Noise target (0 is off)", "%", (0, 100), (0, 10), 0.1)
+    noise: float | None = optional_quantity("Noise target", "%", (0.01, 100), (0.1, 10), 0.1, on=1.0, off="none")
     denoise: bool = choice(True, "Denoise")
 
+    @property
+    def noise_target(self) -> float | None:
+        """Relative error [-] at which a pixel has settled; None when it takes all its samples."""
+        return None if self.noise is None else self.noise / 100
 
-class PrintSettings(Model):
+
+class Proof(Settling):
+    """When the live picture has settled."""
+
+
+class PrintSettings(Settling):
     """The next final frame; its shape is also the shape of the proof."""
 
     width: int = count(1920, "Width", "px", (16, 16384), (256, 4096))
     height: int = count(1200, "Height", "px", (16, 16384), (256, 4096))
-    samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
-    noise: float = quantity(0.0, "Noise target (0 is off)", "%", (0, 100), (0, 10), 0.1)
-    denoise: bool = choice(True, "Denoise")
     layers: bool = choice(False, "All layers in the EXR")
     transparent: bool = choice(False, "Transparent background")
 
@@ -306,14 +288,14 @@ class PrintSettings(Model):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[1] = 1
+    schema_version: Literal[2] = 2
     asset: Asset | None = None
-    parts: dict[Key, Part] = {}
-    part_sets: dict[Key, PartSet] = {}
-    materials: dict[Key, Material] = {}
+    parts: dict[Key, Part] = Field(default_factory=dict)
+    part_sets: dict[Key, PartSet] = Field(default_factory=dict)
+    materials: dict[Key, Material] = Field(default_factory=dict)
     environment: Environment = Environment()
     sky: Sky = Sky()
-    lights: dict[Key, Light] = {}
+    lights: dict[Key, Light] = Field(default_factory=dict)
     haze: Haze = Haze()
     backdrop: Backdrop = Backdrop()
     ground: Ground = Ground()
@@ -327,7 +309,7 @@ class Scene(Model):
     def files(self) -> list[FileRef]:
         """Every file that the document needs."""
         found = [self.asset.file if self.asset else None, self.environment.map]
-        found += [light.profile for light in self.lights.values()]
+        found += [profile_of(light) for light in self.lights.values()]
         return [f for f in found if f is not None]
 
     def plain(self) -> dict[str, Any]:

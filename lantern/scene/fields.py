@@ -4,10 +4,17 @@ The hard range is what validation accepts; the soft range is what a slider spans
 through the JSON schema.
 """
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal, get_args, get_origin
 
 from pydantic import AfterValidator, Field
 from pydantic.fields import FieldInfo
+
+
+def _ranges(
+    unit: str, hard: tuple[float, float], soft: tuple[float, float] | None, step: float | None
+) -> dict[str, Any]:
+    low, high = soft or hard
+    return {"unit": unit, "soft_minimum": low, "soft_maximum": high, "step": step or (high - low) / 100}
 
 
 def quantity(
@@ -19,20 +26,35 @@ def quantity(
     step: float | None = None,
 ) -> Any:
     """A number with a unit; `hard` and `soft` are inclusive [minimum, maximum]."""
-    low, high = soft or hard
-    extra: dict[str, Any] = {
-        "unit": unit,
-        "soft_minimum": low,
-        "soft_maximum": high,
-        "step": step or (high - low) / 100,
-    }
+    extra = _ranges(unit, hard, soft, step)
     return Field(default, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
+
+
+def optional_quantity(
+    label: str,
+    unit: str,
+    hard: tuple[float, float],
+    soft: tuple[float, float],
+    step: float,
+    *,
+    on: float,
+    off: str,
+) -> Any:
+    """A number that can be off, which is None and the default; switched on it is `on`, `off` says what off means."""
+    extra = _ranges(unit, hard, soft, step) | {"on": on, "off": off}
+    return Field(None, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
 def count(default: int, label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int]) -> Any:
     """A whole number; `hard` and `soft` as for `quantity`."""
-    extra: dict[str, Any] = {"unit": unit, "soft_minimum": soft[0], "soft_maximum": soft[1], "step": 1, "whole": True}
+    extra = _ranges(unit, hard, soft, 1) | {"whole": True}
     return Field(default, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
+
+
+def optional_count(label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int], *, on: int, off: str) -> Any:
+    """A whole number that can be off, as `optional_quantity`."""
+    extra = _ranges(unit, hard, soft, 1) | {"whole": True, "on": on, "off": off}
+    return Field(None, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
 
 
 def choice(default: Any, label: str) -> Any:
@@ -66,9 +88,11 @@ def color(default: tuple[float, float, float], label: str) -> Any:
 
 
 def describe(info: FieldInfo) -> dict[str, Any]:
-    """Label, unit and ranges of a field as plain data."""
+    """Label, unit, ranges and options of a field as plain data."""
     extra = info.json_schema_extra
     described: dict[str, Any] = {"label": info.title or ""}
+    if get_origin(info.annotation) is Literal:
+        described["options"] = list(get_args(info.annotation))
     for limit in info.metadata:
         if getattr(limit, "ge", None) is not None:
             described["minimum"] = limit.ge

@@ -185,8 +185,8 @@ def sample_free_path(extinction, beta, length, u_channel, u_distance):
         distance = -math.log(_ONE - u_distance) / sigma
     if distance < length:
         faded = mul(fading(extinction, distance), extinction)
-        density = p[0] * faded[0] + p[1] * faded[1] + p[2] * faded[2]
-        norm = _ONE / density if density > _ZERO else _ZERO
+        pdf = p[0] * faded[0] + p[1] * faded[1] + p[2] * faded[2]
+        norm = _ONE / pdf if pdf > _ZERO else _ZERO
         return distance, (faded[0] * norm, faded[1] * norm, faded[2] * norm)
     faded = fading(extinction, length)
     chance = p[0] * faded[0] + p[1] * faded[1] + p[2] * faded[2]
@@ -196,14 +196,14 @@ def sample_free_path(extinction, beta, length, u_channel, u_distance):
 
 @njit(**SMALL)
 def phase(g, cosine):
-    """Henyey-Greenstein density [1/sr] for the cosine between the old and the new direction of travel."""
+    """Henyey-Greenstein pdf [1/sr] for the cosine between the old and the new direction of travel."""
     d = _ONE + g * g - f32(2.0) * g * cosine
     return _QUARTER_INV_PI * (_ONE - g * g) / (d * math.sqrt(max(d, f32(1e-12))))
 
 
 @njit(**EXACT)
 def sample_phase(direction, g, u1, u2):
-    """(new direction, density) by inversion."""
+    """(new direction, pdf) by inversion."""
     cosine = _ONE - f32(2.0) * u1
     if abs(g) > f32(1e-3):
         k = (_ONE - g * g) / (_ONE + g - f32(2.0) * g * u1)

@@ -8,7 +8,7 @@ from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, UploadedFile
 
-from lantern.scene.document import FileRef
+from lantern.scene.model import FileRef
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
 from server.projects import storage

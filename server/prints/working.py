@@ -18,7 +18,8 @@ from lantern.film.film import Film
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import write_png
-from lantern.scene.document import FileRef, Scene
+from lantern.scene.document import Scene
+from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.prints.models import Print
 from server.projects import storage
@@ -113,7 +114,7 @@ def _fill(engine: Engine, film: Film, scene: Scene, wanted: Print) -> None:
     kept = time.monotonic()
     settings = scene.print
     while not film.is_done(settings.samples):
-        engine.trace(film, film.samples + 1, noise=settings.noise / 100, transparent=settings.transparent)
+        engine.trace(film, film.samples + 1, noise=settings.noise_target, transparent=settings.transparent)
         progress.report(film.samples, scene.print.samples)
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             _keep_film(wanted.folder / FILM_FILE, film)

@@ -12,6 +12,7 @@ from lantern.scene.document import Scene
 from lantern.scene.reading import Patch, SceneError, apply_patch, read_scene
 from server.projects import storage
 from server.projects.errors import Refused
+from server.projects.history import bring_forward
 from server.projects.models import Edit, Project
 from server.projects.policy import Person, project_for
 
@@ -143,6 +144,7 @@ def _once(person: Person, number: int, request: str, change: Callable[[Project],
             project.handled.filter(created__lt=timezone.now() - REMEMBERED).delete()
             if not project.handled.get_or_create(key=request)[1]:
                 return project
+        bring_forward(project)
         change(project)
     return project
 

@@ -34,9 +34,14 @@ class ProjectSummary(Schema):
 
 class ProjectDetail(ProjectSummary):
     scene: Scene
+    """Of today's version, whichever it was saved by."""
     can_undo: bool
     can_redo: bool
     problems: list[str]
+
+    @staticmethod
+    def resolve_scene(project: Project) -> Scene:
+        return project.document()
 
 
 class ImportState(Schema):

@@ -13,8 +13,9 @@ from lantern.assets.errors import AssetError
 from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import Asset, Camera, FileRef, Ground, Scene
+from lantern.scene.document import Asset, Camera, Ground, Scene
 from lantern.scene.framing import fit_camera
+from lantern.scene.model import FileRef
 
 MEMORY_LIMIT = 12 << 30
 

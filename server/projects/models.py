@@ -42,7 +42,7 @@ class Project(models.Model):
 
     @property
     def can_undo(self) -> bool:
-        return self.cursor > 0
+        return self.edits.filter(number=self.cursor).exists()
 
     @property
     def can_redo(self) -> bool:

@@ -8,7 +8,8 @@ from django.core.files import File
 from django.core.files.uploadedfile import UploadedFile
 
 from lantern.assets.hashing import sha256_of
-from lantern.scene.document import FileRef, Scene
+from lantern.scene.document import Scene
+from lantern.scene.model import FileRef
 from server.projects.errors import Refused
 from server.projects.models import StoredFile
 

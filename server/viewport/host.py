@@ -21,8 +21,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Means
 from lantern.picture.denoise import Quality, prepare_denoiser
 from lantern.picture.develop import Developed, develop
-from lantern.scene.document import FileRef
 from lantern.scene.framing import fit_camera
+from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.runtime.priority import lower_priority
 from server.viewport import pipe

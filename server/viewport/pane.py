@@ -99,9 +99,9 @@ class Pane:
         return self.view.wanted_samples(self._scene.proof.samples)
 
     @property
-    def noise_target(self) -> float:
-        """Relative error at which a pixel has settled, 0 for none."""
-        return self._scene.proof.noise / 100 if self.view.follows_paths else 0.0
+    def noise_target(self) -> float | None:
+        """Relative error at which a pixel has settled, if there is one."""
+        return self._scene.proof.noise_target if self.view.follows_paths else None
 
     @property
     def region(self) -> Region | None:

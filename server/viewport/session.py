@@ -43,7 +43,7 @@ class Snapshot:
 
     @classmethod
     def opened(cls, project: Project) -> "Snapshot":
-        """Take one of a project that an earlier version may have saved: new fields get their defaults."""
+        """Take one of a project that an earlier version may have saved: it is shown as of today's."""
         project.scene = project.document().plain()
         return cls.of(project)
 
@@ -149,7 +149,7 @@ class Session:
 
     @staticmethod
     def _files(scene: dict[str, Any]) -> tuple[Any, ...]:
-        profiles = [light["profile"] for light in scene["lights"].values()]
+        profiles = [light.get("profile") for light in scene["lights"].values()]
         return scene["asset"], scene["environment"]["map"], *profiles
 
     async def _send_with_new_files(self, message: dict[str, Any], files: tuple[Any, ...], number: int) -> None:

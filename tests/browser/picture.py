@@ -70,6 +70,7 @@ def set_color(page: Page, label: str, text: str) -> None:
 def click_picture(page: Page, x: float, y: float) -> None:
     """Click at a share of the picture's width and height."""
     box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
     page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
 
 
@@ -96,6 +97,7 @@ def wait_until_shown(page: Page) -> None:
 def place(page: Page, x: float, y: float, name: str = "picture") -> tuple[float, float]:
     """Page coordinates of a share of the picture."""
     box = page.get_by_test_id(name).bounding_box()
+    assert box is not None
     return box["x"] + box["width"] * x, box["y"] + box["height"] * y
 
 

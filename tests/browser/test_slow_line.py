@@ -50,7 +50,7 @@ async def drag_exposure(view, seconds):
 async def measure(application, bytes_a_second):
     account = await asyncio.to_thread(Account, application.url)
     async with SlowLine(application.port, bytes_a_second) as line:
-        view = await LiveView.open(account, 1, line.url)
+        view = await LiveView.open(account, 1, url=line.url)
         await view.frame(lambda info: True)
         await view.settle(2.5)
         before = line.passed

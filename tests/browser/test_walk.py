@@ -8,6 +8,7 @@ import time
 
 import numpy as np
 import OpenImageIO as oiio
+import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
@@ -294,14 +295,41 @@ def test_how_paths_are_followed_is_set_for_proof_and_print_alike(undone):
     page.get_by_role("button", name="Filtered").click()
     wait_for_revision(page, at + 1)
     set_number(page, "Roughness that filters caustics", "0.4")
-    set_number(page, "Brightest sample (0 is no limit)", "50")
+    page.get_by_role("switch", name="Brightest sample").click()
     wait_for_revision(page, at + 3)
+    set_number(page, "Brightest sample", "50")
+    wait_for_revision(page, at + 4)
     chosen = scene_of(page)["rendering"]
     assert chosen == {"caustics": "filtered", "caustic_roughness": 0.4, "sample_limit": 50}
     wait_for_samples(page, 1)
     page.keyboard.press("i")
     expect(page.get_by_test_id("readout")).to_contain_text("Dimmed", timeout=60_000)
     page.keyboard.press("i")
+
+
+def test_what_can_be_off_has_a_switch_and_comes_back_as_it_was(undone):
+    page = undone
+    go(page, "Camera")
+    at = revision(page)
+    aperture = page.get_by_role("switch", name="Aperture", exact=True)
+    expect(aperture).not_to_be_checked()
+    expect(page.get_by_text("all sharp")).to_be_visible()
+    aperture.click()
+    wait_for_revision(page, at + 1)
+    set_number(page, "Aperture", "4")
+    wait_for_revision(page, at + 2)
+    page.get_by_role("textbox", name="Aperture in f/").press("ArrowUp")
+    aperture.click()  # before the step has come to rest
+    wait_for_revision(page, at + 4)
+    assert scene_of(page)["camera"]["f_number"] is None
+    expect(page.get_by_role("switch", name="Aperture blades")).to_have_count(0)
+    aperture.click()
+    wait_for_revision(page, at + 5)
+    assert scene_of(page)["camera"]["f_number"] == pytest.approx(4.1)
+    page.get_by_role("switch", name="Aperture blades").click()
+    wait_for_revision(page, at + 6)
+    expect(page.get_by_role("textbox", name="Roundness of the blades")).to_be_visible()
+    assert scene_of(page)["camera"]["blades"] == 7
 
 
 def queue_small_print(page, samples):

@@ -6,7 +6,8 @@ from lantern.assets.gltf import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Part, Scene
+from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.lights import LIGHT_KINDS, Light
 
 SIDE = 64
 WHITE = Material(name="white", base_color=(1, 1, 1), specular_ior=1.0)
@@ -52,6 +53,12 @@ def square_mesh(half_width: float = 0.5) -> Mesh:
     return Mesh(positions, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), normals, None, None)
 
 
+def light_of(kind, **fields):
+    """A light of a kind, with those of the fields that the kind has."""
+    model = LIGHT_KINDS[kind]
+    return model(**{name: value for name, value in fields.items() if name in model.model_fields})
+
+
 def scene_of(
     *pieces: tuple[Mesh, Material], camera: Camera | None = None, lights: tuple[Light, ...] = (), **changes: object
 ) -> tuple[Scene, ImportedAsset]:
@@ -75,7 +82,7 @@ def no_files(reference):
 
 
 def traced(
-    scene, asset, samples=64, *, environment=None, threads=2, steps=None, transparent=False, seed=0, noise=0.0,
+    scene, asset, samples=64, *, environment=None, threads=2, steps=None, transparent=False, seed=0, noise=None,
     side=SIDE, aovs=False,
 ):  # fmt: skip
     """The film of a scene; no sample of it may be lost."""

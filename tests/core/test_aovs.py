@@ -11,7 +11,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.cryptomatte import identity, matte, murmur3
 from lantern.picture.exr import write_exr
-from lantern.scene.document import Light, Material
+from lantern.scene.document import Material
+from lantern.scene.lights import SphereLight
 from tests.core.shapes import no_files, one_part
 
 
@@ -49,7 +50,7 @@ def test_matte_pairs_ranks_and_names_them():
 
 
 def test_every_layer_reaches_the_file(tmp_path):
-    light = Light(name="key", kind="sphere", radius=0.05, position=(0.4, 0.5, 0.5), unit="cd", amount=5, group="key")
+    light = SphereLight(name="key", radius=0.05, position=(0.4, 0.5, 0.5), unit="cd", amount=5, group="key")
     scene, asset = one_part(Material(name="m", base_color=(0.6, 0.3, 0.1)), ground=True)
     engine = Engine(2)
     engine.open(scene.model_copy(update={"lights": {"key": light}}), no_files, asset)

@@ -10,7 +10,8 @@ from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
 from lantern.cli import main
 from lantern.picture.files import write_radiance_hdr
-from lantern.scene.document import Asset, FileRef, Scene
+from lantern.scene.document import Asset, Scene
+from lantern.scene.model import FileRef
 from tests.core.gltf_files import changed, damaged_files, glb
 
 

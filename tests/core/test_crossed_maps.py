@@ -12,7 +12,8 @@ from lantern.compile.view import View
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.rays.layout import SCATTERING_ALONE
-from lantern.scene.document import Camera, Environment, Light, Material, Part, TextureUse
+from lantern.scene.document import Camera, Environment, Material, Part, TextureUse
+from lantern.scene.lights import DirectionalLight
 from lantern.surface.film import film_row
 from tests.core.shapes import WHITE, no_files, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
 
@@ -43,7 +44,7 @@ def test_a_normal_map_leans_the_same_way_on_a_mirrored_part(mirrored):
     leaning = np.zeros((1, 1, 4), np.uint8)
     leaning[..., :] = (128, 218, 218, 255)  # half a right angle towards +green
     material = WHITE.model_copy(update={"normal_texture": USE})
-    light = Light(name="l", kind="directional", position=(0, 1, -1), target=(0, 0, 0), unit="lx", amount=1, spread=0)
+    light = DirectionalLight(name="l", position=(0, 1, -1), target=(0, 0, 0), unit="lx", amount=1, spread=0)
     scene, asset = _mapped_square(leaning, material, mirrored=mirrored, lights=(light,))
     towards = traced(scene, asset, 16).radiance()[32, 32, 1]
     away = light.model_copy(update={"position": (0, 1, 1)})
@@ -127,7 +128,7 @@ def test_brushed_metal_without_coordinates_is_smooth_over_its_triangles():
     brushed = Material(
         name="b", base_color=(1, 1, 1), base_metalness=1, specular_roughness=0.4, specular_roughness_anisotropy=0.9
     )
-    light = Light(name="l", kind="directional", position=(0.3, 0.6, 1), target=(0, 0, 0), unit="lx", amount=3, spread=2)
+    light = DirectionalLight(name="l", position=(0.3, 0.6, 1), target=(0, 0, 0), unit="lx", amount=3, spread=2)
     scene, asset = scene_of((sphere_mesh(0.1, 24), brushed), lights=(light,))
     picture = traced(scene, asset, 256, side=96).radiance()[..., 1][30:66, 30:66]
     # Along a ring the picture is smooth: second differences are small against its range.

@@ -15,12 +15,12 @@ from lantern.scene.document import (
     Camera,
     Environment,
     Haze,
-    Light,
     Material,
     PartKey,
     Shutter,
     TextureUse,
 )
+from lantern.scene.lights import RectangleLight, SphereLight
 from tests.core.shapes import WHITE, no_files, scene_of, slab_mesh, sphere_mesh, spot_radiance, square_mesh, traced
 
 TABLE = Camera(position=(0, 1.0, 0.0001), target=(0, 0, 0), focal_length=800)
@@ -37,7 +37,7 @@ def moved(mesh, x=0.0, y=0.0, z=0.0):
 def lamp(**changes):
     """A square light of 100 cd/m² over the table."""
     chosen = {"width": 0.4, "height": 0.4, "unit": "cd/m²", "amount": 100.0} | changes
-    return Light(name="l", kind="rectangle", position=(0, 0.5, 0), target=(0, 0, 0), **chosen)
+    return RectangleLight(name="l", position=(0, 0.5, 0), target=(0, 0, 0), **chosen)
 
 
 def luminance_on_table(*others, material=WHITE, samples=1024, change=None, **scene_changes):
@@ -187,7 +187,7 @@ def test_a_light_that_casts_no_shadow_shines_through_a_board():
 def test_light_is_not_in_the_way_of_light():
     """A large dim light before a small bright one: a matt table gets both, however it finds them."""
     near = lamp(width=2.0, height=2.0, amount=1.0)
-    far = Light(name="f", kind="sphere", position=(0, 2, 0), target=(0, 0, 0), radius=0.5, unit="cd/m²", amount=100)
+    far = SphereLight(name="f", position=(0, 2, 0), target=(0, 0, 0), radius=0.5, unit="cd/m²", amount=100)
     both, error = luminance_on_table(lights=(near, far))
     alone = luminance_on_table(lights=(near,))[0] + luminance_on_table(lights=(far,))[0]
     assert both == pytest.approx(alone, abs=5 * error + 0.002 * alone)

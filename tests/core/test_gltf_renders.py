@@ -5,7 +5,8 @@ import numpy as np
 import pytest
 
 from lantern.color import decode_srgb
-from lantern.scene.document import Backdrop, Environment, Light
+from lantern.scene.document import Backdrop, Environment
+from lantern.scene.lights import DirectionalLight
 from tests.core.quad_files import MATT, NORMALS, POSITIONS, UVS, Picture, Quad
 
 GLOW = {
@@ -193,9 +194,8 @@ def test_alpha_modes(tmp_path, quad, left, right):
     assert shown.color(0.75, 0.5) == pytest.approx((right,) * 3, abs=0.03)
 
 
-OBLIQUE = Light(
+OBLIQUE = DirectionalLight(
     name="l",
-    kind="directional",
     position=(0.5, 0.5 + 0.7, 0.7),
     target=(0.5, 0.5, 0),
     unit="lx",

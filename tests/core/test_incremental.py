@@ -5,14 +5,15 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Ground, Haze, Light, Material, PartSet
+from lantern.scene.document import Ground, Haze, Material, PartSet
+from lantern.scene.lights import RectangleLight, SpotLight
 from tests.core.shapes import no_files, scene_of, slab_mesh, sphere_mesh, square_mesh
 
 MATT = Material(name="matt", base_color=(0.6, 0.5, 0.4), specular_ior=1.0)
 GLOSSY = Material(name="glossy", base_color=(0.1, 0.3, 0.8), specular_roughness=0.3)
 LAMP = Material(name="lamp", emission_luminance=30)
-KEY = Light(name="Key", kind="rectangle", position=(0.3, 0.4, 0.3), target=(0, 0, 0), width=0.1, height=0.1, amount=40)
-SPOT = Light(name="Spot", kind="spot", position=(-0.3, 0.5, 0.2), target=(0, 0, 0), amount=5, unit="cd")
+KEY = RectangleLight(name="Key", position=(0.3, 0.4, 0.3), target=(0, 0, 0), width=0.1, height=0.1, amount=40)
+SPOT = SpotLight(name="Spot", position=(-0.3, 0.5, 0.2), target=(0, 0, 0), amount=5, unit="cd")
 
 
 def room():

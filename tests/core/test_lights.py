@@ -15,14 +15,14 @@ from lantern.light.profiles import ProfileError, read_profile
 from lantern.light.shapes import meet_shape, sample_shape, shape_pdf
 from lantern.light.tree import Bounds, build_tree
 from lantern.light.tree_kernels import LANE_BITS, WIDE, pick_light, pick_probability
-from lantern.scene.document import Light
+from lantern.scene.lights import DiskLight, RectangleLight, SphereLight, TubeLight
 
 SHAPES = {
-    "rectangle": Light(name="l", kind="rectangle", position=(0.1, 0.6, 0.1), target=(0, 0, 0), width=0.7, height=0.4),
-    "far rectangle": Light(name="l", kind="rectangle", position=(2, 6, 1), target=(0, 0, 0), width=0.3, height=0.4),
-    "disk": Light(name="l", kind="disk", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
-    "sphere": Light(name="l", kind="sphere", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
-    "tube": Light(name="l", kind="tube", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.1, height=0.8),
+    "rectangle": RectangleLight(name="l", position=(0.1, 0.6, 0.1), target=(0, 0, 0), width=0.7, height=0.4),
+    "far rectangle": RectangleLight(name="l", position=(2, 6, 1), target=(0, 0, 0), width=0.3, height=0.4),
+    "disk": DiskLight(name="l", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
+    "sphere": SphereLight(name="l", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.3),
+    "tube": TubeLight(name="l", position=(0.2, 0.5, 0), target=(0, 0, 0), radius=0.1, length=0.8),
 }
 
 
@@ -100,7 +100,7 @@ def _scattered(count, reach):
     """Spheres of many powers, those far out further and further apart: such a tree is lopsided."""
     generator = np.random.default_rng(1)
     return [
-        Light(name=f"{i}", kind="sphere", radius=0.01, target=(0, 0, 0), amount=float(generator.uniform(1, 50)),
+        SphereLight(name=f"{i}", radius=0.01, target=(0, 0, 0), amount=float(generator.uniform(1, 50)),
               position=tuple(generator.uniform(-1, 1, 3) * reach ** (i / count)))
         for i in range(count)
     ]  # fmt: skip
@@ -157,10 +157,3 @@ def test_every_light_is_reached_by_its_trail():
 def test_bad_profiles_are_refused_with_a_reason(text, complaint):
     with pytest.raises(ProfileError, match=complaint):
         read_profile(text, "lamp.ies")
-
-
-def test_units_that_do_not_fit_are_refused():
-    with pytest.raises(ValueError, match="no area"):
-        Light(name="l", kind="point", unit="cd/m²")
-    with pytest.raises(ValueError, match="measured where it falls"):
-        Light(name="l", kind="directional", unit="lm")

@@ -9,8 +9,9 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.light.prefilter import ROUGHNESSES, prefiltered
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
-from lantern.scene.document import Camera, Environment, Ground, Light, Material
+from lantern.scene.document import Camera, Environment, Ground, Material
 from lantern.scene.framing import DIRECTIONS, fit_camera, point_at_depth
+from lantern.scene.lights import PointLight
 from tests.core.shapes import no_files, one_part, sphere_mesh
 
 WIDTH, HEIGHT = 64, 40
@@ -132,7 +133,7 @@ def test_a_draft_of_a_matt_plane_is_exact_and_of_a_mirror_nearly():
 
 
 def test_a_draft_sees_a_light_and_its_shadow():
-    light = Light(name="l", kind="point", position=(0.4, 0.4, 2), target=(0, 0, 0), amount=200)
+    light = PointLight(name="l", position=(0.4, 0.4, 2), target=(0, 0, 0), amount=200)
     lit = opened(wall(2.0), environment=Environment(intensity=0.0), lights={"l": light})
     assert middle(look(lit, Way.DRAFT, 64)) == pytest.approx(middle(look(lit, Way.PROOF, 256)), rel=0.05)
     lit.close()

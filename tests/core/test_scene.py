@@ -24,7 +24,7 @@ def data():
         ("/camera/target", [0.6, 0.4, 0.9], "camera/target"),
         ("/parts/a/material", "gone", "parts/a/material"),
         ("/print/width", 1920.5, "print/width"),
-        ("/schema_version", 2, "schema_version"),
+        ("/schema_version", 9, "schema_version"),
         ("/look/exposure", float("nan"), "look/exposure"),
     ],
 )

@@ -5,7 +5,8 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.carried import carried_over
-from lantern.scene.document import Camera, Light, Material
+from lantern.scene.document import Camera, Material
+from lantern.scene.lights import RectangleLight
 from server.viewport import frames, pane
 from server.viewport.carrier import only_relit
 from server.viewport.messages import read_pane
@@ -89,7 +90,7 @@ def test_only_light_and_materials_may_differ():
     part = scene.parts["part"]
     relit = [
         brass(scene),
-        {"lights": {"l": Light(name="l")}},
+        {"lights": {"l": RectangleLight(name="l")}},
         {"environment": scene.environment.model_copy(update={"rotation": 20.0})},
         {"haze": scene.haze.model_copy(update={"enabled": True})},
     ]

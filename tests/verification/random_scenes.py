@@ -12,11 +12,11 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import (
     Backdrop,
+    Box,
     Camera,
     Environment,
     Ground,
     Haze,
-    Light,
     Material,
     Part,
     PartKey,
@@ -26,7 +26,8 @@ from lantern.scene.document import (
     Sky,
     TextureUse,
 )
-from tests.core.shapes import slab_mesh, sphere_mesh, square_mesh
+from lantern.scene.lights import Light
+from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
 
 DTYPES = (np.uint8, np.uint16, np.float16, np.float32)
 TEXTURED = (
@@ -203,9 +204,8 @@ def _light(choose: Chooser, parts: list[str], *, with_points: bool) -> Light:
     fields: dict[str, object] = {"unit": "lx", "amount": choose.number(0.5, 4)}
     if kind == "directional":
         fields |= {"spread": choose.number(10, 40)}
-    return Light(
+    drawn = dict(
         name="l",
-        kind=kind,
         position=tuple(float(v) for v in away * choose.number(0.5, 1.2)),
         target=choose.place(0.1),
         width=choose.number(0.2, 0.6),
@@ -219,6 +219,12 @@ def _light(choose: Chooser, parts: list[str], *, with_points: bool) -> Light:
         group=choose.one_of("a", "b"),
         **fields,
     )
+    return light_of(kind, length=drawn["height"], **drawn)
+
+
+def _box(choose: Chooser) -> Box | None:
+    is_boxed = [choose.chance(0.7), choose.chance(0.9)]
+    return Box(low=(-0.5,) * 3, high=(0.5,) * 3) if all(is_boxed) else None
 
 
 def _map(choose: Chooser) -> np.ndarray:
@@ -245,8 +251,7 @@ def random_scene(seed: int) -> RandomScene:
     moves = any(part.keys for part in parts.values())
     haze = Haze(
         enabled=choose.chance(0.2), visibility=choose.number(0.5, 3), color=choose.color(0.3, 0.95),
-        anisotropy=choose.number(-0.4, 0.6), low=(-0.5,) * 3 if choose.chance(0.7) else (0, 0, 0),
-        high=(0.5,) * 3 if choose.chance(0.9) else (0, 0, 0),
+        anisotropy=choose.number(-0.4, 0.6), box=_box(choose),
     )  # fmt: skip
     scene = Scene(
         parts=parts,
@@ -259,7 +264,7 @@ def random_scene(seed: int) -> RandomScene:
         haze=haze,
         ground=Ground(enabled=choose.chance(0.4), height=-0.3, reflectance=choose.color(0.1, 0.8), reflection=0.1),
         backdrop=Backdrop(kind=choose.one_of("environment", "color")),
-        camera=Camera(position=(0.3, 0.4, 1.2), target=(0, 0, 0), focal_length=45, f_number=choose.one_of(0, 2)),
+        camera=Camera(position=(0.3, 0.4, 1.2), target=(0, 0, 0), focal_length=45, f_number=choose.one_of(None, 2)),
         shutter=Shutter(opens=0, closes=1.0) if moves else Shutter(),
         rendering=Rendering(caustics=choose.one_of("exact", "filtered")),
     )

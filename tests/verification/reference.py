@@ -258,9 +258,9 @@ class Reference:
     def _haze_span(self, origin, direction, distance):
         haze = self.scene.haze
         begin, end = np.zeros(len(origin)), distance.copy()
-        if all(h > low for low, h in zip(haze.low, haze.high, strict=True)):
+        if haze.box is not None:
             with np.errstate(divide="ignore", invalid="ignore"):
-                a, b = (haze.low - origin) / direction, (haze.high - origin) / direction
+                a, b = (haze.box.low - origin) / direction, (haze.box.high - origin) / direction
             begin = np.maximum(begin, np.minimum(a, b).max(1))
             end = np.minimum(end, np.maximum(a, b).min(1))
         return begin, np.maximum(end, begin)

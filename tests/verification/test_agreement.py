@@ -25,7 +25,9 @@ SIDE = 10
 LOOKS = ((8, 48), (24, 96), (64, 256))
 """(seeds, samples a pixel) of a first look at a scene, and of closer ones for those that seem to differ."""
 SUSPICIOUS, LEAST_DIFFERENCE = 4.5, 0.004
-"""Standard errors, and share of the mean below which the rounding of 32 bits may be what is seen."""
+"""Standard errors, and share below which the rounding of 32 bits may be what is seen: of what is compared, and of the
+picture, for quarters so dark that scattering meets their light in a few samples or in none, and knows no error of it.
+"""
 ESTIMATORS = {"both": BOTH, "scattering": SCATTERING_ALONE, "aiming": AIMING_ALONE}
 
 
@@ -57,7 +59,7 @@ def measure(engine: Engine, estimator: int, seeds: int, samples: int) -> Mean:
 def apart(a: Mean, b: Mean) -> bool:
     """Whether two means differ anywhere by more than chance."""
     chance = SUSPICIOUS * np.hypot(a.error, b.error)
-    rounding = LEAST_DIFFERENCE * np.maximum(a.value, b.value) + 1e-6
+    rounding = LEAST_DIFFERENCE * np.maximum(np.maximum(a.value, b.value), max(a.value[0], b.value[0])) + 1e-6
     return bool((np.abs(a.value - b.value) > np.maximum(chance, rounding)).any())
 
 

@@ -10,7 +10,8 @@ from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.rays.layout import CAMERA
 from lantern.rays.lens import aperture_table, lens_point
-from lantern.scene.document import Camera, CameraKey, Light, Material, PartKey, Shutter
+from lantern.scene.document import Camera, CameraKey, Material, PartKey, Shutter
+from lantern.scene.lights import RectangleLight
 from tests.core.shapes import WHITE, scene_of, sphere_mesh, square_mesh, traced
 
 GLOW = Material(name="g", base_color=(0, 0, 0), emission_luminance=1000, specular_ior=1.0)
@@ -140,9 +141,7 @@ def test_motion_blur_is_a_box(finding, mover):
 
 def test_a_turning_part_keeps_its_light(finding):
     """A white ball that spins a quarter turn while the shutter is open looks like one at rest."""
-    light = Light(
-        name="l", kind="rectangle", position=(0, 1, 1), target=(0, 0, 0), width=1, height=1, unit="cd/m²", amount=9
-    )
+    light = RectangleLight(name="l", position=(0, 1, 1), target=(0, 0, 0), width=1, height=1, unit="cd/m²", amount=9)
     camera = Camera(position=(0, 0, 1), target=(0, 0, 0), focal_length=100)
     scene, asset = scene_of((sphere_mesh(0.1), WHITE), camera=camera, lights=(light,))
     rest = traced(scene, asset, 128).means().radiance[24:40, 24:40].mean()

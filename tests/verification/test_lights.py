@@ -19,9 +19,11 @@ from lantern.light.daylight import (
 )
 from lantern.light.environment import open_ground_irradiance
 from lantern.light.profiles import read_profile
-from lantern.scene.document import Camera, Environment, FileRef, Light, Material, Sky
+from lantern.scene.document import Camera, Environment, Material, Sky
+from lantern.scene.lights import DiskLight, PointLight, RectangleLight, SphereLight, TubeLight
+from lantern.scene.model import FileRef
 from lantern.transport.passes import trace_tiles
-from tests.core.shapes import WHITE, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
+from tests.core.shapes import WHITE, light_of, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
 
 TABLE = Camera(position=(0, 1.0, 0.0001), target=(0, 0, 0), focal_length=800)
 """Looks straight down on a few millimetres around the origin."""
@@ -48,8 +50,8 @@ def _corner(a, b, c):
 
 @pytest.mark.parametrize("height", [0.1, 0.5, 3.0])
 def test_rectangle(finding, height):
-    light = Light(
-        name="l", kind="rectangle", position=(0.05, height, -0.02), target=(0.05, 0, -0.02), roll=0, width=0.6,
+    light = RectangleLight(
+        name="l", position=(0.05, height, -0.02), target=(0.05, 0, -0.02), roll=0, width=0.6,
         height=0.4, unit="cd/m²", amount=L,
     )  # fmt: skip
     # The light's `width` runs along x or z, whichever its frame says; both layouts are symmetric sums of corners.
@@ -64,7 +66,7 @@ def test_rectangle(finding, height):
 def test_sphere(finding, radius, distance):
     angle = 0.5
     place = (distance * math.sin(angle), distance * math.cos(angle), 0)
-    light = Light(name="l", kind="sphere", position=place, target=(0, 0, 0), radius=radius, unit="cd/m²", amount=L)
+    light = SphereLight(name="l", position=place, target=(0, 0, 0), radius=radius, unit="cd/m²", amount=L)
     expected = math.pi * L * (radius / distance) ** 2 * math.cos(angle)
     if math.asin(radius / distance) > math.pi / 2 - angle:
         pytest.fail("the closed form needs the whole sphere above the horizon")
@@ -74,7 +76,7 @@ def test_sphere(finding, radius, distance):
 
 
 def test_disk(finding):
-    light = Light(name="l", kind="disk", position=(0, 0.4, 0), target=(0, 0, 0), radius=0.3, unit="cd/m²", amount=L)
+    light = DiskLight(name="l", position=(0, 0.4, 0), target=(0, 0, 0), radius=0.3, unit="cd/m²", amount=L)
     expected = math.pi * L * 0.09 / (0.09 + 0.16)
     measured, error = irradiance((light,))
     finding("disk light on its axis", "π L R² / (R² + h²)", measured, expected, error)
@@ -84,9 +86,7 @@ def test_disk(finding):
 def test_tube(finding):
     """A thin tube parallel to the plane: E by integrating L·2R·cos² α / r² along it (exact for R << h)."""
     h, half, r = 0.5, 0.4, 0.002
-    light = Light(
-        name="l", kind="tube", position=(0, h, 0), target=(0, 0, 0), radius=r, height=2 * half, unit="cd/m²", amount=L
-    )
+    light = TubeLight(name="l", position=(0, h, 0), target=(0, 0, 0), radius=r, length=2 * half, unit="cd/m²", amount=L)
     x = np.linspace(-half, half, 20001)
     d2 = x * x + h * h
     expected = float(np.trapezoid(L * 2 * r * (h / np.sqrt(d2)) * (h / np.sqrt(d2)) / d2, x))
@@ -100,8 +100,8 @@ def test_tube(finding):
 def test_units(finding, kind, unit):
     """Lumens over their solid angle, candela over distance squared, lux where the light aims."""
     distance = 4.0
-    light = Light(
-        name="l", kind=kind, position=(0, distance, 0), target=(0, 0, 0), radius=0.02, width=0.04, height=0.04,
+    light = light_of(
+        kind, name="l", position=(0, distance, 0), target=(0, 0, 0), radius=0.02, width=0.04, height=0.04,
         cone=60, softness=0, unit=unit, amount=100,
     )  # fmt: skip
     cone = 2 * math.pi * (1 - math.cos(math.radians(30)))
@@ -136,9 +136,7 @@ def test_emissive_mesh(finding):
 
 def test_a_light_shines_alike_whether_aimed_at_or_met(finding):
     """Rays that run into a light and rays aimed at it weigh up to the same: a mirror-like and a matt patch agree."""
-    light = Light(
-        name="l", kind="rectangle", position=(0, 0.3, 0), target=(0, 0, 0), width=2, height=2, unit="cd/m²", amount=L
-    )
+    light = RectangleLight(name="l", position=(0, 0.3, 0), target=(0, 0, 0), width=2, height=2, unit="cd/m²", amount=L)
     full, _ = irradiance((light,))
     rough, asset = scene_of(
         (PATCH, Material(name="m", base_metalness=1, base_color=(1, 1, 1), specular_roughness=0.15)),
@@ -190,8 +188,8 @@ def test_profile_irradiance(finding, turn, tilt):
     profile = read_profile(text, "lopsided")
     reference = FileRef(sha256="0" * 64, name="lopsided.ies")
     distance = 2.0
-    light = Light(
-        name="l", kind="point", position=(0, distance, 0), target=(math.tan(math.radians(tilt)) * distance, 0, 0),
+    light = PointLight(
+        name="l", position=(0, distance, 0), target=(math.tan(math.radians(tilt)) * distance, 0, 0),
         roll=turn, unit="cd", amount=400.0, profile=reference,
     )  # fmt: skip
     scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,))
@@ -247,13 +245,13 @@ def test_sun_and_sky_on_open_ground(finding):
 
 def test_light_linking_and_shadow_switches():
     """A light that leaves a part out does not light it; a part that casts no shadow casts none."""
-    light = Light(name="l", kind="point", position=(0, 1, 0), target=(0, 0, 0), unit="cd", amount=100)
+    light = PointLight(name="l", position=(0, 1, 0), target=(0, 0, 0), unit="cd", amount=100)
     lit, _ = irradiance((light,), 16)
     unlit, _ = irradiance((light.model_copy(update={"unlit_parts": ("p0",)}),), 16)
     assert lit == pytest.approx(100, rel=0.01) and unlit == 0
     # A light with a size, so that rays run into it too; a black blocker that they meet whatever it casts.
     blocker, black = sphere_mesh(0.3), Material(name="b", base_color=(0, 0, 0), specular_ior=1.0)
-    lamp = Light(name="l", kind="sphere", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
+    lamp = SphereLight(name="l", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
     for casts, expected in ((True, 0.0), (False, 100.0)):
         scene, asset = scene_of((PATCH, WHITE), (blocker, black), camera=TABLE, lights=(lamp,))
         parts = dict(scene.parts)
@@ -270,9 +268,7 @@ def test_many_lights_are_picked_without_bias(finding):
     for i in range(500):
         place = generator.uniform([-2, 0.2, -2], [2, 1.5, 2])
         candela = float(10 ** generator.uniform(-2, 1))
-        lights.append(
-            Light(name=f"{i}", kind="point", position=tuple(place), target=(0, 0, 0), unit="cd", amount=candela)
-        )
+        lights.append(PointLight(name=f"{i}", position=tuple(place), target=(0, 0, 0), unit="cd", amount=candela))
         expected += candela * place[1] / np.linalg.norm(place) ** 3
     measured, error = irradiance(tuple(lights), 2048)
     finding("500 point lights through the light tree", "sum over all", measured, expected, error)

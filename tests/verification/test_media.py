@@ -9,7 +9,8 @@ from numpy import float32 as f32
 
 from lantern.assets.mesh import Mesh
 from lantern.kernel.random import path_key, uniform
-from lantern.scene.document import Backdrop, Camera, Environment, Haze, Light, Material
+from lantern.scene.document import Backdrop, Box, Camera, Environment, Haze, Material
+from lantern.scene.lights import PointLight, SphereLight
 from lantern.surface.film import WAVELENGTHS, film_spectrum
 from lantern.transport.medium import phase, sample_phase
 from tests.core.shapes import (
@@ -82,8 +83,8 @@ def test_light_scattered_once_by_haze(finding):
     """Thin air, a point light beside the view: the in-scattered light as a line integral of single scattering."""
     sigma, candela = 0.01, 50.0
     camera = Camera(position=(0, 0, 2.0), target=(0, 0, 0), focal_length=200)
-    light = Light(name="l", kind="point", position=(0.7, 0, 0), target=(0, 0, 0), unit="cd", amount=candela)
-    haze = Haze(enabled=True, visibility=1 / sigma, color=(1, 1, 1), low=(-1, -1, -1), high=(1, 1, 1))
+    light = PointLight(name="l", position=(0.7, 0, 0), target=(0, 0, 0), unit="cd", amount=candela)
+    haze = Haze(enabled=True, visibility=1 / sigma, color=(1, 1, 1), box=Box(low=(-1, -1, -1), high=(1, 1, 1)))
     scene, asset = scene_of(camera=camera, lights=(light,), haze=haze)
     measured, error = spot_radiance(traced(scene, asset, 4096))
     z = np.linspace(-1, 1, 20001)
@@ -97,7 +98,9 @@ def test_light_scattered_once_by_haze(finding):
 
 def test_white_fog_in_a_white_room(finding):
     """Scattering without absorption conserves energy: a box of white haze vanishes in even light."""
-    haze = Haze(enabled=True, visibility=0.1, color=(1, 1, 1), anisotropy=0.6, low=(-0.2,) * 3, high=(0.2,) * 3)
+    haze = Haze(
+        enabled=True, visibility=0.1, color=(1, 1, 1), anisotropy=0.6, box=Box(low=(-0.2,) * 3, high=(0.2,) * 3)
+    )
     scene, asset = scene_of(
         haze=haze,
         environment=Environment(intensity=1.0),
@@ -229,7 +232,7 @@ def test_dispersion_keeps_white_white(finding):
 
 def test_haze_that_is_off_changes_nothing():
     """The densest haze, switched off, leaves the film equal to the bit; switched on, nothing of the light."""
-    light = Light(name="l", kind="sphere", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
+    light = SphereLight(name="l", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
     thick = Haze(visibility=0.001, color=(0.1, 0.1, 0.1))
     films = {}
     for name, haze in (("none", Haze()), ("off", thick), ("on", thick.model_copy(update={"enabled": True}))):

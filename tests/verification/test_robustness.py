@@ -20,14 +20,14 @@ from lantern.scene.document import (
     Environment,
     Ground,
     Haze,
-    Light,
     Material,
     Part,
     Rendering,
     Scene,
     Sky,
 )
-from tests.core.shapes import no_files, sphere_mesh, square_mesh
+from lantern.scene.lights import SphereLight
+from tests.core.shapes import light_of, no_files, sphere_mesh, square_mesh
 
 EXAMPLES = int(os.environ.get("LANTERN_EXAMPLES", "300"))
 EDGES = st.sampled_from([0.0, 1e-6, 0.5, 1.0])
@@ -55,13 +55,14 @@ def _fields() -> dict[str, st.SearchStrategy]:
 
 MATERIALS = st.builds(Material, name=st.just("m"), **_fields())
 LIGHTS = st.builds(
-    Light,
+    light_of,
+    st.sampled_from(["rectangle", "disk", "sphere", "tube", "point", "spot"]),
     name=st.just("l"),
-    kind=st.sampled_from(["rectangle", "disk", "sphere", "tube", "point", "spot"]),
     position=PLACE,
     target=PLACE,
     width=st.sampled_from([0.0, 1e-6, 0.3, 100.0]),
     height=st.sampled_from([0.0, 1e-6, 0.3, 100.0]),
+    length=st.sampled_from([0.0, 1e-6, 0.3, 100.0]),
     radius=st.sampled_from([0.0, 1e-6, 0.1, 10.0]),
     cone=st.sampled_from([0.1, 40.0, 180.0]),
     softness=UNIT,
@@ -147,7 +148,7 @@ def test_camera_inside_and_on_the_surface(position):
 
 def test_a_light_inside_glass_shines():
     glass = Material(name="m", transmission_weight=1, specular_roughness=0.3)
-    light = Light(name="l", kind="sphere", position=(0, 0, 0), target=(0, -1, 0), radius=0.05, unit="cd", amount=10)
+    light = SphereLight(name="l", position=(0, 0, 0), target=(0, -1, 0), radius=0.05, unit="cd", amount=10)
     asset = ImportedAsset("test", "none", [sphere_mesh(0.2)])
     scene = Scene(
         parts={"p": Part(name="p", mesh=0, material="m")},

@@ -10,17 +10,17 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import (
     Backdrop,
+    Box,
     Camera,
     Environment,
     Ground,
     Haze,
-    Light,
     Material,
     Part,
     Scene,
     TextureUse,
 )
-from tests.core.shapes import no_files, slab_mesh, sphere_mesh, square_mesh
+from tests.core.shapes import light_of, no_files, slab_mesh, sphere_mesh, square_mesh
 from tests.verification.reference import Reference
 
 SIDE, BLOCK = 12, 4
@@ -78,7 +78,7 @@ def material(**fields):
 
 def lamp(kind="rectangle", **fields):
     chosen = {"position": (0.3, 0.6, 0.2), "target": (0, -0.1, 0), "width": 0.4, "height": 0.3, "radius": 0.15}
-    return Light(name="l", kind=kind, unit="cd/m²", amount=8, color=(1, 0.8, 0.6), **(chosen | fields))
+    return light_of(kind, name="l", unit="cd/m²", amount=8, color=(1, 0.8, 0.6), **(chosen | fields))
 
 
 BALL, USE = at(0, 0, 0), TextureUse(texture=0)
@@ -145,8 +145,7 @@ SCENES = {
             visibility=0.8,
             color=(0.9, 0.7, 0.5),
             anisotropy=0.3,
-            low=(-0.4, -0.3, -0.4),
-            high=(0.4, 0.3, 0.4),
+            box=Box(low=(-0.4, -0.3, -0.4), high=(0.4, 0.3, 0.4)),
         ),
     ),
     "unlit by one lamp": lambda: _scene(

@@ -5,7 +5,8 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.film import DARKEST_COUNTED, LUMINANCE, Film
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Light, Material, Rendering
+from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Rendering
+from lantern.scene.lights import DirectionalLight, PointLight, SphereLight
 from tests.core.shapes import WHITE, no_files, one_part, scene_of, sphere_mesh, spot_radiance, traced
 from tests.verification.test_lights import PATCH, TABLE
 
@@ -88,7 +89,7 @@ def test_means_agree_at_every_count(finding, kind):
         scene, asset = one_part(GLASS, ground=True)
     else:
         lights = tuple(
-            Light(name=f"{i}", kind="sphere", radius=0.02, position=(np.cos(i), 0.4, np.sin(i)), unit="cd", amount=5)
+            SphereLight(name=f"{i}", radius=0.02, position=(np.cos(i), 0.4, np.sin(i)), unit="cd", amount=5)
             for i in range(12)
         )
         scene, asset = scene_of((sphere_mesh(0.1), WHITE), lights=lights, ground=Ground(height=-0.1))
@@ -109,12 +110,10 @@ def test_means_agree_at_every_count(finding, kind):
 
 def test_light_groups_sum_to_the_picture(finding):
     lights = tuple(
-        Light(name=f"{i}", kind="sphere", radius=0.05, position=(x, 0.5, 0.5), unit="cd", amount=3, group=f"g{i}")
+        SphereLight(name=f"{i}", radius=0.05, position=(x, 0.5, 0.5), unit="cd", amount=3, group=f"g{i}")
         for i, x in enumerate((-0.5, 0.0, 0.5))
     )
-    sun = Light(
-        name="s", kind="directional", position=(1, 2, 1), target=(0, 0, 0), unit="lx", amount=4, spread=9, group="s"
-    )
+    sun = DirectionalLight(name="s", position=(1, 2, 1), target=(0, 0, 0), unit="lx", amount=4, spread=9, group="s")
     glow = Material(name="g", emission_luminance=2, emission_color=(1, 0.4, 0.1))
     scene, asset = scene_of(
         (sphere_mesh(0.1), GLASS), (sphere_mesh(0.03), glow), lights=(*lights, sun), ground=Ground(height=-0.1),
@@ -197,7 +196,7 @@ def test_nothing_shadows_itself_at_any_scale(finding, name, scale):
 
 def test_a_coarse_ball_has_a_round_terminator(finding):
     """Eight rings of triangles with smooth normals, lit from the side: light fades as the shading normal says."""
-    light = Light(name="l", kind="directional", position=(1, 0, 0), target=(0, 0, 0), unit="lx", amount=np.pi, spread=0)
+    light = DirectionalLight(name="l", position=(1, 0, 0), target=(0, 0, 0), unit="lx", amount=np.pi, spread=0)
     camera = Camera(position=(0, 0, 2), target=(0, 0, 0), focal_length=100)
     scene, asset = scene_of((sphere_mesh(0.3, 8), WHITE), camera=camera, lights=(light,))
     film = traced(scene, asset, 64, side=128)
@@ -243,6 +242,6 @@ def test_polished_ground_mirrors_what_stands_on_it(finding):
 
 def test_a_square_lit_from_below_stays_dark():
     """No light leaks through a single sheet."""
-    light = Light(name="l", kind="point", position=(0, -0.3, 0), target=(0, 0, 0), unit="cd", amount=100)
+    light = PointLight(name="l", position=(0, -0.3, 0), target=(0, 0, 0), unit="cd", amount=100)
     scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,))
     assert spot_radiance(traced(scene, asset, 16))[0].max() == 0

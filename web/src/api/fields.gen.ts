@@ -416,6 +416,11 @@ export const fields = {
     },
     "alpha_mode": {
       "label": "Alpha of the base colour texture",
+      "options": [
+        "opaque",
+        "blend",
+        "mask"
+      ],
       "default": "opaque"
     },
     "alpha_cutoff": {
@@ -531,11 +536,7 @@ export const fields = {
       ]
     }
   },
-  "Light": {
-    "kind": {
-      "label": "Shape",
-      "default": "rectangle"
-    },
+  "RectangleLight": {
     "enabled": {
       "label": "On",
       "default": true
@@ -558,6 +559,67 @@ export const fields = {
         0
       ]
     },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx",
+        "cd/m²"
+      ],
+      "default": "lm"
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
+    },
     "roll": {
       "label": "Roll",
       "minimum": -360,
@@ -579,7 +641,7 @@ export const fields = {
       "default": 0.3
     },
     "height": {
-      "label": "Height, length",
+      "label": "Height",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -587,50 +649,30 @@ export const fields = {
       "soft_maximum": 2,
       "step": 0.01,
       "default": 0.3
+    }
+  },
+  "DiskLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
     },
-    "radius": {
-      "label": "Radius",
-      "minimum": 0,
-      "maximum": 1000,
+    "position": {
+      "label": "Position",
       "unit": "m",
-      "soft_minimum": 0,
-      "soft_maximum": 1,
-      "step": 0.005,
-      "default": 0.1
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
     },
-    "cone": {
-      "label": "Cone",
-      "minimum": 0.1,
-      "maximum": 180,
-      "unit": "°",
-      "soft_minimum": 5,
-      "soft_maximum": 120,
-      "step": 1,
-      "default": 40.0
-    },
-    "softness": {
-      "label": "Soft edge",
-      "minimum": 0,
-      "maximum": 1,
-      "unit": "",
-      "soft_minimum": 0,
-      "soft_maximum": 1,
-      "step": 0.01,
-      "default": 0.2
-    },
-    "spread": {
-      "label": "Spread",
-      "minimum": 0,
-      "maximum": 90,
-      "unit": "°",
-      "soft_minimum": 0,
-      "soft_maximum": 10,
-      "step": 0.01,
-      "default": 0.53
-    },
-    "unit": {
-      "label": "Unit",
-      "default": "lm"
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
     },
     "amount": {
       "label": "Amount",
@@ -653,17 +695,15 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
-      "minimum": 0,
+      "minimum": 500,
       "maximum": 20000,
       "unit": "K",
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
-      "default": 0.0
-    },
-    "seen_by_camera": {
-      "label": "Seen by the camera",
-      "default": false
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
@@ -680,6 +720,532 @@ export const fields = {
     "unlit_parts": {
       "label": "Parts it does not light",
       "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx",
+        "cd/m²"
+      ],
+      "default": "lm"
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
+    },
+    "radius": {
+      "label": "Radius",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.005,
+      "default": 0.1
+    }
+  },
+  "SphereLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx",
+        "cd/m²"
+      ],
+      "default": "lm"
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
+    },
+    "radius": {
+      "label": "Radius",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.005,
+      "default": 0.1
+    }
+  },
+  "TubeLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx",
+        "cd/m²"
+      ],
+      "default": "lm"
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
+    },
+    "roll": {
+      "label": "Roll",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "default": 0.0
+    },
+    "length": {
+      "label": "Length",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "default": 0.3
+    },
+    "radius": {
+      "label": "Radius",
+      "minimum": 0,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.005,
+      "default": 0.1
+    }
+  },
+  "PointLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx"
+      ],
+      "default": "lm"
+    },
+    "roll": {
+      "label": "Roll",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "default": 0.0
+    }
+  },
+  "SpotLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lm",
+        "cd",
+        "lx"
+      ],
+      "default": "lm"
+    },
+    "roll": {
+      "label": "Roll",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "default": 0.0
+    },
+    "cone": {
+      "label": "Cone",
+      "minimum": 0.1,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 5,
+      "soft_maximum": 120,
+      "step": 1,
+      "default": 40.0
+    },
+    "softness": {
+      "label": "Soft edge",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "default": 0.2
+    }
+  },
+  "DirectionalLight": {
+    "enabled": {
+      "label": "On",
+      "default": true
+    },
+    "position": {
+      "label": "Position",
+      "unit": "m",
+      "default": [
+        0.5,
+        0.8,
+        0.5
+      ]
+    },
+    "target": {
+      "label": "Aims at",
+      "unit": "m",
+      "default": [
+        0,
+        0.1,
+        0
+      ]
+    },
+    "amount": {
+      "label": "Amount",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2000,
+      "step": 10,
+      "default": 1000.0
+    },
+    "color": {
+      "label": "Colour",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "default": true
+    },
+    "group": {
+      "label": "Light group",
+      "default": "lights"
+    },
+    "unlit_parts": {
+      "label": "Parts it does not light",
+      "default": []
+    },
+    "unit": {
+      "label": "Unit",
+      "options": [
+        "lx"
+      ],
+      "default": "lx"
+    },
+    "spread": {
+      "label": "Spread",
+      "minimum": 0,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 10,
+      "step": 0.01,
+      "default": 0.53
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "default": false
     }
   },
   "Haze": {
@@ -716,28 +1282,18 @@ export const fields = {
       "step": 0.01,
       "default": 0.0
     },
-    "low": {
-      "label": "Corner of the box",
-      "unit": "m",
-      "default": [
-        0,
-        0,
-        0
-      ]
-    },
-    "high": {
-      "label": "Opposite corner",
-      "unit": "m",
-      "default": [
-        0,
-        0,
-        0
-      ]
+    "box": {
+      "label": "Only in a box",
+      "default": null
     }
   },
   "Backdrop": {
     "kind": {
       "label": "Backdrop",
+      "options": [
+        "environment",
+        "color"
+      ],
       "default": "color"
     },
     "color": {
@@ -816,6 +1372,10 @@ export const fields = {
     },
     "projection": {
       "label": "Projection",
+      "options": [
+        "perspective",
+        "orthographic"
+      ],
       "default": "perspective"
     },
     "focal_length": {
@@ -839,14 +1399,16 @@ export const fields = {
       "default": 36.0
     },
     "f_number": {
-      "label": "Aperture (0 is all sharp)",
-      "minimum": 0,
+      "label": "Aperture",
+      "minimum": 0.1,
       "maximum": 128,
       "unit": "f/",
-      "soft_minimum": 0,
+      "soft_minimum": 0.7,
       "soft_maximum": 22,
       "step": 0.1,
-      "default": 0.0
+      "on": 2.8,
+      "off": "all sharp",
+      "default": null
     },
     "focus_distance": {
       "label": "Focus distance",
@@ -859,15 +1421,17 @@ export const fields = {
       "default": 1.0
     },
     "blades": {
-      "label": "Aperture blades (0 is round)",
-      "minimum": 0,
+      "label": "Aperture blades",
+      "minimum": 3,
       "maximum": 24,
       "unit": "",
-      "soft_minimum": 0,
+      "soft_minimum": 3,
       "soft_maximum": 12,
       "step": 1,
       "whole": true,
-      "default": 0
+      "on": 7,
+      "off": "round",
+      "default": null
     },
     "blade_rotation": {
       "label": "Turn of the blades",
@@ -927,6 +1491,10 @@ export const fields = {
   "Rendering": {
     "caustics": {
       "label": "Caustics",
+      "options": [
+        "exact",
+        "filtered"
+      ],
       "default": "exact"
     },
     "caustic_roughness": {
@@ -940,14 +1508,16 @@ export const fields = {
       "default": 0.25
     },
     "sample_limit": {
-      "label": "Brightest sample (0 is no limit)",
-      "minimum": 0,
+      "label": "Brightest sample",
+      "minimum": 0.001,
       "maximum": 1000000000.0,
       "unit": "cd/m²",
-      "soft_minimum": 0,
+      "soft_minimum": 1,
       "soft_maximum": 1000,
       "step": 1,
-      "default": 0.0
+      "on": 100.0,
+      "off": "no limit",
+      "default": null
     }
   },
   "Shutter": {
@@ -995,6 +1565,10 @@ export const fields = {
     },
     "view": {
       "label": "Display transform",
+      "options": [
+        "filmic",
+        "plain"
+      ],
       "default": "filmic"
     }
   },
@@ -1011,14 +1585,16 @@ export const fields = {
       "default": 256
     },
     "noise": {
-      "label": "Noise target (0 is off)",
-      "minimum": 0,
+      "label": "Noise target",
+      "minimum": 0.01,
       "maximum": 100,
       "unit": "%",
-      "soft_minimum": 0,
+      "soft_minimum": 0.1,
       "soft_maximum": 10,
       "step": 0.1,
-      "default": 0.0
+      "on": 1.0,
+      "off": "none",
+      "default": null
     },
     "denoise": {
       "label": "Denoise",
@@ -1026,6 +1602,33 @@ export const fields = {
     }
   },
   "PrintSettings": {
+    "samples": {
+      "label": "Samples",
+      "minimum": 1,
+      "maximum": 65536,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 1024,
+      "step": 1,
+      "whole": true,
+      "default": 256
+    },
+    "noise": {
+      "label": "Noise target",
+      "minimum": 0.01,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 0.1,
+      "soft_maximum": 10,
+      "step": 0.1,
+      "on": 1.0,
+      "off": "none",
+      "default": null
+    },
+    "denoise": {
+      "label": "Denoise",
+      "default": true
+    },
     "width": {
       "label": "Width",
       "minimum": 16,
@@ -1048,31 +1651,6 @@ export const fields = {
       "whole": true,
       "default": 1200
     },
-    "samples": {
-      "label": "Samples",
-      "minimum": 1,
-      "maximum": 65536,
-      "unit": "",
-      "soft_minimum": 1,
-      "soft_maximum": 1024,
-      "step": 1,
-      "whole": true,
-      "default": 256
-    },
-    "noise": {
-      "label": "Noise target (0 is off)",
-      "minimum": 0,
-      "maximum": 100,
-      "unit": "%",
-      "soft_minimum": 0,
-      "soft_maximum": 10,
-      "step": 0.1,
-      "default": 0.0
-    },
-    "denoise": {
-      "label": "Denoise",
-      "default": true
-    },
     "layers": {
       "label": "All layers in the EXR",
       "default": false
@@ -1080,6 +1658,239 @@ export const fields = {
     "transparent": {
       "label": "Transparent background",
       "default": false
+    }
+  }
+} as const;
+
+export const lights = {
+  "rectangle": {
+    "model": "RectangleLight",
+    "fresh": {
+      "name": "Rectangle",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "seen_by_camera": false,
+      "kind": "rectangle",
+      "roll": 0.0,
+      "width": 0.3,
+      "height": 0.3
+    }
+  },
+  "disk": {
+    "model": "DiskLight",
+    "fresh": {
+      "name": "Disk",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "seen_by_camera": false,
+      "kind": "disk",
+      "radius": 0.1
+    }
+  },
+  "sphere": {
+    "model": "SphereLight",
+    "fresh": {
+      "name": "Sphere",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "seen_by_camera": false,
+      "kind": "sphere",
+      "radius": 0.1
+    }
+  },
+  "tube": {
+    "model": "TubeLight",
+    "fresh": {
+      "name": "Tube",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "seen_by_camera": false,
+      "kind": "tube",
+      "roll": 0.0,
+      "length": 0.3,
+      "radius": 0.1
+    }
+  },
+  "point": {
+    "model": "PointLight",
+    "fresh": {
+      "name": "Point",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "roll": 0.0,
+      "profile": null,
+      "kind": "point"
+    }
+  },
+  "spot": {
+    "model": "SpotLight",
+    "fresh": {
+      "name": "Spot",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 20.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "unit": "lm",
+      "roll": 0.0,
+      "profile": null,
+      "kind": "spot",
+      "cone": 40.0,
+      "softness": 0.2
+    }
+  },
+  "directional": {
+    "model": "DirectionalLight",
+    "fresh": {
+      "name": "Directional",
+      "enabled": true,
+      "position": [
+        0.5,
+        0.8,
+        0.5
+      ],
+      "target": [
+        0.0,
+        0.1,
+        0.0
+      ],
+      "amount": 1000.0,
+      "color": [
+        1.0,
+        1.0,
+        1.0
+      ],
+      "temperature": null,
+      "seen_in_reflections": true,
+      "casts_shadow": true,
+      "group": "lights",
+      "unlit_parts": [],
+      "kind": "directional",
+      "unit": "lx",
+      "spread": 0.53,
+      "seen_by_camera": false
     }
   }
 } as const;

@@ -380,6 +380,38 @@ export interface components {
             ];
         };
         /**
+         * Box
+         * @description A box along the axes of the scene.
+         */
+        Box: {
+            /**
+             * Corner
+             * @default [
+             *       -1,
+             *       0,
+             *       -1
+             *     ]
+             */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Opposite corner
+             * @default [
+             *       1,
+             *       2,
+             *       1
+             *     ]
+             */
+            high: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Camera
          * @description A still camera: 36 mm wide sensor unless said otherwise, +Y up.
          */
@@ -426,21 +458,15 @@ export interface components {
              * @default 36
              */
             sensor_width: number;
-            /**
-             * Aperture (0 is all sharp)
-             * @default 0
-             */
-            f_number: number;
+            /** Aperture */
+            f_number: number | null;
             /**
              * Focus distance
              * @default 1
              */
             focus_distance: number;
-            /**
-             * Aperture blades (0 is round)
-             * @default 0
-             */
-            blades: number;
+            /** Aperture blades */
+            blades: number | null;
             /**
              * Turn of the blades
              * @default 0
@@ -491,6 +517,203 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * DirectionalLight
+         * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
+         */
+        DirectionalLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 1000
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "directional";
+            /**
+             * Unit
+             * @default lx
+             * @constant
+             */
+            unit: "lx";
+            /**
+             * Spread
+             * @default 0.53
+             */
+            spread: number;
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+        };
+        /** DiskLight */
+        DiskLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "disk";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
         };
         /**
          * Environment
@@ -550,7 +773,7 @@ export interface components {
         };
         /**
          * Haze
-         * @description Homogeneous air that scatters: in a box, or everywhere when the box is empty.
+         * @description Homogeneous air that scatters: in a box, or everywhere.
          */
         Haze: {
             /**
@@ -581,167 +804,8 @@ export interface components {
              * @default 0
              */
             anisotropy: number;
-            /**
-             * Corner of the box
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            low: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Opposite corner
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            high: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
-         * Light
-         * @description A light of its own shape. It shines from `position` towards `target`; a temperature of 0 K tints nothing.
-         */
-        Light: {
-            /** Name */
-            name: string;
-            /**
-             * Shape
-             * @default rectangle
-             * @enum {string}
-             */
-            kind: "rectangle" | "disk" | "sphere" | "tube" | "point" | "spot" | "directional";
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
-            /**
-             * Width
-             * @default 0.3
-             */
-            width: number;
-            /**
-             * Height, length
-             * @default 0.3
-             */
-            height: number;
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
-            /**
-             * Cone
-             * @default 40
-             */
-            cone: number;
-            /**
-             * Soft edge
-             * @default 0.2
-             */
-            softness: number;
-            /**
-             * Spread
-             * @default 0.53
-             */
-            spread: number;
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Temperature
-             * @default 0
-             */
-            temperature: number;
-            profile: components["schemas"]["FileRef"] | null;
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
+            /** Only in a box */
+            box: components["schemas"]["Box"] | null;
         };
         /**
          * Look
@@ -1169,11 +1233,116 @@ export interface components {
              */
             parts: string[];
         };
+        /** PointLight */
+        PointLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            profile: components["schemas"]["FileRef"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+        };
         /**
          * PrintSettings
          * @description The next final frame; its shape is also the shape of the proof.
          */
         PrintSettings: {
+            /**
+             * Samples
+             * @default 256
+             */
+            samples: number;
+            /** Noise target */
+            noise: number | null;
+            /**
+             * Denoise
+             * @default true
+             */
+            denoise: boolean;
             /**
              * Width
              * @default 1920
@@ -1184,21 +1353,6 @@ export interface components {
              * @default 1200
              */
             height: number;
-            /**
-             * Samples
-             * @default 256
-             */
-            samples: number;
-            /**
-             * Noise target (0 is off)
-             * @default 0
-             */
-            noise: number;
-            /**
-             * Denoise
-             * @default true
-             */
-            denoise: boolean;
             /**
              * All layers in the EXR
              * @default false
@@ -1243,16 +1397,120 @@ export interface components {
              * @default 256
              */
             samples: number;
-            /**
-             * Noise target (0 is off)
-             * @default 0
-             */
-            noise: number;
+            /** Noise target */
+            noise: number | null;
             /**
              * Denoise
              * @default true
              */
             denoise: boolean;
+        };
+        /** RectangleLight */
+        RectangleLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Width
+             * @default 0.3
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0.3
+             */
+            height: number;
         };
         /**
          * Rendering
@@ -1270,11 +1528,8 @@ export interface components {
              * @default 0.25
              */
             caustic_roughness: number;
-            /**
-             * Brightest sample (0 is no limit)
-             * @default 0
-             */
-            sample_limit: number;
+            /** Brightest sample */
+            sample_limit: number | null;
         };
         /**
          * Scene
@@ -1283,29 +1538,20 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             asset: components["schemas"]["Asset"] | null;
-            /**
-             * Parts
-             * @default {}
-             */
+            /** Parts */
             parts: {
                 [key: string]: components["schemas"]["Part"];
             };
-            /**
-             * Part Sets
-             * @default {}
-             */
+            /** Part Sets */
             part_sets: {
                 [key: string]: components["schemas"]["PartSet"];
             };
-            /**
-             * Materials
-             * @default {}
-             */
+            /** Materials */
             materials: {
                 [key: string]: components["schemas"]["Material"];
             };
@@ -1332,12 +1578,9 @@ export interface components {
              *     }
              */
             sky: components["schemas"]["Sky"];
-            /**
-             * Lights
-             * @default {}
-             */
+            /** Lights */
             lights: {
-                [key: string]: components["schemas"]["Light"];
+                [key: string]: components["schemas"]["RectangleLight"] | components["schemas"]["DiskLight"] | components["schemas"]["SphereLight"] | components["schemas"]["TubeLight"] | components["schemas"]["PointLight"] | components["schemas"]["SpotLight"] | components["schemas"]["DirectionalLight"];
             };
             /**
              * @default {
@@ -1349,16 +1592,7 @@ export interface components {
              *         0.9
              *       ],
              *       "anisotropy": 0,
-             *       "low": [
-             *         0,
-             *         0,
-             *         0
-             *       ],
-             *       "high": [
-             *         0,
-             *         0,
-             *         0
-             *       ]
+             *       "box": null
              *     }
              */
             haze: components["schemas"]["Haze"];
@@ -1402,9 +1636,9 @@ export interface components {
              *       "projection": "perspective",
              *       "focal_length": 70,
              *       "sensor_width": 36,
-             *       "f_number": 0,
+             *       "f_number": null,
              *       "focus_distance": 1,
-             *       "blades": 0,
+             *       "blades": null,
              *       "blade_rotation": 0,
              *       "blade_roundness": 0,
              *       "shift_x": 0,
@@ -1426,7 +1660,7 @@ export interface components {
              * @default {
              *       "caustics": "exact",
              *       "caustic_roughness": 0.25,
-             *       "sample_limit": 0
+             *       "sample_limit": null
              *     }
              */
             rendering: components["schemas"]["Rendering"];
@@ -1440,18 +1674,18 @@ export interface components {
             /**
              * @default {
              *       "samples": 256,
-             *       "noise": 0,
+             *       "noise": null,
              *       "denoise": true
              *     }
              */
             proof: components["schemas"]["Proof"];
             /**
              * @default {
+             *       "samples": 256,
+             *       "noise": null,
+             *       "denoise": true,
              *       "width": 1920,
              *       "height": 1200,
-             *       "samples": 256,
-             *       "noise": 0,
-             *       "denoise": true,
              *       "layers": false,
              *       "transparent": false
              *     }
@@ -1523,6 +1757,206 @@ export interface components {
                 number
             ];
         };
+        /** SphereLight */
+        SphereLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sphere";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /** SpotLight */
+        SpotLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            profile: components["schemas"]["FileRef"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spot";
+            /**
+             * Cone
+             * @default 40
+             */
+            cone: number;
+            /**
+             * Soft edge
+             * @default 0.2
+             */
+            softness: number;
+        };
         /**
          * TextureUse
          * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
@@ -1554,6 +1988,116 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * TubeLight
+         * @description A lit cylinder without end caps that lies across the aim.
+         */
+        TubeLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tube";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Length
+             * @default 0.3
+             */
+            length: number;
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
         };
         /** ImportState */
         ImportState: {

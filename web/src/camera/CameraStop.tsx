@@ -9,7 +9,8 @@ import { SHOT } from "../store/panes";
 export function CameraStop() {
   const workspace = useWorkspace();
   const tool = useSlice((s) => s.tool);
-  const aperture = useSlice((s) => s.scene.camera.f_number);
+  const isSharp = useSlice((s) => s.scene.camera.f_number === null);
+  const isRound = useSlice((s) => s.scene.camera.blades === null);
   const moves = useSlice((s) => s.opened?.moves ?? false);
   return (
     <>
@@ -28,9 +29,9 @@ export function CameraStop() {
           Focus on a surface
         </Button>
         <BoundQuantity model="Camera" at={["camera"]} name="focus_distance" />
-        {aperture > 0 && (
+        {!isSharp && <BoundQuantity model="Camera" at={["camera"]} name="blades" />}
+        {!isSharp && !isRound && (
           <>
-            <BoundQuantity model="Camera" at={["camera"]} name="blades" />
             <BoundQuantity model="Camera" at={["camera"]} name="blade_rotation" />
             <BoundQuantity model="Camera" at={["camera"]} name="blade_roundness" />
           </>

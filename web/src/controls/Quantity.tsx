@@ -7,7 +7,7 @@ import InputBase from "@mui/material/InputBase";
 import Slider from "@mui/material/Slider";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { evaluate, shown } from "./arithmetic";
 
 export interface QuantityField {
@@ -25,13 +25,17 @@ export interface QuantityField {
 interface Props {
   field: QuantityField;
   value: number;
+  /** What stands before the label. */
+  lead?: ReactNode;
+  /** What a double-click on the label does, where it is not the default that comes back. */
+  onReset?: () => void;
   onPreview: (value: number) => void;
   onCommit: (value: number) => void;
 }
 
 const KEY_REST_MS = 400;
 
-export function Quantity({ field, value, onPreview, onCommit }: Props) {
+export function Quantity({ field, value, lead, onReset, onPreview, onCommit }: Props) {
   const { label, unit = "", minimum = -1e9, maximum = 1e9, step = 1, whole = false } = field;
   const finest = whole ? 1 : step / 10;
   const low = Math.min(field.soft_minimum ?? minimum, value);
@@ -81,18 +85,20 @@ export function Quantity({ field, value, onPreview, onCommit }: Props) {
     const typed = text === null ? null : evaluate(text);
     setText(null);
     if (typed !== null && limited(typed) !== value) finish(typed);
+    else if (pending.current !== null) finish(pending.current);
   };
 
   return (
     <Box sx={{ mb: 1 }}>
       <Box sx={{ display: "flex", alignItems: "baseline", gap: 1 }}>
+        {lead}
         <Typography
           component="label"
           htmlFor={id}
           variant="body2"
           color="text.secondary"
           sx={{ flex: 1 }}
-          onDoubleClick={() => finish(field.default)}
+          onDoubleClick={onReset ?? (() => finish(field.default))}
         >
           <Tooltip title="Double-click to reset">
             <span>{label}</span>

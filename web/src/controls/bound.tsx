@@ -11,9 +11,10 @@ import type { Color } from "../api/types";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { ColorField } from "./ColorField";
+import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
 import { Quantity, type QuantityField } from "./Quantity";
 
-type ModelName = keyof typeof fields;
+export type ModelName = keyof typeof fields;
 
 interface BoundProps {
   model: ModelName;
@@ -47,8 +48,12 @@ function useField<T>({ model, at, name }: BoundProps) {
   };
 }
 
+/** A number; one that can be off comes with its switch. */
 export function BoundQuantity(props: BoundProps) {
-  return <Quantity {...useField<number>(props)} />;
+  const { field, value, ...rest } = useField<number | null>(props);
+  if ("on" in field)
+    return <OptionalQuantity field={field as unknown as OptionalField} value={value} {...rest} />;
+  return <Quantity field={field} value={value as number} {...rest} />;
 }
 
 export function BoundColor(props: BoundProps) {

@@ -16,7 +16,7 @@ import { useState } from "react";
 import { BoundColor, BoundQuantity, BoundSwitch, BoundVector, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
-import { freeKey, KINDS, type LightKind, newLight, sizesOf, takesProfile, unitsOf } from "./lights";
+import { freeKey, KINDS, type LightKind, modelOf, nameOf, newLight, sizesOf, unitsOf } from "./lights";
 import { ProfileField } from "./ProfileField";
 
 export function LightList() {
@@ -30,7 +30,7 @@ export function LightList() {
   const add = (kind: LightKind) => {
     setMenu(null);
     const key = freeKey(keys);
-    const name = `${KINDS[kind]} ${key.split("-")[1]}`;
+    const name = `${nameOf(kind)} ${key.split("-")[1]}`;
     workspace.commit(
       [{ op: "add", path: pointer("lights", key), value: newLight(kind, name) }],
       `Add ${name}`,
@@ -93,9 +93,9 @@ export function LightList() {
         <ListItemText primary="Add a light" />
       </ListItemButton>
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        {(Object.keys(KINDS) as LightKind[]).map((kind) => (
+        {KINDS.map((kind) => (
           <MenuItem key={kind} onClick={() => add(kind)}>
-            {KINDS[kind]}
+            {nameOf(kind)}
           </MenuItem>
         ))}
       </Menu>
@@ -109,7 +109,7 @@ function LightControls({ id }: { id: string }) {
   const light = useSlice((s) => s.scene.lights[id]!);
   const at = ["lights", id];
   const isDistant = light.kind === "directional";
-  const hasShape = !isDistant && !takesProfile(light.kind);
+  const bound = { model: modelOf(light.kind), at };
   return (
     <Box sx={{ mt: 1 }}>
       <ToggleButtonGroup
@@ -129,22 +129,19 @@ function LightControls({ id }: { id: string }) {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      <BoundQuantity model="Light" at={at} name="amount" />
-      <BoundColor model="Light" at={at} name="color" />
-      <BoundQuantity model="Light" at={at} name="temperature" />
+      <BoundQuantity {...bound} name="amount" />
+      <BoundColor {...bound} name="color" />
+      <BoundQuantity {...bound} name="temperature" />
       {sizesOf(light.kind).map((name) => (
-        <BoundQuantity key={name} model="Light" at={at} name={name} />
+        <BoundQuantity key={name} {...bound} name={name} />
       ))}
-      {takesProfile(light.kind) && <ProfileField id={id} />}
-      <BoundVector model="Light" at={at} name="position" span={isDistant ? 1 : 2} />
-      <BoundVector model="Light" at={at} name="target" span={1} />
-      <BoundSwitch model="Light" at={at} name="casts_shadow" />
-      {hasShape && (
-        <>
-          <BoundSwitch model="Light" at={at} name="seen_by_camera" />
-          <BoundSwitch model="Light" at={at} name="seen_in_reflections" />
-        </>
-      )}
+      {"profile" in light && <ProfileField id={id} light={light} />}
+      {"profile" in light && light.profile && <BoundQuantity {...bound} name="roll" />}
+      <BoundVector {...bound} name="position" span={isDistant ? 1 : 2} />
+      <BoundVector {...bound} name="target" span={1} />
+      <BoundSwitch {...bound} name="casts_shadow" />
+      {"seen_by_camera" in light && <BoundSwitch {...bound} name="seen_by_camera" />}
+      <BoundSwitch {...bound} name="seen_in_reflections" />
     </Box>
   );
 }

@@ -8,9 +8,9 @@ import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
-import type { ProfileEntry } from "../api/types";
+import type { Light, ProfileEntry } from "../api/types";
 import { FileInput } from "../controls/FileInput";
-import { useSlice, useWorkspace } from "../store/context";
+import { useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 
 const ROUND = [...Array(49).keys()].map((i): [number, number] => [
@@ -42,9 +42,13 @@ function Curve({ points }: { points: [number, number][] }) {
   );
 }
 
-export function ProfileField({ id }: { id: string }) {
+interface Props {
+  id: string;
+  light: Extract<Light, { profile: unknown }>;
+}
+
+export function ProfileField({ id, light }: Props) {
   const workspace = useWorkspace();
-  const light = useSlice((s) => s.scene.lights[id]!);
   const [items, setItems] = useState<ProfileEntry[]>([]);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);

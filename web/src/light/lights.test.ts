@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { freeKey, KINDS, type LightKind, newLight, sizesOf, unitsOf } from "./lights";
+import { fields } from "../api/fields.gen";
+import { extentsOf, freeKey, KINDS, modelOf, newLight, sizesOf, unitsOf } from "./lights";
 
 describe("lights", () => {
   it("measures only surfaces in cd/m², and distant light only where it falls", () => {
@@ -9,10 +10,20 @@ describe("lights", () => {
   });
 
   it("gives every kind a unit that it can have", () => {
-    for (const kind of Object.keys(KINDS) as LightKind[]) {
-      expect(unitsOf(kind)).toContain(newLight(kind, "New").unit);
-      expect(sizesOf(kind)).toBeDefined();
+    for (const kind of KINDS) {
+      expect(unitsOf(kind)[0]).toBe(newLight(kind, "New").unit);
     }
+  });
+
+  it("offers a kind the sizes that it has, and makes it with all of them", () => {
+    for (const kind of KINDS) {
+      for (const name of sizesOf(kind)) {
+        expect(fields[modelOf(kind)]).toHaveProperty(name);
+        expect(newLight(kind, "New")).toHaveProperty(name);
+      }
+    }
+    expect(newLight("point", "New")).not.toHaveProperty("width");
+    expect(extentsOf("tube")).toEqual(["length", "radius"]);
   });
 
   it("finds a key that is free", () => {

@@ -1,24 +1,19 @@
 /** Lights of the document: what a new one is like, and which controls each kind of shape has. */
-import { fields } from "../api/fields.gen";
+import { fields, lights } from "../api/fields.gen";
 import type { Light } from "../api/types";
 
-export type LightKind = Light["kind"];
+export type LightKind = keyof typeof lights;
 
-export const KINDS: Record<LightKind, string> = {
-  rectangle: "Rectangle",
-  disk: "Disk",
-  sphere: "Sphere",
-  tube: "Tube",
-  point: "Point",
-  spot: "Spot",
-  directional: "Directional",
-};
+export const KINDS = Object.keys(lights) as LightKind[];
 
-const SIZES: Record<LightKind, (keyof Light)[]> = {
+/** "Rectangle" */
+export const nameOf = (kind: LightKind): string => lights[kind].fresh.name;
+
+const SIZES: Record<LightKind, string[]> = {
   rectangle: ["width", "height", "roll"],
   disk: ["radius"],
   sphere: ["radius"],
-  tube: ["height", "radius", "roll"],
+  tube: ["length", "radius", "roll"],
   point: [],
   spot: ["cone", "softness"],
   directional: ["spread"],
@@ -26,23 +21,19 @@ const SIZES: Record<LightKind, (keyof Light)[]> = {
 
 export const sizesOf = (kind: LightKind): string[] => SIZES[kind];
 
-/** Units in which a kind can be measured: only a surface has a luminance, a distant light only what falls. */
-export function unitsOf(kind: LightKind): Light["unit"][] {
-  if (kind === "directional") return ["lx"];
-  return kind === "point" || kind === "spot" ? ["lm", "cd", "lx"] : ["lm", "cd", "lx", "cd/m²"];
-}
+/** What grows when a light is scaled by hand. */
+export const extentsOf = (kind: LightKind): string[] =>
+  SIZES[kind].filter((name) => ["width", "height", "length", "radius"].includes(name));
 
-/** Whether its light may follow a measured distribution: one of no size has no other shape. */
-export const takesProfile = (kind: LightKind): boolean => kind === "point" || kind === "spot";
+/** Name of the model that describes a kind's fields. */
+export const modelOf = (kind: LightKind): (typeof lights)[LightKind]["model"] => lights[kind].model;
+
+/** Units in which a kind can be measured, the first of them that of a new one. */
+export const unitsOf = (kind: LightKind): readonly Light["unit"][] => fields[modelOf(kind)].unit.options;
 
 /** A new light of a kind, whole, with the core's own defaults. */
-export function newLight(kind: LightKind, name: string): Light {
-  const defaults = Object.fromEntries(
-    Object.entries(fields.Light).map(([field, described]) => [field, described.default]),
-  ) as unknown as Light;
-  const unit = unitsOf(kind)[0] ?? "lm";
-  return { ...defaults, name, kind, unit, profile: null, amount: unit === "lx" ? 1000 : defaults.amount };
-}
+export const newLight = (kind: LightKind, name: string) =>
+  ({ ...lights[kind].fresh, name }) as unknown as Light;
 
 /** "light-3": the first key that is free. */
 export function freeKey(taken: string[], stem = "light"): string {

@@ -84,6 +84,7 @@ function MaterialControls({ material: key }: { material: string }) {
         <BoundQuantity model="Material" at={at} name="transmission_weight" />
         {material.transmission_weight > 0 && (
           <>
+            <BoundColor model="Material" at={at} name="transmission_tint" />
             <BoundColor model="Material" at={at} name="transmission_color" />
             <BoundQuantity model="Material" at={at} name="transmission_depth" />
             <BoundColor model="Material" at={at} name="transmission_scatter" />
@@ -116,6 +117,9 @@ function MaterialControls({ material: key }: { material: string }) {
             <BoundQuantity model="Material" at={at} name="coat_ior" />
             <BoundQuantity model="Material" at={at} name="coat_darkening" />
             <BoundQuantity model="Material" at={at} name="coat_roughness_anisotropy" />
+            {material.coat_normal_texture && (
+              <BoundQuantity model="Material" at={at} name="coat_normal_scale" />
+            )}
           </>
         )}
       </Section>
@@ -140,6 +144,8 @@ function MaterialControls({ material: key }: { material: string }) {
       <Section title="Geometry">
         <BoundQuantity model="Material" at={at} name="geometry_opacity" />
         <BoundSwitch model="Material" at={at} name="geometry_thin_walled" />
+        <BoundSwitch model="Material" at={at} name="double_sided" />
+        <BoundSwitch model="Material" at={at} name="vertex_colors" />
       </Section>
       <Section title="Emission">
         <BoundQuantity model="Material" at={at} name="emission_luminance" />

@@ -15,6 +15,7 @@ import {
   movedLight,
   movedParts,
   movedPoint,
+  sizeOf,
   snap,
   typedChange,
 } from "./handles";
@@ -69,7 +70,7 @@ function useSubject(): Subject | null {
     const pivot = light.position as Vector;
     return {
       pivot,
-      size: Math.max(light.width, light.radius),
+      size: sizeOf(light),
       patch: (change) => movedLight(change, key, light),
     };
   }
@@ -96,7 +97,8 @@ export function Handles({ number, place, frame }: Props) {
     delete document.body.dataset.typing;
     setChange(null);
     setTyped("");
-    if (commit && made && subject) workspace.commit(subject.patch(made), describe(made));
+    const patch = commit && made && subject ? subject.patch(made) : [];
+    if (made && patch.length > 0) workspace.commit(patch, describe(made));
     else workspace.abandon();
   };
   const finish = useRef(end);

@@ -8,6 +8,7 @@ import {
   movedMatrix,
   movedParts,
   onPlane,
+  sizeOf,
   snap,
   typedChange,
 } from "./handles";
@@ -105,5 +106,8 @@ describe("matrices", () => {
       sizes.map((o) => o.value as number),
       [0.3, 0.6],
     );
+    const point = { kind: "point", position: [0, 2, 0], target: [0, 0, 0] } as unknown as Light;
+    expect(movedLight({ kind: "scale", axis: null, by: 1.5 }, "k", point)).toEqual([]);
+    expect(sizeOf(point)).toBe(0.5);
   });
 });

@@ -3,6 +3,7 @@
  * Lengths in metres, angles in radians. Matrices are 3x4, rows, as the document has them.
  */
 import type { Light, Operation, Part } from "../api/types";
+import { extentsOf } from "../light/lights";
 import { pointer, replace } from "../store/patch";
 import type { Ray } from "./projection";
 import { add, cross, dot, length, normalize, scale, sub, type Vector } from "./vectors";
@@ -118,6 +119,14 @@ export function movedParts(
   });
 }
 
+const numbersOf = (light: Light) => light as unknown as Record<string, number>;
+
+/** How big a light is [m]; one of no size counts by how far it shines. */
+export function sizeOf(light: Light): number {
+  const extents = extentsOf(light.kind).map((field) => numbersOf(light)[field]!);
+  return Math.max(...extents, length(sub(light.target as Vector, light.position as Vector)) / 4);
+}
+
 /** The patch that moves a light, turns its aim about it, or changes its size. */
 export function movedLight(change: Change, key: string, light: Light): Operation[] {
   const at = (field: string, value: unknown) => replace(pointer("lights", key, field), value);
@@ -126,14 +135,8 @@ export function movedLight(change: Change, key: string, light: Light): Operation
   const target = light.target as Vector;
   if (change.kind === "move") return [at("position", place(add(position, change.by)))];
   if (change.kind === "turn") return [at("target", place(movedPoint(change, position, target)))];
-  const sizes =
-    light.kind === "rectangle"
-      ? ["width", "height"]
-      : light.kind === "tube"
-        ? ["height", "radius"]
-        : ["radius"];
-  return sizes.map((field) =>
-    at(field, rounded((light[field as keyof Light] as number) * Math.max(change.by, 0.001))),
+  return extentsOf(light.kind).map((field) =>
+    at(field, rounded(numbersOf(light)[field]! * Math.max(change.by, 0.001))),
   );
 }
 

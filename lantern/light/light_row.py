@@ -1,0 +1,192 @@
+"""A light of the document as a row of LIGHT: its axes, its strength in candela or cd/m², its colour.
+
+In: lights of the document, profiles. Out: filled rows and what the light tree asks of them. Called by `emitters`.
+Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
+"""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from lantern.color import LUMINANCE
+from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
+from lantern.light.profiles import Profile
+from lantern.light.shapes import (
+    CAMERA_SEES,
+    DISK,
+    DISTANT,
+    POINT,
+    RECTANGLE,
+    REFLECTIONS_SEE,
+    SPHERE,
+    TUBE,
+    spot_flux,
+)
+from lantern.scene.lights import (
+    DirectionalLight,
+    DiskLight,
+    Light,
+    LightBase,
+    ProfileLight,
+    RectangleLight,
+    SphereLight,
+    SpotLight,
+    SurfaceLight,
+    TubeLight,
+)
+
+_LEAST_AREA = 1e-10
+"""m²: a smaller shape shines as a point."""
+
+
+def blackbody(kelvin: float) -> np.ndarray:
+    """Linear Rec. 709 (3,) of luminance 1 of Planck's law; channels below 0 (deep red) are set to 0."""
+    wavelengths = np.arange(380.0, 781.0, 2.0)
+    metres = wavelengths * 1e-9
+    spectrum = metres**-5 / np.expm1(0.014387769 / (metres * kelvin))
+    rgb = np.maximum((matching_functions(wavelengths) * spectrum[:, None]).sum(axis=0) @ XYZ_TO_RGB.T, 0.0)
+    return np.asarray(rgb / (rgb @ LUMINANCE))
+
+
+def light_color(color: Sequence[float], kelvin: float | None) -> np.ndarray:
+    """Linear Rec. 709 (3,) of luminance 1; black stays black."""
+    rgb = np.array(color, np.float64) * (1.0 if kelvin is None else blackbody(kelvin))
+    luminance = float(rgb @ LUMINANCE)
+    return rgb / luminance if luminance > 0 else rgb
+
+
+def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(across, along, forward) unit vectors of something that looks from `position` to `target`; roll in degrees."""
+    forward = np.array(target, np.float64) - np.array(position, np.float64)
+    length = np.linalg.norm(forward)
+    forward = forward / length if length > 1e-9 else np.array([0.0, -1.0, 0.0])
+    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.999 else np.array([0.0, 0.0, -1.0])
+    across = np.cross(forward, up)
+    across /= np.linalg.norm(across)
+    along = np.cross(across, forward)
+    c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
+    return c * across + s * along, c * along - s * across, forward
+
+
+def _candela(light: LightBase, unit: str, flux_of_candela: float) -> float:
+    """Intensity [cd] of a light of no size that gives `flux_of_candela` lm a candela; a luminance gives none."""
+    distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
+    candela = {"lm": light.amount / flux_of_candela, "cd": light.amount, "lx": light.amount * distance2}
+    return candela.get(unit, 0.0)
+
+
+def _profile_strength(light: ProfileLight, profile: Profile) -> float:
+    """Factor on a profile [cd]."""
+    if light.unit == "lm":
+        return light.amount / max(profile.lumens(), 1e-9)
+    return _candela(light, light.unit, 1.0) / max(float(profile.candela.max()), 1e-9)
+
+
+def _luminance(light: SurfaceLight, area: float, across: float) -> float:
+    """cd/m² of a surface of `area` m², of which the target sees `across`."""
+    distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
+    return {
+        "lm": light.amount / (math.pi * area),
+        "cd": light.amount / across,
+        "lx": light.amount * distance2 / across,
+        "cd/m²": light.amount,
+    }[light.unit]
+
+
+def _shape_of(light: Light) -> tuple[int, float, float]:
+    """(kind, emitting area, area seen from the target) in m²; kind POINT when there is hardly any area."""
+    kind, area, across = POINT, 0.0, 0.0
+    if isinstance(light, RectangleLight):
+        kind, area, across = RECTANGLE, light.width * light.height, light.width * light.height
+    elif isinstance(light, DiskLight):
+        kind, area, across = DISK, math.pi * light.radius**2, math.pi * light.radius**2
+    elif isinstance(light, SphereLight):
+        kind, area, across = SPHERE, 4 * math.pi * light.radius**2, math.pi * light.radius**2
+    elif isinstance(light, TubeLight):
+        kind, area, across = TUBE, 2 * math.pi * light.radius * light.length, 2 * light.radius * light.length
+    return (kind, area, across) if area > _LEAST_AREA else (POINT, 0.0, 0.0)
+
+
+TreeFacts = tuple[float, float, float]
+"""(power, cos_spread, cos_reach) of a light for the tree."""
+
+
+def write_local(row: np.ndarray, light: Light, profile: Profile | None, number: int) -> TreeFacts:
+    """Fill a LIGHT row."""
+    kind, area, seen = _shape_of(light)
+    roll = 0.0 if isinstance(light, DiskLight | SphereLight | DirectionalLight) else light.roll
+    across, along, forward = aim(light.position, light.target, roll)
+    row["kind"], row["position"], row["normal"], row["area"] = kind, light.position, forward, area
+    row["across"], row["along"] = across, along
+    row["profile"], row["cos_inner"], row["cos_outer"] = -1, -1.0, -1.0
+    if isinstance(light, SurfaceLight) and kind != POINT:
+        strength = _luminance(light, area, seen)
+        facts = _write_surface(row, light, strength, area, seen)
+    else:
+        strength, facts = _write_point(row, light, profile, number)
+    row["radiance"] = light_color(light.color, light.temperature) * strength
+    return facts
+
+
+def _write_surface(row: np.ndarray, light: SurfaceLight, luminance: float, area: float, seen: float) -> TreeFacts:
+    """Fill in the shape of a light whose axes are in the row."""
+    if isinstance(light, RectangleLight):
+        row["across"] *= light.width / 2
+        row["along"] *= light.height / 2
+    elif isinstance(light, DiskLight | SphereLight | TubeLight):
+        row["radius"] = light.radius
+    if isinstance(light, TubeLight):
+        # The tube lies across the aim.
+        row["half_length"] = light.length / 2
+        row["normal"], row["across"], row["along"] = row["across"].copy(), row["along"].copy(), -row["normal"]
+    if isinstance(light, SphereLight | TubeLight):
+        return luminance * seen, -1.0, 0.0
+    return luminance * area, 1.0, 0.0
+
+
+def _write_point(row: np.ndarray, light: Light, profile: Profile | None, number: int) -> tuple[float, TreeFacts]:
+    """Fill in a light of no size; returns its strength [cd, or a factor on its profile] before what the tree asks."""
+    flux = 4 * math.pi
+    if isinstance(light, SpotLight):
+        outer = math.cos(math.radians(light.cone / 2))
+        inner = math.cos(math.radians(light.cone / 2 * (1 - light.softness)))
+        row["cos_outer"], row["cos_inner"] = outer, inner
+        flux = spot_flux(inner, outer)
+    if isinstance(light, ProfileLight) and profile is not None:
+        row["profile"] = number
+        strength = _profile_strength(light, profile)
+        peak = strength * float(profile.candela.max())
+    else:
+        # A shape shrunk to nothing keeps its unit; a surface without area gives no light.
+        strength = peak = _candela(light, light.unit, flux)
+    return strength, ((peak, float(row["cos_outer"]), 0.9999) if isinstance(light, SpotLight) else (peak, -1.0, 0.0))
+
+
+def extent(row: np.ndarray) -> np.ndarray:
+    """Half size (3,) of a local light's bounds [m]."""
+    kind = int(row["kind"])
+    if kind == RECTANGLE:
+        return np.abs(row["across"]) + np.abs(row["along"])
+    if kind == TUBE:
+        return np.abs(row["normal"]) * row["half_length"] + row["radius"]
+    return np.full(3, 0.0 if kind == POINT else float(row["radius"]))
+
+
+def visibility(light: Light) -> int:
+    """Bits of LIGHT.seen: who sees a light of its own accord."""
+    by_camera = not isinstance(light, ProfileLight) and light.seen_by_camera
+    return CAMERA_SEES * by_camera | REFLECTIONS_SEE * light.seen_in_reflections
+
+
+def distant_row(row: np.ndarray, direction: np.ndarray, radius: float, illuminance: float, color: np.ndarray) -> None:
+    """Fill a LIGHT row with light from far away: `direction` (3,) towards it, `radius` in degrees, lx facing it."""
+    across, along, _ = aim((0, 0, 0), direction, 0.0)
+    row["kind"], row["normal"], row["across"], row["along"] = DISTANT, direction, across, along
+    row["profile"] = -1
+    half = math.sin(math.radians(radius) / 2) if radius > 1e-4 else 0.0
+    row["area"] = 2 * half * half
+    # E = π L sin² of the radius for a uniform disk.
+    size = math.pi * math.sin(math.radians(radius)) ** 2
+    row["radiance"] = color * (illuminance / size if half > 0 else illuminance)

@@ -1,0 +1,91 @@
+"""From each version of the document to the next: functions of JSON data, which they leave as it was.
+
+A step knows the fields of its two versions by name, never by today's models. What does not have the shape that it
+expects is passed on as it is: reading says what is wrong with it. Called by `reading` and `history`.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+Data = dict[str, Any]
+
+_OF_ONE_KIND = ("roll", "width", "height", "radius", "cone", "softness", "spread", "profile", "seen_by_camera")
+"""Fields that every light of version 1 had, whatever its kind."""
+_KEPT = {
+    "rectangle": ("roll", "width", "height", "seen_by_camera"),
+    "disk": ("radius", "seen_by_camera"),
+    "sphere": ("radius", "seen_by_camera"),
+    "tube": ("roll", "height", "radius", "seen_by_camera"),
+    "point": ("roll", "profile"),
+    "spot": ("roll", "profile", "cone", "softness"),
+    "directional": ("spread", "seen_by_camera"),
+}
+
+
+def _off(value: Any, least: float) -> Any:
+    """A number that 0 switched off, as one that None does: at least `least`."""
+    if isinstance(value, bool) or not isinstance(value, int | float) or value < 0:
+        return value
+    return max(value, least) if value else None
+
+
+def _off_below(value: Any, least: float) -> Any:
+    """A number that meant nothing below `least`, as one that None switches off."""
+    is_off = isinstance(value, int | float) and 0 <= value < least
+    return None if is_off else value
+
+
+def _light_of_its_kind(light: Any) -> Any:
+    if not isinstance(light, dict):
+        return light
+    kind = light.get("kind", "rectangle")
+    kept = _KEPT.get(kind, _OF_ONE_KIND) if isinstance(kind, str) else _OF_ONE_KIND
+    light = {"amount": 20.0} | {k: v for k, v in light.items() if k not in _OF_ONE_KIND or k in kept} | {"kind": kind}
+    if kind == "tube" and "height" in light:
+        light["length"] = light.pop("height")
+    if "temperature" in light:
+        light["temperature"] = _off_below(light["temperature"], 500)
+    return light
+
+
+def _haze_with_box(haze: Any) -> Any:
+    if not isinstance(haze, dict):
+        return haze
+    low, high = haze.get("low", [0, 0, 0]), haze.get("high", [0, 0, 0])
+    rest = {k: v for k, v in haze.items() if k not in ("low", "high")}
+    try:
+        has_room = all(a < b for a, b in zip(low, high, strict=True))
+    except (TypeError, ValueError):
+        return haze
+    return {**rest, "box": {"low": low, "high": high} if has_room else None}
+
+
+def _from_1_to_2(data: Data) -> Data:
+    """A light has the fields of its kind; what can be off is null, where it was a magic number."""
+    lights, haze = data.get("lights"), data.get("haze")
+    if isinstance(lights, dict):
+        data = {**data, "lights": {key: _light_of_its_kind(light) for key, light in lights.items()}}
+    if haze is not None:
+        data = {**data, "haze": _haze_with_box(haze)}
+    for section, field, change, least in (
+        ("camera", "f_number", _off, 0.1),
+        ("camera", "blades", _off_below, 3),
+        ("rendering", "sample_limit", _off, 0.001),
+        ("proof", "noise", _off, 0.01),
+        ("print", "noise", _off, 0.01),
+    ):
+        part = data.get(section)
+        if isinstance(part, dict) and field in part:
+            data = {**data, section: {**part, field: change(part[field], least)}}
+    return data
+
+
+MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2}
+"""From version n to n + 1."""
+
+
+def migrated(data: Data, version: int, wanted: int) -> Data:
+    """JSON data of the version `wanted`, from that of an earlier one."""
+    for step in range(version, wanted):
+        data = {**MIGRATIONS[step](data), "schema_version": step + 1}
+    return data
