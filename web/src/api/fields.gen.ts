@@ -109,7 +109,7 @@ export const fields = {
       ]
     },
     "transmission_tint": {
-      "label": "Tint of what passes the surface",
+      "label": "Tint at the surface",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -366,11 +366,11 @@ export const fields = {
       "default": false
     },
     "double_sided": {
-      "label": "Coat, fuzz and light on the back too",
+      "label": "Both sides alike",
       "default": false
     },
     "vertex_colors": {
-      "label": "Tinted by the mesh's own colours",
+      "label": "Tinted by vertex colours",
       "default": false
     },
     "normal_scale": {

@@ -911,7 +911,7 @@ export interface components {
                 number
             ];
             /**
-             * Tint of what passes the surface
+             * Tint at the surface
              * @default [
              *       1,
              *       1,
@@ -1102,12 +1102,12 @@ export interface components {
              */
             geometry_thin_walled: boolean;
             /**
-             * Coat, fuzz and light on the back too
+             * Both sides alike
              * @default false
              */
             double_sided: boolean;
             /**
-             * Tinted by the mesh's own colours
+             * Tinted by vertex colours
              * @default false
              */
             vertex_colors: boolean;
