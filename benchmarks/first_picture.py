@@ -21,8 +21,9 @@ from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.scene.reading import patched, read_scene
-from server.viewport import frames
+from lantern.scene.editing import apply_patch
+from lantern.scene.reading import read_scene
+from server.protocol import frames
 from tests.browser.conftest import Application
 
 MOVES, RELIT = ("camera", "part"), ("material", "light", "environment")
@@ -78,7 +79,7 @@ async def _watch(account: Account, edits: int, looks: int) -> dict[str, dict[str
             await view.settle(WHOLE_SECONDS)
             path, value = EDITS[kind](view.scene, 5 * number)
             picture, info = await _first(view, path, value)
-            plain = patched(view.scene, [{"op": "replace", "path": path, "value": value}])
+            plain, _ = apply_patch(view.scene, [{"op": "replace", "path": path, "value": value}])
             shown.append((picture, plain, info))
         await view.send({"type": "preview", "serial": 0, "patch": []})
         await view.settle(WHOLE_SECONDS)

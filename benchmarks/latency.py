@@ -26,7 +26,7 @@ from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from server.viewport import frames
+from server.protocol import frames
 from tests.browser.conftest import Application
 
 Edit = Callable[[dict[str, Any], int], tuple[str, Any]]

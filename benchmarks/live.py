@@ -17,7 +17,8 @@ from websockets.typing import Origin
 from demo.glb import GlbWriter
 from demo.project import ACCOUNT, PASSWORD
 from demo.shapes import Shape, from_grid
-from server.viewport import frames
+from lantern.scene.patching import apply_operations
+from server.protocol import frames
 
 VIEW = {"pane": 0, "width": 936, "height": 642}
 """The picture's place at 1280x800 with the drawer open."""
@@ -116,6 +117,8 @@ class LiveView:
         data = json.loads(message)
         if data["type"] == "document":
             self.scene = data["scene"]
+        elif data["type"] == "edited":
+            self.scene = apply_operations(self.scene, data["patch"])[0]
         elif data["type"] == "opened":
             self.counts = data["compiled"]
         return data

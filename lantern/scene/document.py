@@ -30,7 +30,7 @@ SCHEMA_VERSION = 2  # `Scene.schema_version` says the same to the type checker
 class TextureUse(Model):
     """A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows)."""
 
-    texture: int = Field(ge=0, title="Texture number in the asset")
+    texture: int = Field(ge=0, lt=1 << 31, title="Texture number in the asset")
     uv_set: int = Field(0, ge=0, le=3, title="UV set")
     matrix: tuple[Finite, Finite, Finite, Finite, Finite, Finite] = (1, 0, 0, 0, 1, 0)
 
@@ -123,7 +123,7 @@ class Part(Model):
     """One named piece of the asset: a mesh, where it stands, what it is made of."""
 
     name: Name
-    mesh: int = Field(ge=0, title="Mesh number in the asset")
+    mesh: int = Field(ge=0, lt=1 << 31, title="Mesh number in the asset")
     material: Key
     visible: bool = choice(True, "Visible")
     seen_by_camera: bool = choice(True, "Seen by the camera")

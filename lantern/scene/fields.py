@@ -74,7 +74,9 @@ def _not_negative(color: tuple[float, float, float]) -> tuple[float, float, floa
     return color
 
 
-Finite = Annotated[float, Field(allow_inf_nan=False)]
+FAR = 1e6
+"""Largest coordinate [m], and largest number of a matrix: beyond it 32 bits leave less than 10 cm."""
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-FAR, le=FAR)]
 Vector = tuple[Finite, Finite, Finite]
 Tint = Annotated[Vector, AfterValidator(_in_unit_range)]
 """Linear Rec. 709 reflectance or transmittance, [0, 1] in each channel."""

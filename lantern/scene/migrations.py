@@ -40,7 +40,13 @@ def _light_of_its_kind(light: Any) -> Any:
         return light
     kind = light.get("kind", "rectangle")
     kept = _KEPT.get(kind, _OF_ONE_KIND) if isinstance(kind, str) else _OF_ONE_KIND
-    light = {"amount": 20.0} | {k: v for k, v in light.items() if k not in _OF_ONE_KIND or k in kept} | {"kind": kind}
+    places = {k: _within_reach(light[k]) for k in ("position", "target") if k in light}
+    light = (
+        {"amount": 20.0}
+        | {k: v for k, v in light.items() if k not in _OF_ONE_KIND or k in kept}
+        | places
+        | {"kind": kind}
+    )
     if kind == "tube" and "height" in light:
         light["length"] = light.pop("height")
     if "temperature" in light:
@@ -60,8 +66,24 @@ def _haze_with_box(haze: Any) -> Any:
     return {**rest, "box": {"low": low, "high": high} if has_room else None}
 
 
+def _within_reach(value: Any) -> Any:
+    """JSON data with every number in it brought within ±1e6; what needs no change stays the very same object."""
+    if isinstance(value, dict):
+        changed = {k: new for k, old in value.items() if (new := _within_reach(old)) is not old}
+        return {**value, **changed} if changed else value
+    if isinstance(value, list | tuple):
+        new = [_within_reach(v) for v in value]
+        return new if any(a is not b for a, b in zip(new, value, strict=True)) else value
+    if isinstance(value, float) and abs(value) > 1e6:
+        return 1e6 if value > 0 else -1e6
+    return value
+
+
 def _from_1_to_2(data: Data) -> Data:
-    """A light has the fields of its kind; what can be off is null, where it was a magic number."""
+    """A light has the fields of its kind; what can be off is null, where it was a magic number; all is within reach."""
+    for section in ("parts", "camera"):
+        if section in data:
+            data = {**data, section: _within_reach(data[section])}
     lights, haze = data.get("lights"), data.get("haze")
     if isinstance(lights, dict):
         data = {**data, "lights": {key: _light_of_its_kind(light) for key, light in lights.items()}}

@@ -5,7 +5,8 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_-]{1,80}$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=200)]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=200, pattern=r"^[^\x00]+$")]
+"""Without the one character that a database does not keep."""
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
 

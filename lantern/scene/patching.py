@@ -48,7 +48,7 @@ def _differences(before: dict[str, Any], after: dict[str, Any], path: str) -> It
 
 def _applied(data: Any, operation: Any) -> tuple[Any, Patch]:
     kind, path, value = _checked(operation)
-    *way, last = [_unescaped(step) for step in path.split("/")[1:]]
+    *way, last = steps_of(path)
     containers = [data]
     for step in way:
         containers.append(_child(containers[-1], step, path))
@@ -115,8 +115,9 @@ def _index(container: list[Any], step: str, path: str, room: int = 0) -> int:
     return int(step)
 
 
-def _unescaped(step: str) -> str:
-    return step.replace("~1", "/").replace("~0", "~")
+def steps_of(path: str) -> list[str]:
+    """The steps of a JSON Pointer (RFC 6901) that begins with a slash."""
+    return [step.replace("~1", "/").replace("~0", "~") for step in path.split("/")[1:]]
 
 
 def _escaped(key: str) -> str:

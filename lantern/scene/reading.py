@@ -1,16 +1,16 @@
-"""Reading and editing documents: migration, validation with a path, JSON Patch with its inverse.
+"""Reading documents: migration, validation with a path.
 
-In: JSON data and patches. Out: a valid `Scene`, or `SceneError` that says which field and what was expected. Called by
-the engine, the command line and the server's edits.
+In: JSON data. Out: a valid `Scene`, or `SceneError` that says which field and what was expected. Called by the command
+line, `editing`, `history` and the server.
 """
 
+from collections.abc import Container, Sequence
 from typing import Any
 
 from pydantic import ValidationError
 
 from lantern.scene.document import SCHEMA_VERSION, Scene
 from lantern.scene.migrations import migrated
-from lantern.scene.patching import Patch, PatchError, apply_operations
 
 
 class SceneError(ValueError):
@@ -37,16 +37,30 @@ def read_scene(data: Any) -> Scene:
     try:
         scene = Scene.model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        path = "/".join(_steps_of(first["loc"], data)) or "document"
-        raise SceneError(f"{path}: {first['msg']} (got {first['input']!r:.80})") from error
+        raise SceneError(complaint(error, data)) from error
     for key, part in scene.parts.items():
-        if part.material not in scene.materials:
-            raise SceneError(f"parts/{key}/material: there is no material {part.material!r}")
-    position, target = scene.camera.position, scene.camera.target
+        check_part(key, part.material, scene.materials)
+    check_camera(scene.camera.position, scene.camera.target)
+    return scene
+
+
+def check_part(key: str, material: str, materials: Container[str]) -> None:
+    """Raises SceneError when a part's material is not there."""
+    if material not in materials:
+        raise SceneError(f"parts/{key}/material: there is no material {material!r}")
+
+
+def check_camera(position: Sequence[float], target: Sequence[float]) -> None:
+    """Raises SceneError when a camera looks nowhere."""
     if sum((a - b) ** 2 for a, b in zip(position, target, strict=True)) < 1e-18:
         raise SceneError("camera/target: must differ from the camera's position")
-    return scene
+
+
+def complaint(error: ValidationError, data: Any, within: tuple[str, ...] = ()) -> str:
+    """What is wrong with a document, and where; `within` is the part of it that was read, as a path."""
+    first = error.errors()[0]
+    path = "/".join(_steps_of((*within, *first["loc"]), data)) or "document"
+    return f"{path}: {first['msg']} (got {first['input']!r:.80})"
 
 
 def _steps_of(location: tuple[int | str, ...], data: Any) -> list[str]:
@@ -62,20 +76,3 @@ def _steps_of(location: tuple[int | str, ...], data: Any) -> list[str]:
         elif isinstance(data, list | tuple) and isinstance(step, int) and step < len(data):
             data = data[step]
     return steps
-
-
-def patched(data: dict[str, Any], patch: Patch) -> dict[str, Any]:
-    """Patched JSON data, valid and normalised; the input is left as it was. Raises as `apply_patch` does."""
-    return apply_patch(data, patch)[0]
-
-
-def apply_patch(data: dict[str, Any], patch: Patch) -> tuple[dict[str, Any], Patch]:
-    """(patched JSON data, valid and normalised; inverse patch) of a document of today's version.
-
-    Raises SceneError when an operation is malformed or does not apply, or when the result is not a valid scene.
-    """
-    try:
-        result, inverse = apply_operations(data, patch)
-    except PatchError as error:
-        raise SceneError(f"the edit does not fit the document: {error}") from error
-    return read_scene(result).plain(), inverse

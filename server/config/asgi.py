@@ -15,8 +15,8 @@ from channels.routing import ProtocolTypeRouter, URLRouter
 from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
-from server.viewport.consumer import ViewportConsumer
-from server.viewport.hosts import hosts
+from server.live.consumer import ViewportConsumer
+from server.live.hosts import hosts
 
 
 async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISendCallable) -> None:

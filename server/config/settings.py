@@ -19,7 +19,6 @@ INSTALLED_APPS = [
     "server.projects",
     "server.library",
     "server.prints",
-    "server.viewport",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -41,8 +40,12 @@ DATABASES = {
         "PASSWORD": secret("database"),
         "HOST": "127.0.0.1",
         "PORT": postgres.port(),
+        "CONN_MAX_AGE": int(os.environ.get("LANTERN_DATABASE_KEEPS", 60)),  # s
+        "CONN_HEALTH_CHECKS": True,
     }
 }
+MOST_HOSTS = int(os.environ.get("LANTERN_MOST_HOSTS", max(4, 2 * (os.cpu_count() or 1))))
+"""Projects that are rendered at the same time; others wait for a place."""
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "tasks"
 

@@ -2,14 +2,17 @@
 
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import timedelta
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
 from lantern.scene.document import Scene
-from lantern.scene.reading import Patch, SceneError, apply_patch, read_scene
+from lantern.scene.editing import apply_patch, files_in, stored_size
+from lantern.scene.patching import Patch, difference
+from lantern.scene.reading import SceneError
 from server.projects import storage
 from server.projects.errors import Refused
 from server.projects.history import bring_forward
@@ -17,10 +20,17 @@ from server.projects.models import Edit, Project
 from server.projects.policy import Person, project_for
 
 log = logging.getLogger(__name__)
-LARGEST_PATCH = 500
-"""Operations in one edit at most."""
 REMEMBERED = timedelta(days=1)
 """How long a handled request is known: far longer than a browser goes on asking."""
+
+
+@dataclass(frozen=True)
+class Changes:
+    """A project after an action: the patch from the revision before, and where the files lie that it names."""
+
+    project: Project
+    patch: Patch = field(default_factory=list)
+    paths: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -56,14 +66,19 @@ class ApplyEdit:
     request: str = ""
     base: int | None = None
 
-    def execute(self) -> Project:
-        if not self.patch or len(self.patch) > LARGEST_PATCH:
-            raise Refused(f"An edit has 1 to {LARGEST_PATCH} operations, not {len(self.patch)}.")
+    def changes(self) -> Changes:
+        """Do it, and say what is different."""
+        if not self.patch:
+            raise Refused("An edit has at least one operation.")
         return _once(self.person, self.project_id, self.request, self._change)
 
-    def _change(self, project: Project) -> None:
+    def execute(self) -> Project:
+        return self.changes().project
+
+    def _change(self, project: Project) -> Changes:
         try:
             scene, inverse = apply_patch(project.scene, self.patch)
+            stored_size(scene)
         except SceneError as error:
             if self.base is None or self.base >= project.revision:
                 raise
@@ -72,8 +87,8 @@ class ApplyEdit:
                 f"and it fits no longer: {error}. Look at the project as it is now and edit again."
             ) from error
         if scene == project.scene:
-            return
-        storage.paths_for(read_scene(scene))
+            return Changes(project)
+        paths = storage.paths_of(files_in(self.patch))
         project.edits.filter(number__gt=project.cursor).delete()
         Edit.objects.create(
             project=project,
@@ -83,7 +98,7 @@ class ApplyEdit:
             label=self.label[:200] or "Edit",
             author=self.person,
         )
-        _store(project, scene, project.cursor + 1)
+        return _stored(project, scene, project.cursor + 1, paths)
 
 
 @dataclass(frozen=True)
@@ -94,15 +109,18 @@ class Undo:
     project_id: int
     request: str = ""
 
-    def execute(self) -> Project:
+    def changes(self) -> Changes:
+        """Do it, and say what is different."""
         return _once(self.person, self.project_id, self.request, self._change)
 
-    def _change(self, project: Project) -> None:
+    def execute(self) -> Project:
+        return self.changes().project
+
+    def _change(self, project: Project) -> Changes:
         edit = project.edits.filter(number=project.cursor).first()
         if edit is None:
             raise Refused("There is nothing to undo.")
-        scene, _ = apply_patch(project.scene, edit.inverse)
-        _store(project, scene, project.cursor - 1)
+        return _laid_on(project, edit.inverse, project.cursor - 1)
 
 
 @dataclass(frozen=True)
@@ -113,15 +131,18 @@ class Redo:
     project_id: int
     request: str = ""
 
-    def execute(self) -> Project:
+    def changes(self) -> Changes:
+        """Do it, and say what is different."""
         return _once(self.person, self.project_id, self.request, self._change)
 
-    def _change(self, project: Project) -> None:
+    def execute(self) -> Project:
+        return self.changes().project
+
+    def _change(self, project: Project) -> Changes:
         edit = project.edits.filter(number=project.cursor + 1).first()
         if edit is None:
             raise Refused("There is nothing to redo.")
-        scene, _ = apply_patch(project.scene, edit.patch)
-        _store(project, scene, project.cursor + 1)
+        return _laid_on(project, edit.patch, project.cursor + 1)
 
 
 @dataclass(frozen=True)
@@ -136,19 +157,25 @@ class DeleteProject:
         log.info("project %s deleted by %s", self.project_id, self.person)
 
 
-def _once(person: Person, number: int, request: str, change: Callable[[Project], None]) -> Project:
-    """The project after `change`, made in one transaction; a request of this name that was handled changes nothing."""
+def _once(person: Person, number: int, request: str, change: Callable[[Project], Changes]) -> Changes:
+    """What `change` makes of a project, in one transaction; a request of this name that was handled changes nothing."""
     with transaction.atomic():
         project = Project.objects.select_for_update().get(pk=project_for(person, number).pk)
         if request:
             project.handled.filter(created__lt=timezone.now() - REMEMBERED).delete()
             if not project.handled.get_or_create(key=request)[1]:
-                return project
+                return Changes(project)
         bring_forward(project)
-        change(project)
-    return project
+        return change(project)
 
 
-def _store(project: Project, scene: dict, cursor: int) -> None:
+def _laid_on(project: Project, patch: Patch, cursor: int) -> Changes:
+    scene, _ = apply_patch(project.scene, patch)
+    return _stored(project, scene, cursor, storage.paths_of(files_in(patch)))
+
+
+def _stored(project: Project, scene: dict[str, Any], cursor: int, paths: dict[str, str]) -> Changes:
+    patch = difference(project.scene, scene)
     project.scene, project.cursor, project.revision = scene, cursor, project.revision + 1
     project.save(update_fields=("scene", "cursor", "revision", "updated"))
+    return Changes(project, patch, paths)

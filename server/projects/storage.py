@@ -2,6 +2,7 @@
 
 import shutil
 import tempfile
+from collections.abc import Iterable
 from pathlib import Path
 
 from django.core.files import File
@@ -26,17 +27,19 @@ def keep(path: Path, name: str) -> FileRef:
     return FileRef(sha256=digest, name=name)
 
 
-def path_of(reference: FileRef) -> Path:
-    """Where the file of a reference lies. Raises Refused when it is not stored."""
-    stored = StoredFile.objects.filter(sha256=reference.sha256).first()
-    if stored is None:
-        raise Refused(f"The file {reference.name} is not stored here: upload it again.")
-    return Path(stored.file.path)
+def paths_of(references: Iterable[FileRef]) -> dict[str, str]:
+    """Paths of files by digest. Raises Refused when one is not stored."""
+    names = {reference.sha256: reference.name for reference in references}
+    paths = {stored.sha256: stored.file.path for stored in StoredFile.objects.filter(sha256__in=names)} if names else {}
+    for digest, name in names.items():
+        if digest not in paths:
+            raise Refused(f"The file {name} is not stored here: upload it again.")
+    return paths
 
 
 def paths_for(scene: Scene) -> dict[str, str]:
     """Paths of all files of a document by digest. Raises Refused when one is not stored."""
-    return {reference.sha256: str(path_of(reference)) for reference in scene.files()}
+    return paths_of(scene.files())
 
 
 def receive(upload: UploadedFile, limit: int) -> Path:

@@ -5,7 +5,7 @@ import statistics
 from concurrent.futures import ThreadPoolExecutor
 
 from benchmarks.live import Account, LiveView
-from server.viewport import frames
+from server.protocol import frames
 from tests.browser.slow_line import SlowLine
 
 ONE_MEGABIT = 125_000

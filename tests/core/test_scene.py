@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lantern.scene.document import Camera, Material, Part, Scene
+from lantern.scene.editing import apply_patch
 from lantern.scene.framing import fit_camera, picture_axes
-from lantern.scene.reading import SceneError, apply_patch, read_scene
+from lantern.scene.reading import SceneError, read_scene
 
 
 def data():

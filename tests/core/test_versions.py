@@ -90,6 +90,22 @@ def test_what_version_1_had_on_stays_as_it_was():
     assert on.haze.box.high == (1, 1, 1) and on.lights["a"].temperature == 2700
 
 
+def test_what_version_1_put_out_of_reach_is_brought_back():
+    poisoned = read_scene(
+        {
+            "schema_version": 1,
+            "camera": {"position": [1e100, 2, 3], "target": [0, 0, 0]},
+            "lights": {"a": {"name": "A", "position": [0, -1e30, 0]}},
+            "materials": {"m": {"name": "M"}},
+            "parts": {
+                "p": {"name": "P", "mesh": 0, "material": "m", "matrix": [1, 0, 0, 1e9, 0, 1, 0, 0, 0, 0, 1, 0.0]}
+            },
+        }
+    )
+    assert poisoned.camera.position == (1e6, 2, 3) and poisoned.lights["a"].position == (0, -1e6, 0)
+    assert poisoned.parts["p"].matrix[3] == 1e6
+
+
 def test_a_light_of_version_1_keeps_what_its_kind_has():
     everything = {
         "name": "L", "roll": 5, "width": 0.5, "height": 0.6, "radius": 0.7, "cone": 50, "softness": 0.5, "spread": 3,

@@ -2,11 +2,18 @@
 
 import pytest
 from django.contrib.auth import get_user_model
+from django.db import connections
 
 from lantern.scene.document import Asset, Scene
 from server.projects import storage
 from server.projects.actions import CreateProject
 from tests.core.gltf_files import glb
+
+
+@pytest.fixture(autouse=True, scope="session")
+def _no_connection_is_kept():
+    """A test database is dropped at the end, and the server's threads outlive it."""
+    connections.settings["default"]["CONN_MAX_AGE"] = 0
 
 
 @pytest.fixture(autouse=True)

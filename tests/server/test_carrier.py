@@ -7,9 +7,10 @@ from lantern.engine.engine import Engine
 from lantern.film.carried import carried_over
 from lantern.scene.document import Camera, Material
 from lantern.scene.lights import RectangleLight
-from server.viewport import frames, pane
-from server.viewport.carrier import only_relit
-from server.viewport.messages import read_pane
+from server.host import pane
+from server.host.carrier import only_relit
+from server.protocol import frames
+from server.protocol.panes import PaneState
 from tests.core.shapes import no_files, one_part
 
 
@@ -22,7 +23,7 @@ def view():
     engine.open(scene, no_files, asset)
     sent = []
     shown = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)))
-    shown.take_state(read_pane({"pane": 0, "serial": 0, "width": 320, "height": 200}))
+    shown.take_state(PaneState(pane=0, serial=0, width=320, height=200))
     finish(shown, engine)
     yield shown, engine, sent
     engine.close()
@@ -118,7 +119,7 @@ def test_where_the_old_picture_is_black_the_new_coarse_one_stands():
 def test_another_camera_of_the_pane_is_not_carried(view):
     shown, _, sent = view
     own = Camera(position=(0.5, 0.5, 1), target=(0, 0, 0)).model_dump(mode="json")
-    shown.take_state(read_pane({"pane": 0, "serial": 1, "width": 320, "height": 200, "camera": own}))
+    shown.take_state(PaneState(pane=0, serial=1, width=320, height=200, camera=own))
     shown.step(True, lambda *_: None)
-    header = next(frames.unpack_frame(body)[0] for head, body in reversed(sent) if head["op"] == "frame")
+    header = next(frames.unpack_frame(body)[0] for head, body in reversed(sent) if getattr(head, "kind", "") == "frame")
     assert header.flags & frames.COARSE and not shown._carrier.carries

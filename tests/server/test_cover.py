@@ -10,9 +10,10 @@ from django.test import Client
 from PIL import Image
 
 from lantern.compile.view import Way
+from server.live import cover
 from server.projects.models import Cover
-from server.viewport import cover, frames
-from server.viewport.messages import PaneState
+from server.protocol import frames
+from server.protocol.panes import PaneState
 from tests.server.test_viewport import is_frame, joined, leave, look, until
 
 WHOLE = frames.FrameInfo(2, 0, 4, 64, 40, (64, 40), (0, 0, 64, 40), frames.JPEG, frames.DENOISED, 0, (0.0,) * 11)

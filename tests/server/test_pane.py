@@ -5,13 +5,16 @@ import io
 import numpy as np
 import pytest
 
+from lantern.compile.view import Way
 from lantern.engine.engine import Engine
 from lantern.scene.document import Scene
-from server.viewport import frames, pane
-from server.viewport import shown as shown_module
-from server.viewport.host import Host
-from server.viewport.ladder import Speed
-from server.viewport.messages import read_pane
+from server.host import pane
+from server.host import shown as shown_module
+from server.host.ladder import Speed
+from server.host.loop import Host
+from server.protocol import frames
+from server.protocol import host as said
+from server.protocol.panes import PaneState
 
 
 @pytest.fixture
@@ -25,7 +28,7 @@ def opened(sent, **proof):
     scene = Scene()
     engine.open(scene.model_copy(update={"proof": scene.proof.model_copy(update=proof)}), None)
     view = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)))
-    view.take_state(read_pane({"pane": 0, "serial": 0, "width": 320, "height": 200}))
+    view.take_state(PaneState(pane=0, serial=0, width=320, height=200))
     return view, engine
 
 
@@ -59,7 +62,7 @@ def expose(view, engine, value):
 
 
 def last_frame(sent):
-    return next(frames.unpack_frame(body) for head, body in reversed(sent) if head["op"] == "frame")
+    return next(frames.unpack_frame(body) for head, body in reversed(sent) if getattr(head, "kind", "") == "frame")
 
 
 def test_another_look_traces_nothing_and_is_sharpened_when_the_hand_rests(shown, sent, monkeypatch):
@@ -149,27 +152,39 @@ def test_an_older_picture_never_takes_the_place_of_a_newer_one(awaited, sent):
 
 def test_the_denoiser_is_stopped_only_by_what_asks_for_samples():
     host = Host(io.BytesIO(), io.BytesIO())
-    scene, state = Scene().plain(), {"way": "proof", "selected": [], "serial": 1}
+    state = PaneState(pane=0, serial=1, width=100, height=50)
 
-    def asks(operation, **more):
-        return host._asks_for_samples({"op": operation, **more})
+    def asks(message):
+        return host._asks_for_samples(message)
 
-    assert asks("scene", scene=scene) and not asks("scene", scene=scene)
-    assert not asks("scene", scene=scene | {"look": scene["look"] | {"exposure": 3}})
-    assert asks("scene", scene=scene | {"camera": scene["camera"] | {"focal_length": 20}})
-    assert asks("pane", pane="1.0", state=state) and not asks("pane", pane="1.0", state=state | {"selected": ["a"]})
-    assert asks("pane", pane="2.0", state=state), "another pane"
-    assert asks("pane", pane="1.0", state=state | {"way": "clay"})
-    assert not asks("pick", pane="1.0") and not asks("hold")
+    def in_hand(serial, path, value):
+        patch = [{"op": "replace", "path": path, "value": value}]
+        return asks(said.InHand(seat=1, patch=patch, serial=serial))
+
+    assert asks(said.WholeDocument(scene={}, revision=1, paths={}))
+    assert not in_hand(1, "/look/exposure", 3)
+    assert in_hand(2, "/camera/focal_length", 20) and in_hand(3, "/camera/focal_length", 30)
+    thirty = [{"op": "replace", "path": "/camera/focal_length", "value": 30.0}]
+    change = said.Changed(patch=thirty, revision=2, paths={}, released=1)
+    assert not asks(change), "let go of, it shows what it showed in the hand"
+    assert asks(change), "now it is news"
+    assert in_hand(4, "/camera/focal_length", 40) and asks(said.InHand(seat=1, patch=[], serial=5)), "taken back"
+    assert not asks(said.InHand(seat=1, patch=[], serial=6)), "nothing was in hand"
+
+    def pane(seat=1, **changes):
+        return asks(said.PaneOfSeat(seat=seat, state=state.model_copy(update=changes), budget=None))
+
+    assert pane() and not pane(selected=("a",)) and pane(seat=2) and pane(way=Way.CLAY)
+    assert not asks(said.RunProof(running=False))
 
 
 @pytest.mark.parametrize(("width", "samples"), [(400, 4), (640, 1)])
 def test_a_good_picture_stays_until_one_of_the_new_size_is_as_good(shown, sent, width, samples):
     view, _ = shown
     count = len(sent)
-    view.take_state(read_pane({"pane": 0, "serial": 1, "width": width, "height": width * 5 // 8}))
+    view.take_state(PaneState(pane=0, serial=1, width=width, height=width * 5 // 8))
     assert view.shown.picture is not None and not view.has_work(False), "held, the picture is scaled and costs nothing"
-    while not any(head["op"] == "frame" for head, _ in sent[count:]):
+    while not any(getattr(head, "kind", "") == "frame" for head, _ in sent[count:]):
         assert view.has_work(True)
         view.step(True, lambda *_: None)
     info, _ = last_frame(sent)
@@ -180,7 +195,7 @@ def test_a_coarse_picture_is_not_worth_keeping(sent):
     view, engine = opened(sent, samples=64, denoise=False)
     view.step(True, lambda *_: None)
     assert last_frame(sent)[0].flags & frames.COARSE
-    view.take_state(read_pane({"pane": 0, "serial": 1, "width": 480, "height": 300}))
+    view.take_state(PaneState(pane=0, serial=1, width=480, height=300))
     assert view.shown.picture is None
     engine.close()
 
@@ -200,7 +215,7 @@ def test_when_the_whole_picture_is_far_off_one_in_the_middle_comes_first(sent):
     while not given:
         view.step(True, lambda _, *job: given.append(job))
     engine.close()
-    shown = [frames.unpack_frame(body)[0] for head, body in sent if head["op"] == "frame"]
+    shown = [frames.unpack_frame(body)[0] for head, body in sent if getattr(head, "kind", "") == "frame"]
     sizes = [info.width for info in shown]
     assert len(sizes) == 3 and sizes[0] == sizes[1], "coarse, the same with more samples, and the one in the middle"
     assert 2 * sizes[0] <= sizes[2] < view.film.width

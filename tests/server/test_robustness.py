@@ -11,14 +11,15 @@ from pathlib import Path
 import pytest
 from channels.db import database_sync_to_async
 
+from server.host.ladder import fitted_size
+from server.live.outbox import MOST_ON_THE_WAY, PLENTY_BYTES, Outbox
+from server.live.seats import Seats
+from server.live.session import sessions
 from server.projects.models import Project
-from server.viewport import frames
-from server.viewport.ladder import fitted_size
-from server.viewport.messages import read_pane
-from server.viewport.outbox import MOST_ON_THE_WAY, PLENTY_BYTES, Outbox
-from server.viewport.seats import Seats
-from server.viewport.session import sessions
-from tests.server.test_viewport import is_frame, is_type, joined, leave, look, until
+from server.protocol import frames
+from server.protocol.browser import HostState, Unreadable, read_message
+from server.protocol.panes import PaneState
+from tests.server.test_viewport import is_document, is_frame, is_type, joined, leave, look, until
 
 KILLS = 50
 BACK_SECONDS = 3.0
@@ -110,12 +111,12 @@ async def test_two_windows_follow_each_other(people, project):
         # The other window has not heard of it yet: the later edit of the same field stands, and both show it.
         await two.send_json_to(edit(2.0, "b-1", base=first["revision"]))
         await until(two, is_type("committed"))
-        shown = await until(one, lambda m: isinstance(m, dict) and m.get("revision") == 3 and "scene" in m)
+        shown = await until(one, lambda m: isinstance(m, dict) and m.get("revision") == 3 and is_document(m))
         assert shown["scene"]["look"]["exposure"] == 2.0
         # An old patch of another field is laid over the present document.
         other = {"op": "replace", "path": "/camera/focal_length", "value": 60}
         await one.send_json_to({"type": "edit", "request": "a-2", "label": "Lens", "patch": [other], "base": 1})
-        shown = await until(two, lambda m: isinstance(m, dict) and m.get("revision") == 4 and "scene" in m)
+        shown = await until(two, lambda m: isinstance(m, dict) and m.get("revision") == 4 and is_document(m))
         assert shown["scene"]["look"]["exposure"] == 2.0 and shown["scene"]["camera"]["focal_length"] == 60
         # One that fits no more is refused, with the reason.
         gone = {"op": "replace", "path": "/lights/nobody/amount", "value": 1}
@@ -131,18 +132,19 @@ async def test_two_windows_follow_each_other(people, project):
 @pytest.mark.django_db(transaction=True)
 async def test_an_edit_in_hand_survives_the_other_windows_commit(people, project):
     one, two = await joined(people, project), await joined(people, project)
-    session = await opened_session()
     try:
         await until(one, is_type("document"))
         lens = [{"op": "replace", "path": "/camera/focal_length", "value": 99}]
         await one.send_json_to({"type": "preview", "serial": 5, "patch": lens})
         await two.send_json_to(edit(1.5, "b-1"))
         await until(one, lambda m: isinstance(m, dict) and m.get("revision") == 2)
-        shown = session.seats.with_edits_in_hand(session._snapshot.scene)
-        assert shown["camera"]["focal_length"] == 99 and shown["look"]["exposure"] == 1.5
+        # Both are in the picture: the lens in hand, over the exposure that the other window has committed.
+        await look(one, serial=5)
+        both = await until(one, is_frame(revision=2, serial=5))
+        assert both[0].camera[6] == 99
         await one.send_json_to({"type": "preview", "serial": 6, "patch": []})
-        await asyncio.sleep(0.1)
-        assert session.seats.with_edits_in_hand(session._snapshot.scene)["camera"]["focal_length"] == 70
+        let_go = await until(one, is_frame(serial=6))
+        assert let_go[0].camera[6] == 70 and let_go[0].revision == 2
     finally:
         await two.disconnect()
         await leave(one)
@@ -226,7 +228,7 @@ async def test_at_most_two_pictures_are_on_the_way():
     running = asyncio.create_task(line.outbox.run())
     for pane in range(5):
         line.outbox.show(pane, "frame", bytes(100))
-    line.outbox.post({"type": "host"})
+    line.outbox.post(HostState(state="ready"))
     await asyncio.sleep(0.05)
     running.cancel()
     assert len(line.sent) == MOST_ON_THE_WAY
@@ -259,7 +261,7 @@ async def test_the_host_makes_smaller_pictures_for_a_slow_line(people, project):
 
 def test_panes_are_checked_field_by_field():
     good = {"type": "pane", "pane": 0, "serial": 1, "width": 100, "height": 50}
-    assert read_pane(good).way == "proof"
+    assert read_message(json.dumps(good)).way == "proof"
     for change, words in (
         ({"way": "sideways"}, "way"),
         ({"loupe": [0.5, 0, 0.4, 1]}, "left and top"),
@@ -267,18 +269,17 @@ def test_panes_are_checked_field_by_field():
         ({"camera": {"focal_length": -1}}, "camera/focal_length"),
         ({"sense": 1}, "sense"),
     ):
-        with pytest.raises(ValueError, match=words):
-            read_pane(good | change)
+        with pytest.raises(Unreadable, match=words):
+            read_message(json.dumps(good | change))
 
 
 def test_seats_name_panes_and_find_them_again():
     seats = Seats()
     seat = seats.take("a view")
-    seat.panes[1] = read_pane({"pane": 1, "serial": 0, "width": 100, "height": 50})
+    seat.panes[1] = PaneState(pane=1, serial=0, width=100, height=50)
     assert seats.pane_of(seat.host_id(1)) == (seat, 1)
     assert seats.pane_of(seat.host_id(0)) is None and seats.pane_of("99.0") is None
     seats.leave("a view")
     assert len(seats) == 0
     with pytest.raises(LookupError, match="has left"):
         seats.of("a view")
-    assert json.dumps(seats.serials()) == "{}"

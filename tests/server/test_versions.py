@@ -4,10 +4,10 @@ import pytest
 
 from lantern.scene.document import SCHEMA_VERSION
 from lantern.scene.reading import read_scene
+from server.live.session import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.projects.errors import Refused
 from server.projects.models import Edit, Project
-from server.viewport.session import Snapshot
 from tests.kept import VERSIONS, kept
 
 pytestmark = [pytest.mark.django_db, pytest.mark.parametrize("version", VERSIONS)]

@@ -9,6 +9,7 @@ import os
 import signal
 from pathlib import Path
 
+import jsonpatch
 import pytest
 from asgiref.testing import ApplicationCommunicator
 from channels.db import database_sync_to_async
@@ -17,11 +18,7 @@ from PIL import Image
 
 from lantern.engine.swatches import HEIGHT, WIDTH
 from server.config.asgi import application
-from server.projects.models import Project
-from server.runtime.priority import BEHIND
-from server.viewport import frames, pipe
-from server.viewport.hosts import HostError, hosts
-from server.viewport.ladder import (
+from server.host.ladder import (
     LEAST_COARSE_SCALE,
     Speed,
     block_side,
@@ -30,7 +27,13 @@ from server.viewport.ladder import (
     middle_size,
     next_samples,
 )
-from server.viewport.session import sessions
+from server.live import database
+from server.live.hosts import HostError, hosts
+from server.live.session import sessions
+from server.projects.models import Project
+from server.protocol import frames, pipe
+from server.protocol.host import FROM_HOST, Picture
+from server.runtime.priority import BEHIND
 
 
 def test_frames_survive_packing():
@@ -46,8 +49,10 @@ def test_frames_survive_packing():
 
 
 def test_pipe_messages_survive_and_ends_are_noticed():
-    stream = io.BytesIO(pipe.pack({"op": "frame"}, b"\0\1") + pipe.pack({"op": "x"})[:6])
-    assert pipe.read(stream) == ({"op": "frame"}, b"\0\1")
+    picture = Picture(pane="1.0", kind="frame")
+    stream = io.BytesIO(pipe.pack(picture, b"\0\1") + pipe.pack(picture)[:6])
+    head, body = pipe.read(stream)
+    assert FROM_HOST.validate_json(head) == picture and body == b"\0\1"
     assert pipe.read(stream) is None
 
 
@@ -98,6 +103,15 @@ class Socket(ApplicationCommunicator):
     async def send_json_to(self, message):
         await self.send_input({"type": "websocket.receive", "text": json.dumps(message)})
 
+    def followed(self, message):
+        """The message; one that changes the document has the whole of it besides, as a window has it then."""
+        if message["type"] == "document":
+            self.scene = message["scene"]
+        elif message["type"] == "edited":
+            self.scene = jsonpatch.apply_patch(self.scene, message["patch"])
+            message["scene"] = self.scene
+        return message
+
     async def disconnect(self):
         await self.send_input({"type": "websocket.disconnect", "code": 1000})
         await self.wait(10)
@@ -129,7 +143,7 @@ async def until(socket, wanted, seconds=90):
             if event["type"] == "websocket.close":
                 return event
             if event.get("text"):
-                message = json.loads(event["text"])
+                message = socket.followed(json.loads(event["text"]))
             else:
                 message = frames.unpack_frame(event["bytes"])
                 await socket.send_json_to({"type": "shown"})
@@ -139,6 +153,11 @@ async def until(socket, wanted, seconds=90):
 
 def is_type(name):
     return lambda m: isinstance(m, dict) and m["type"] == name
+
+
+def is_document(message):
+    """Whether a message says what the document is now."""
+    return isinstance(message, dict) and "scene" in message
 
 
 def is_frame(**wanted):
@@ -152,8 +171,11 @@ async def look(socket, **changes):
 
 
 async def leave(socket):
-    """Disconnect and end the render host at once."""
+    """Disconnect and end the render host at once; what is still written is waited for."""
     await socket.disconnect()
+    await asyncio.sleep(0.05)
+    while database.is_busy():
+        await asyncio.sleep(0.01)
     for session in list(sessions._open.values()):
         await session.close()
     sessions._open.clear()
@@ -186,14 +208,14 @@ async def test_proof_edits_and_a_killed_host(people, project):
 
         edit = {
             "type": "edit",
-            "request": 5,
+            "request": "r-5",
             "label": "Exposure",
             "patch": [{"op": "replace", "path": "/look/exposure", "value": 3}],
         }
         await socket.send_json_to(edit)
-        document = await until(socket, is_type("document"))
+        document = await until(socket, is_document)
         assert reach(document) == 3 and document["can_undo"]
-        assert (await until(socket, is_type("committed")))["request"] == 5
+        assert (await until(socket, is_type("committed")))["request"] == "r-5"
 
         (session,) = sessions._open.values()
         os.kill(session._host.pid, signal.SIGKILL)
@@ -201,12 +223,12 @@ async def test_proof_edits_and_a_killed_host(people, project):
         again = await until(socket, is_frame(revision=2))
         assert again[0].revision == 2, "the host came back with the newest document"
 
-        await socket.send_json_to({"type": "undo", "request": 6})
-        assert reach(await until(socket, is_type("document"))) == 0
-        await socket.send_json_to({"type": "pick", "pane": 0, "x": 0.5, "y": 0.5})
+        await socket.send_json_to({"type": "undo", "request": "r-6"})
+        assert reach(await until(socket, is_document)) == 0
+        await socket.send_json_to({"type": "pick", "pane": 0, "x": 0.5, "y": 0.5, "request": "r-7"})
         found = (await until(socket, is_type("picked")))["found"]
         assert found["part"] == "square" and found["normal"] == pytest.approx([0, 0, 1], abs=1e-6)
-        await socket.send_json_to({"type": "fit", "pane": 0})
+        await socket.send_json_to({"type": "fit", "pane": 0, "request": "r-8"})
         assert (await until(socket, is_type("fitted")))["camera"]["target"] == [2, 3, 3]
     finally:
         await leave(socket)
@@ -217,13 +239,13 @@ async def test_bad_messages_are_refused_with_a_reason(people, project):
     socket = await joined(people, project)
     try:
         for message, words in (
-            ({"type": "explode", "request": 1}, "no message called"),
+            ({"type": "explode", "request": "1"}, "does not match any of the expected tags"),
             (
-                {"type": "edit", "request": 2, "patch": [{"op": "replace", "path": "/look/exposure", "value": 99}]},
+                {"type": "edit", "request": "2", "patch": [{"op": "replace", "path": "/look/exposure", "value": 99}]},
                 "look/exposure",
             ),
-            ({"type": "preview"}, "cannot be read"),
-            ({"type": "undo", "request": 3}, "nothing to undo"),
+            ({"type": "preview"}, "preview/patch: Field required"),
+            ({"type": "undo", "request": "3"}, "nothing to undo"),
         ):
             await socket.send_json_to(message)
             refused = await until(socket, is_type("refused"))
@@ -253,7 +275,7 @@ async def test_swatches_come_once_and_again_when_their_material_changes(people, 
         picture = Image.open(io.BytesIO(base64.b64decode(first[key].removeprefix("data:image/jpeg;base64,"))))
         assert picture.size == (WIDTH, HEIGHT)
         patch = [{"op": "replace", "path": f"/materials/{key}/base_color", "value": [0.9, 0.0, 0.0]}]
-        await socket.send_json_to({"type": "edit", "request": 1, "label": "Colour", "patch": patch})
+        await socket.send_json_to({"type": "edit", "request": "1", "label": "Colour", "patch": patch})
         changed = await until(socket, is_type("swatch"))
         assert changed["material"] == key and changed["picture"] != first[key]
 

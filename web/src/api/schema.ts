@@ -2140,6 +2140,517 @@ export interface components {
              */
             created: string;
         };
+        /** Bounds */
+        Bounds: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "bounds";
+            /** Pane */
+            pane: number;
+            /** Parts */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
+        /** ClosePane */
+        ClosePane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "close_pane";
+            /** Pane */
+            pane: number;
+        };
+        /** Edit */
+        Edit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "edit";
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Request */
+            request: string;
+            /**
+             * Base
+             * @default null
+             */
+            base: number | null;
+        };
+        /** Fit */
+        Fit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "fit";
+            /** Pane */
+            pane: number;
+            /**
+             * Parts
+             * @default null
+             */
+            parts: string[] | null;
+            /**
+             * Direction
+             * @default null
+             */
+            direction: ("front" | "side" | "top") | null;
+            /** Request */
+            request: string;
+        };
+        /** PaneMessage */
+        PaneMessage: {
+            /** Pane */
+            pane: number;
+            /** Serial */
+            serial: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Scale
+             * @default fit
+             * @enum {string}
+             */
+            scale: "fit" | "1" | "1/2" | "1/4";
+            /** @default proof */
+            way: components["schemas"]["Way"];
+            /**
+             * Wire
+             * @default false
+             */
+            wire: boolean;
+            /**
+             * Focus Plane
+             * @default false
+             */
+            focus_plane: boolean;
+            /** @default null */
+            camera: components["schemas"]["Camera"] | null;
+            /**
+             * Loupe
+             * @default null
+             */
+            loupe: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Selected
+             * @default []
+             */
+            selected: string[];
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pane";
+        };
+        /** Pick */
+        Pick: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pick";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Request */
+            request: string;
+        };
+        /** Preview */
+        Preview: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "preview";
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            /** Serial */
+            serial: number;
+        };
+        /** RedoMessage */
+        RedoMessage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "redo";
+            /** Request */
+            request: string;
+        };
+        /** Run */
+        Run: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "run";
+            /** Running */
+            running: boolean;
+        };
+        /** Shown */
+        Shown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "shown";
+        };
+        /** UndoMessage */
+        UndoMessage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "undo";
+            /** Request */
+            request: string;
+        };
+        /** Values */
+        Values: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "values";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * Way
+         * @description A way of looking at the scene.
+         * @enum {string}
+         */
+        Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"];
+        /** BoundsFound */
+        BoundsFound: {
+            /**
+             * Type
+             * @default bounds
+             * @constant
+             */
+            type: "bounds";
+            /** Asked */
+            asked: string;
+            /** Box */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+        };
+        /** Committed */
+        Committed: {
+            /**
+             * Type
+             * @default committed
+             * @constant
+             */
+            type: "committed";
+            /** Request */
+            request: string;
+            /** Revision */
+            revision: number;
+        };
+        /** DocumentMessage */
+        DocumentMessage: {
+            /**
+             * Type
+             * @default document
+             * @constant
+             */
+            type: "document";
+            /** Revision */
+            revision: number;
+            /** Scene */
+            scene: Record<string, never>;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+        };
+        /**
+         * Edited
+         * @description The document has changed from the revision before this one by a patch.
+         */
+        Edited: {
+            /**
+             * Type
+             * @default edited
+             * @constant
+             */
+            type: "edited";
+            /** Revision */
+            revision: number;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
+        };
+        /** ErrorMessage */
+        ErrorMessage: {
+            /**
+             * Type
+             * @default error
+             * @constant
+             */
+            type: "error";
+            /** Message */
+            message: string;
+        };
+        /** Fitted */
+        Fitted: {
+            /**
+             * Type
+             * @default fitted
+             * @constant
+             */
+            type: "fitted";
+            /** Asked */
+            asked: string;
+            camera: components["schemas"]["Camera"] | null;
+        };
+        /**
+         * Found
+         * @description What lies under a point of the picture; `part` is null for the ground.
+         */
+        Found: {
+            /** Part */
+            part: string | null;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Depth */
+            depth: number;
+        };
+        /** HostState */
+        HostState: {
+            /**
+             * Type
+             * @default host
+             * @constant
+             */
+            type: "host";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "starting" | "waiting" | "ready" | "resting" | "restarting" | "failed";
+        };
+        /**
+         * Opened
+         * @description What the document holds; `compiled` counts what the compiler did.
+         */
+        Opened: {
+            /**
+             * Type
+             * @default opened
+             * @constant
+             */
+            type: "opened";
+            /** Parts */
+            parts: number;
+            /** Triangles */
+            triangles: number;
+            /** Unique Triangles */
+            unique_triangles: number;
+            /** Moves */
+            moves: boolean;
+            /** Compiled */
+            compiled: {
+                [key: string]: number;
+            };
+        };
+        /** Picked */
+        Picked: {
+            /**
+             * Type
+             * @default picked
+             * @constant
+             */
+            type: "picked";
+            /** Asked */
+            asked: string;
+            found: components["schemas"]["Found"] | null;
+        };
+        /** Problems */
+        Problems: {
+            /**
+             * Type
+             * @default problems
+             * @constant
+             */
+            type: "problems";
+            /** Problems */
+            problems: string[];
+        };
+        /** RefusedMessage */
+        RefusedMessage: {
+            /**
+             * Type
+             * @default refused
+             * @constant
+             */
+            type: "refused";
+            /** Message */
+            message: string;
+            /**
+             * Request
+             * @default null
+             */
+            request: string | null;
+        };
+        /** Running */
+        Running: {
+            /**
+             * Type
+             * @default running
+             * @constant
+             */
+            type: "running";
+            /** Running */
+            running: boolean;
+        };
+        /** Scale */
+        Scale: {
+            /**
+             * Type
+             * @default scale
+             * @constant
+             */
+            type: "scale";
+            /** Pane */
+            pane: number;
+            /** Ticks */
+            ticks: [
+                number,
+                string
+            ][];
+        };
+        /**
+         * Status
+         * @description How far the proof of a pane is.
+         */
+        Status: {
+            /**
+             * Type
+             * @default status
+             * @constant
+             */
+            type: "status";
+            /** Pane */
+            pane: number;
+            /** Samples */
+            samples: number;
+            /** Wanted */
+            wanted: number;
+            /** Settled */
+            settled: boolean;
+            /** Running */
+            running: boolean;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Noise */
+            noise: number | null;
+            /** Seconds */
+            seconds: number;
+            /** Seconds Left */
+            seconds_left: number;
+            /** Rays Per Second */
+            rays_per_second: number;
+            /** Dropped Samples */
+            dropped_samples: number;
+            /** Limited Samples */
+            limited_samples: number;
+            /** Memory Mib */
+            memory_mib: number;
+        };
+        /** Swatch */
+        Swatch: {
+            /**
+             * Type
+             * @default swatch
+             * @constant
+             */
+            type: "swatch";
+            /** Material */
+            material: string;
+            /** Picture */
+            picture: string;
+        };
+        /** ValuesFound */
+        ValuesFound: {
+            /**
+             * Type
+             * @default values
+             * @constant
+             */
+            type: "values";
+            /** Asked */
+            asked: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            } | null;
+        };
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"];
     };
     responses: never;
     parameters: never;

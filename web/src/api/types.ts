@@ -16,6 +16,14 @@ export type ProfileEntry = Schemas["ProfileEntry"];
 export type PrintEntry = Schemas["PrintEntry"];
 export type Session = Schemas["Session"];
 export type Color = [number, number, number];
+export type Status = Omit<Schemas["Status"], "type" | "pane">;
+export type Opened = Schemas["Opened"];
+export type HostState = Schemas["HostState"]["state"];
+/** The socket's messages; a document in them is one that the server has read. */
+export type ServerMessage =
+  | Exclude<Schemas["ToBrowser"], { type: "document" | "edited" }>
+  | (Omit<Schemas["DocumentMessage"], "scene"> & { scene: Scene })
+  | (Omit<Schemas["Edited"], "patch"> & { patch: Operation[] });
 
 /** One operation of a JSON Patch (RFC 6902), as far as edits use it. */
 export interface Operation {

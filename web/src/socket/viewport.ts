@@ -2,46 +2,9 @@
  * The one connection to the server's viewport: sends edits, panes and questions, hands on messages and pictures,
  * reconnects with back-off, and sends again what was not acknowledged.
  */
-import type { Operation, Scene } from "../api/types";
+import type { Operation, ServerMessage } from "../api/types";
 import { type Frame, readFrame } from "./frame";
 import type { PaneMessage } from "./panes";
-
-export interface Status {
-  samples: number;
-  wanted: number;
-  settled: boolean;
-  running: boolean;
-  width: number;
-  height: number;
-  noise: number | null;
-  seconds: number;
-  seconds_left: number;
-  rays_per_second: number;
-  dropped_samples: number;
-  limited_samples: number;
-  memory_mib: number;
-}
-
-export interface Opened {
-  parts: number;
-  triangles: number;
-  unique_triangles: number;
-  /** Whether anything is elsewhere at another moment. */
-  moves: boolean;
-}
-
-export type ServerMessage =
-  | { type: "document"; revision: number; scene: Scene; can_undo: boolean; can_redo: boolean }
-  | { type: "committed"; request: string; revision: number }
-  | { type: "refused"; request: string | null; message: string }
-  | { type: "host"; state: "starting" | "ready" | "restarting" | "failed" }
-  | { type: "running"; running: boolean }
-  | ({ type: "opened" } & Opened)
-  | { type: "problems"; problems: string[] }
-  | { type: "swatch"; material: string; picture: string }
-  | { type: "error"; message: string }
-  | { type: "scale"; pane: number; ticks: [number, string][] }
-  | ({ type: "status"; pane: number } & Status);
 
 export type Connection = "connecting" | "open" | "lost" | "unknown-project";
 
@@ -208,6 +171,11 @@ export class ViewportSocket {
         resolve(null);
       }
     });
+  }
+
+  /** Break the line and take it up again: the server then tells everything anew. */
+  reconnect(): void {
+    this.socket?.close();
   }
 
   close(): void {

@@ -1,8 +1,7 @@
 /** The panes of a window: the shot, and a free one beside it. Pure functions on their state. */
-import type { Camera } from "../api/types";
+import type { Camera, Status } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { Loupe, PaneMessage, Scale, Way } from "../socket/panes";
-import type { Status } from "../socket/viewport";
 
 export type PaneNumber = 0 | 1;
 export const SHOT: PaneNumber = 0;

@@ -13,6 +13,36 @@ describe("patched", () => {
     expect(after.look.exposure).toBe(2);
     expect(scene.look.exposure).toBe(0);
   });
+
+  it("shares what it does not touch", () => {
+    const scene = { look: { exposure: 0 }, parts: { a: { matrix: [1, 2] }, b: {} } } as unknown as Scene;
+    const after = patched(scene, [replace("/parts/a/matrix/1", 5)]);
+    expect(after.parts.a?.matrix).toEqual([1, 5]);
+    expect(after.parts.b).toBe(scene.parts.b);
+    expect(after.look).toBe(scene.look);
+  });
+
+  it("adds to and takes from objects and lists, escaped keys too", () => {
+    const scene = { lights: { "a/b": { unlit_parts: ["x"] } } } as unknown as Scene;
+    const after = patched(scene, [
+      { op: "add", path: "/lights/a~1b/unlit_parts/-", value: "z" },
+      { op: "add", path: "/lights/a~1b/unlit_parts/1", value: "y" },
+      { op: "remove", path: "/lights/a~1b/unlit_parts/0" },
+      { op: "add", path: "/lights/c", value: {} },
+    ]);
+    expect(after.lights).toEqual({ "a/b": { unlit_parts: ["y", "z"] }, c: {} });
+  });
+
+  it.each([
+    ["replace", "/lights/gone/on"],
+    ["remove", "/lights/gone"],
+    ["replace", "/list/3"],
+    ["add", "/list/9"],
+    ["replace", "/look/exposure/deeper"],
+  ] as const)("refuses to %s what is not there: %s", (op, path) => {
+    const scene = { lights: {}, list: [1], look: { exposure: 1 } } as unknown as Scene;
+    expect(() => patched(scene, [{ op, path, value: 1 }])).toThrow("not there");
+  });
 });
 
 describe("cameraPatch", () => {

@@ -1,5 +1,4 @@
-/** Small helpers for JSON Patches on the scene document. */
-import { applyPatch } from "fast-json-patch";
+/** JSON Patch (RFC 6902: add, replace, remove) on the scene document: what is not touched stays the very same object. */
 import type { Camera, Operation, Scene } from "../api/types";
 
 /** One step of a JSON Pointer, escaped (RFC 6901, section 3). */
@@ -9,9 +8,46 @@ export const pointer = (...steps: string[]) => steps.map((step) => `/${pointerSt
 
 export const replace = (path: string, value: unknown): Operation => ({ op: "replace", path, value });
 
-/** The document with a patch applied; the document itself stays as it is. */
+const stepsOf = (path: string) =>
+  path
+    .split("/")
+    .slice(1)
+    .map((step) => step.replaceAll("~1", "/").replaceAll("~0", "~"));
+
+function changedList(list: unknown[], { op, path, value }: Operation, step: string): unknown[] {
+  const room = op === "add" ? 1 : 0;
+  const index = step === "-" && op === "add" ? list.length : Number(step);
+  if (!(Number.isInteger(index) && index >= 0 && index < list.length + room))
+    throw new Error(`${path} is not there`);
+  return list.toSpliced(index, op === "add" ? 0 : 1, ...(op === "remove" ? [] : [value]));
+}
+
+/** The container with the operation done below it, along `steps`. */
+function changed(container: unknown, operation: Operation, steps: string[]): unknown {
+  const [step, ...rest] = steps as [string, ...string[]];
+  if (Array.isArray(container)) {
+    if (rest.length === 0) return changedList(container, operation, step);
+    if (!(Number(step) in container)) throw new Error(`${operation.path} is not there`);
+    return container.with(Number(step), changed(container[Number(step)], operation, rest));
+  }
+  if (typeof container !== "object" || container === null) throw new Error(`${operation.path} is not there`);
+  const entries = container as Record<string, unknown>;
+  if (rest.length > 0) {
+    if (!(step in entries)) throw new Error(`${operation.path} is not there`);
+    return { ...entries, [step]: changed(entries[step], operation, rest) };
+  }
+  if (operation.op !== "add" && !(step in entries)) throw new Error(`${operation.path} is not there`);
+  if (operation.op !== "remove") return { ...entries, [step]: operation.value };
+  const { [step]: _, ...others } = entries;
+  return others;
+}
+
+/** The document with a patch applied; the document itself stays as it is. Throws when an operation does not fit. */
 export function patched(scene: Scene, patch: Operation[]): Scene {
-  return applyPatch(scene, patch as never, true, false).newDocument;
+  return patch.reduce<unknown>(
+    (now, operation) => changed(now, operation, stepsOf(operation.path)),
+    scene,
+  ) as Scene;
 }
 
 /** A patch of the camera's fields that differ: what somebody else changed meanwhile is left alone. */

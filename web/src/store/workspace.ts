@@ -3,10 +3,10 @@
  * hand; `committed` is what the server has, with the edits that are on their way there.
  */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Camera, Operation, Scene } from "../api/types";
+import type { Camera, HostState, Opened, Operation, Scene, ServerMessage } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { Found, PixelValues } from "../socket/panes";
-import { type Connection, type Opened, type ServerMessage, ViewportSocket } from "../socket/viewport";
+import { type Connection, ViewportSocket } from "../socket/viewport";
 import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
 import { cameraPatch, patched } from "./patch";
 
@@ -26,7 +26,7 @@ export interface WorkspaceState {
   canRedo: boolean;
   saved: boolean;
   connection: Connection;
-  host: "starting" | "ready" | "restarting" | "failed";
+  host: HostState;
   opened: Opened | null;
   /** Pictures of the materials, as addresses of images; one may be missing while it is made. */
   swatches: Record<string, string>;
@@ -161,10 +161,16 @@ export function openWorkspace(opening: Opening): Workspace {
 
   const onMessage = (message: ServerMessage) => {
     switch (message.type) {
-      case "document": {
+      case "document":
+      case "edited": {
+        try {
+          confirmed = message.type === "document" ? message.scene : patched(confirmed, message.patch);
+        } catch {
+          socket.reconnect(); // this window has missed something
+          break;
+        }
         // Edits on their way were made after this document: quick ones must not jump back.
-        const scene = socket.waiting().reduce(patchedIfFits, message.scene);
-        confirmed = message.scene;
+        const scene = socket.waiting().reduce(patchedIfFits, confirmed);
         const gone = get().selection.some((key) => !(key in scene.parts));
         set((s) => ({
           committed: scene,

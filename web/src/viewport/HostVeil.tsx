@@ -2,6 +2,7 @@
 import Box from "@mui/material/Box";
 import LinearProgress from "@mui/material/LinearProgress";
 import Typography from "@mui/material/Typography";
+import type { HostState } from "../api/types";
 import { useSlice } from "../store/context";
 
 const WORDS = {
@@ -10,6 +11,11 @@ const WORDS = {
     "The render host stopped and is coming back",
     "Nothing is lost: every edit is kept in the project.",
   ],
+  waiting: [
+    "Waiting for a place",
+    "This machine renders as many projects as it can; the first that rests makes room for this one.",
+  ],
+  resting: ["Resting", "Nobody looked for a while; the proof comes back now."],
   failed: [
     "The render host keeps stopping",
     "Undo the last edit or open another project; the server's log says more.",
@@ -29,7 +35,7 @@ export function HostVeil() {
     ? WORDS.unknown
     : lost
       ? WORDS.lost
-      : WORDS[host as "starting" | "restarting" | "failed"];
+      : WORDS[host as Exclude<HostState, "ready">];
   const ended = unknown || (!lost && host === "failed");
   return (
     <Box

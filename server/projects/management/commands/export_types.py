@@ -1,7 +1,7 @@
 """`manage.py export_types FOLDER`: what the front end's types and controls are generated from.
 
-Writes `openapi.json` and `fields.gen.ts`: label, unit and ranges of every field of the scene document, a new light of
-every kind, and the ways of looking.
+Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
+every field of the scene document, a new light of every kind, and the ways of looking.
 """
 
 import json
@@ -14,6 +14,7 @@ from lantern.compile.view import LABELS
 from lantern.scene import document
 from lantern.scene.fields import describe
 from lantern.scene.lights import LIGHT_KINDS
+from server.protocol.schema import message_schemas
 
 MODELS = (
     document.Material,
@@ -65,5 +66,8 @@ class Command(BaseCommand):
 
         folder: Path = options["folder"]
         folder.mkdir(parents=True, exist_ok=True)
-        (folder / "openapi.json").write_text(json.dumps(api.get_openapi_schema(path_prefix="/api/"), indent=2) + "\n")
+        schema = api.get_openapi_schema(path_prefix="/api/")
+        for name, message in message_schemas().items():
+            schema["components"]["schemas"].setdefault(name, message)
+        (folder / "openapi.json").write_text(json.dumps(schema, indent=2) + "\n")
         (folder / "fields.gen.ts").write_text(fields_module())

@@ -13,7 +13,7 @@ from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
 from lantern.picture.display import to_display
 from lantern.scene.document import Camera
-from server.viewport.messages import PaneState
+from server.protocol.panes import PaneState
 
 OUTLINE = (222, 150, 208)
 FOCUS = (92, 214, 190, 150)

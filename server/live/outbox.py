@@ -5,11 +5,11 @@ old ones, and the time they take says how many bytes a picture may have.
 """
 
 import asyncio
-import json
 import time
 from collections import deque
 from collections.abc import Awaitable, Callable
-from typing import Any
+
+from server.protocol.browser import DocumentMessage, ToBrowser
 
 MOST_ON_THE_WAY = 2
 PICTURE_SECONDS = 0.25
@@ -28,7 +28,7 @@ class Outbox:
 
     def __init__(self, send_text: SendText, send_bytes: SendBytes, on_budget: Callable[[int], None]) -> None:
         self._send_text, self._send_bytes, self._on_budget = send_text, send_bytes, on_budget
-        self._messages: deque[dict[str, Any]] = deque()
+        self._messages: deque[ToBrowser] = deque()
         self._pictures: dict[tuple[int, str], bytes] = {}
         self._on_the_way: deque[tuple[int, float]] = deque()  # bytes, when sent
         self._wake = asyncio.Event()
@@ -38,7 +38,7 @@ class Outbox:
         self.replaced = 0
         """Pictures that a newer one took the place of."""
 
-    def post(self, message: dict[str, Any]) -> None:
+    def post(self, message: ToBrowser) -> None:
         """Queue a message."""
         self._messages.append(message)
         self._wake.set()
@@ -83,8 +83,15 @@ class Outbox:
             await self._wake.wait()
             self._wake.clear()
             while self._messages:
-                await self._send_text(json.dumps(self._messages.popleft(), separators=(",", ":")))
+                await self._send_text(await _as_text(self._messages.popleft()))
             while self._pictures and self._has_room():
                 picture = self._pictures.pop(next(iter(self._pictures)))
                 self._on_the_way.append((len(picture), time.monotonic()))
                 await self._send_bytes(picture)
+
+
+async def _as_text(message: ToBrowser) -> str:
+    if isinstance(message, DocumentMessage):
+        # A large one takes long enough to hold up other projects' edits.
+        return await asyncio.to_thread(message.model_dump_json)
+    return message.model_dump_json()

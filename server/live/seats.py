@@ -1,16 +1,18 @@
 """The views of a session: who looks, what each wants to see, and which edit each has in hand."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Protocol
 
-from lantern.scene.reading import Patch, SceneError, patched
-from server.viewport.messages import PaneState
+from server.protocol.browser import ToBrowser
+from server.protocol.host import InHand, PaneOfSeat, pane_name
+from server.protocol.panes import PaneState
 
 
 class View(Protocol):
     """What a session needs of a connected browser."""
 
-    def post(self, message: dict[str, Any]) -> None: ...
+    def post(self, message: ToBrowser) -> None: ...
 
     def show(self, pane: int, kind: str, picture: bytes) -> None: ...
 
@@ -22,7 +24,7 @@ class Seat:
     number: int
     view: View
     panes: dict[int, PaneState] = field(default_factory=dict)
-    in_hand: Patch | None = None
+    in_hand: InHand | None = None
     """An edit that is shown but not committed."""
     serial: int = 0
     budget: int | None = None
@@ -30,7 +32,16 @@ class Seat:
 
     def host_id(self, pane: int) -> str:
         """Name of a pane towards the render host."""
-        return f"{self.number}.{pane}"
+        return pane_name(self.number, pane)
+
+    def pane_message(self, state: PaneState) -> PaneOfSeat:
+        """What the render host is to know of a pane."""
+        return PaneOfSeat(seat=self.number, state=state, budget=self.budget)
+
+    @property
+    def is_looking(self) -> bool:
+        """Whether somebody sees a pane of it."""
+        return any(pane.visible for pane in self.panes.values())
 
 
 class Seats:
@@ -40,8 +51,8 @@ class Seats:
         self._seats: dict[int, Seat] = {}
         self._next = 1
 
-    def __iter__(self):
-        return iter(self._seats.values())
+    def __iter__(self) -> Iterator[Seat]:
+        return iter(list(self._seats.values()))
 
     def __len__(self) -> int:
         return len(self._seats)
@@ -59,6 +70,10 @@ class Seats:
                 return seat
         raise LookupError("this view has left the session")
 
+    def numbered(self, number: int) -> Seat | None:
+        """A seat by its number; None when it has been left."""
+        return self._seats.get(number)
+
     def leave(self, view: View) -> Seat:
         """Give a seat back."""
         return self._seats.pop(self.of(view).number)
@@ -69,22 +84,7 @@ class Seats:
         seat = self._seats.get(int(number))
         return (seat, int(pane)) if seat is not None and int(pane) in seat.panes else None
 
-    def serials(self) -> dict[str, int]:
-        """The newest serial of each view, by the number of its seat."""
-        return {str(seat.number): seat.serial for seat in self}
-
-    def with_edits_in_hand(self, scene: dict[str, Any], new: Seat | None = None) -> dict[str, Any]:
-        """The document with every edit in hand applied; one that does not fit any more is let go.
-
-        Raises SceneError when it is that of the seat `new`, who should hear of it.
-        """
-        for seat in self:
-            if seat.in_hand is None:
-                continue
-            try:
-                scene = patched(scene, seat.in_hand)
-            except SceneError:
-                seat.in_hand = None
-                if seat is new:
-                    raise
-        return scene
+    @property
+    def anybody_looks(self) -> bool:
+        """Whether some view sees a picture."""
+        return any(seat.is_looking for seat in self._seats.values())

@@ -4,18 +4,22 @@ A host that dies is replaced in a fraction of a second, and a project opens with
 """
 
 import asyncio
+import logging
 import os
 import signal
 import socket
 import subprocess
 import sys
-from typing import Any
 
-from server.viewport import pipe
+from pydantic import ValidationError
+
+from server.protocol import pipe
+from server.protocol.host import FROM_HOST, Born, FromHost, ToHost
 
 KEPT_MEMORY = {"MALLOC_MMAP_THRESHOLD_": str(32 << 20), "MALLOC_TRIM_THRESHOLD_": str(256 << 20)}
 """Has the C library keep what pictures of a megapixel are made in: by default each of their arrays is given back to the
 kernel, and getting its pages anew takes longer than what is computed in them."""
+log = logging.getLogger(__name__)
 READ_AHEAD = 1 << 20
 MOST_TEMPLATES = 2
 """Templates tried for one host: the one at hand may have died unseen."""
@@ -34,16 +38,24 @@ class RenderHost:
         # A number of its own: the host may end, and its process number be given to another, at any moment.
         self._descriptor = os.pidfd_open(pid)
 
-    def send(self, head: dict[str, Any]) -> None:
+    def send(self, message: ToHost) -> None:
         """Send a message; one to a host that has died is lost."""
-        if not self._writer.is_closing():
-            self._writer.write(pipe.pack(head))
+        self.send_packed(pipe.pack(message))
 
-    async def receive(self) -> pipe.Message | None:
-        """The next message, None when the host has died."""
+    def send_packed(self, packed: bytes) -> None:
+        """Send a message that was packed before: a large one, outside the event loop."""
+        if not self._writer.is_closing():
+            self._writer.write(packed)
+
+    async def receive(self) -> tuple[FromHost, bytes] | None:
+        """The next message and its body, None when the host has died or says what is not understood."""
         try:
-            return await pipe.read_async(self._reader)
+            packed = await pipe.read_async(self._reader)
+            return (FROM_HOST.validate_json(packed[0]), packed[1]) if packed else None
         except ConnectionError:
+            return None
+        except ValidationError:
+            log.exception("render host %s says what is not understood", self.pid)
             return None
 
     def end(self) -> None:
@@ -74,7 +86,7 @@ class Hosts:
         self._control, theirs = socket.socketpair()
         with theirs:
             self._template = subprocess.Popen(
-                [sys.executable, "-m", "server.viewport.template", str(theirs.fileno())],
+                [sys.executable, "-m", "server.host.template", str(theirs.fileno())],
                 pass_fds=[theirs.fileno()],
                 env=os.environ | KEPT_MEMORY,
             )
@@ -102,8 +114,9 @@ class Hosts:
         born = None
         try:
             # While the template loads this waits; if it dies, the socket that was on its way to it is closed.
-            born = await pipe.read_async(reader)
-            return RenderHost(reader, writer, born[0]["pid"]) if born else None
+            packed = await pipe.read_async(reader)
+            born = FROM_HOST.validate_json(packed[0]) if packed else None
+            return RenderHost(reader, writer, born.pid) if isinstance(born, Born) else None
         except (ConnectionError, ProcessLookupError):
             return None
         finally:

@@ -15,11 +15,14 @@ from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
 from lantern.scene.document import Look
-from server.viewport import frames
-from server.viewport.ladder import Speed, block_side, fitted_size
+from server.host.ladder import Speed, block_side, fitted_size
+from server.protocol import frames
+from server.protocol.browser import Scale
+from server.protocol.host import PaneSaid, Picture
+from server.protocol.parts import Message
 
 Region = tuple[int, int, int, int]
-Send = Callable[[dict[str, Any], bytes], None]
+Send = Callable[[Message, bytes], None]
 SHARPEN_AFTER_SECONDS = 0.2
 """How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
 PNG_PATIENCE = 8
@@ -132,7 +135,7 @@ class ShownPicture:
         if side > 1:
             radiance = self._block_means(side)
         if frame.view.way is Way.LUMINANCE:
-            self._tell_scale(luminance_scale(radiance))
+            self._tell_scale(luminance_scale(radiance), frame.pane)
         if region is not None:
             x, y, width, height = region
             radiance = radiance[y : y + height, x : x + width]
@@ -142,7 +145,7 @@ class ShownPicture:
         if quick:
             self.speed.learn(rgb.shape[0] * rgb.shape[1], time.perf_counter() - start)
         info = frame.info(codec, self.flags, self.samples, size, region)
-        self._send({"op": "frame", "pane": self._name}, frames.pack_frame(info, data))
+        self._send(Picture(pane=self._name, kind="frame"), frames.pack_frame(info, data))
 
     def _encoded(self, rgb: np.ndarray, *, lossless: bool) -> tuple[int, bytes, tuple[int, int]]:
         """(codec, data, pixels across and down) of a picture, within the budget of the line."""
@@ -164,10 +167,11 @@ class ShownPicture:
         picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         return display_rgb(picture, look.exposure, look.view) if way.shows_light else display_rgb(picture, 0.0, "plain")
 
-    def _tell_scale(self, scale: LuminanceScale) -> None:
+    def _tell_scale(self, scale: LuminanceScale, pane: int) -> None:
         if scale != self._scale:
             self._scale = scale
-            self._send({"op": "scale", "pane": self._name, "ticks": scale.ticks()}, b"")
+            said = PaneSaid(pane=self._name, message=Scale(pane=pane, ticks=scale.ticks()))
+            self._send(said, b"")
 
     def values_at(self, x: float, y: float, frame: Frame) -> dict[str, Any] | None:
         """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""

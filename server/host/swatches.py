@@ -11,7 +11,8 @@ from lantern.assets.textures import Texture
 from lantern.engine.swatches import SwatchMaker
 from lantern.picture.encode import encode_jpeg
 from lantern.scene.document import Material, Scene
-from server.viewport.shown import Send
+from server.host.shown import Send
+from server.protocol.host import SwatchMade
 
 
 def _digest(origin: str, material: Material) -> str:
@@ -71,7 +72,7 @@ class Swatches:
             return
         if picture is not None:
             self._made[key], self._making = digest, None
-            self._send({"op": "swatch", "material": key, "digest": digest}, encode_jpeg(picture))
+            self._send(SwatchMade(material=key, digest=digest), encode_jpeg(picture))
 
     def cancel(self) -> None:
         """Make `step` give way, until `ready`; safe from any thread."""

@@ -1,37 +1,36 @@
-"""Messages between the server and a render host: a JSON head and a binary body, both with their lengths first."""
+"""Messages between the web side and a render host on a stream: JSON and a binary body, their lengths before them."""
 
 import asyncio
-import json
 import struct
-from typing import Any, BinaryIO
+from typing import BinaryIO
+
+from server.protocol.parts import Message
 
 LENGTHS = struct.Struct("<II")
-Message = tuple[dict[str, Any], bytes]
+Packed = tuple[bytes, bytes]
+"""JSON of a message, and its body."""
 
 
-def pack(head: dict[str, Any], body: bytes = b"") -> bytes:
+def pack(message: Message, body: bytes = b"") -> bytes:
     """One message as bytes."""
-    text = json.dumps(head, separators=(",", ":")).encode()
+    text = message.model_dump_json().encode()
     return LENGTHS.pack(len(text), len(body)) + text + body
 
 
-def read(stream: BinaryIO) -> Message | None:
+def read(stream: BinaryIO) -> Packed | None:
     """The next message of a blocking stream, None at its end."""
     lengths = stream.read(LENGTHS.size)
     if len(lengths) < LENGTHS.size:
         return None
     head_length, body_length = LENGTHS.unpack(lengths)
     head, body = stream.read(head_length), stream.read(body_length)
-    if len(head) < head_length or len(body) < body_length:
-        return None
-    return json.loads(head), body
+    return None if len(head) < head_length or len(body) < body_length else (head, body)
 
 
-async def read_async(stream: asyncio.StreamReader) -> Message | None:
+async def read_async(stream: asyncio.StreamReader) -> Packed | None:
     """The next message of an asynchronous stream, None at its end."""
     try:
         head_length, body_length = LENGTHS.unpack(await stream.readexactly(LENGTHS.size))
-        head = await stream.readexactly(head_length)
-        return json.loads(head), await stream.readexactly(body_length)
+        return await stream.readexactly(head_length), await stream.readexactly(body_length)
     except asyncio.IncompleteReadError:
         return None

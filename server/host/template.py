@@ -1,4 +1,4 @@
-"""`python -m server.viewport.template FD`: loads libraries and kernels once; every render host is a fork of it.
+"""`python -m server.host.template FD`: loads libraries and kernels once; every render host is a fork of it.
 
 In: over the socket with the descriptor FD, one byte a host with the host's end of another socket attached. Out: over
 that one, what `host` says. Called by `hosts`. A host is there within a few hundredths of a second, where loading takes
@@ -17,7 +17,7 @@ from lantern.compile.view import Way
 from lantern.picture.display import prepare_display
 from lantern.rays.embree import building_alone
 from lantern.warm_up import load_kernels
-from server.viewport.host import serve
+from server.host.loop import serve
 
 NAME = "lantern-host"
 

@@ -3,27 +3,25 @@
 A pane's state is sent whole each time, so that a lost message does no harm and a new render host gets it as it is.
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, model_validator
 
 from lantern.compile.view import Way
 from lantern.scene.document import Camera
-from server.projects.errors import Refused
+from server.protocol.parts import Message, Number, PartKey, Share
 
 MOST_PANES = 4
 LARGEST_SIDE = 4096
-MOST_SELECTED = 10_000
-Share = Annotated[float, Field(ge=0, le=1)]
+MOST_SELECTED = 200_000
+PaneNumber = Annotated[int, Field(ge=0, lt=MOST_PANES, strict=True)]
 
 
-class PaneState(BaseModel):
+class PaneState(Message):
     """One pane of a browser window."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    pane: int = Field(ge=0, lt=MOST_PANES)
-    serial: int = Field(ge=0)
+    pane: PaneNumber
+    serial: Number
     width: int = Field(ge=16, le=LARGEST_SIDE)
     """Pixels that the picture may fill."""
     height: int = Field(ge=16, le=LARGEST_SIDE)
@@ -38,20 +36,13 @@ class PaneState(BaseModel):
     """A camera of the pane's own; the shot's when there is none."""
     loupe: tuple[Share, Share, Share, Share] | None = None
     """Left, top, right, bottom of the region that gets all computing, as shares of the picture."""
-    selected: tuple[str, ...] = Field((), max_length=MOST_SELECTED)
+    selected: tuple[PartKey, ...] = Field((), max_length=MOST_SELECTED)
     """Parts that get an outline."""
     visible: bool = True
     """A pane that nobody sees costs nothing."""
 
-
-def read_pane(message: dict[str, Any]) -> PaneState:
-    """The state of a pane from a message. Raises Refused with the name of the field that is wrong."""
-    try:
-        state = PaneState.model_validate({k: v for k, v in message.items() if k not in ("type", "request")})
-    except ValidationError as error:
-        first = error.errors()[0]
-        path = "/".join(str(step) for step in first["loc"]) or "pane"
-        raise Refused(f"{path}: {first['msg']} (got {first['input']!r:.80})") from error
-    if state.loupe is not None and not (state.loupe[0] < state.loupe[2] and state.loupe[1] < state.loupe[3]):
-        raise Refused(f"loupe: left and top must lie before right and bottom, not {list(state.loupe)}")
-    return state
+    @model_validator(mode="after")
+    def _has_a_loupe_of_some_size(self) -> "PaneState":
+        if self.loupe is not None and not (self.loupe[0] < self.loupe[2] and self.loupe[1] < self.loupe[3]):
+            raise ValueError(f"loupe: left and top must lie before right and bottom, not {list(self.loupe)}")
+        return self

@@ -6,13 +6,13 @@ In: picture messages of the render host. Out: a small JPEG in the database. Call
 import asyncio
 import io
 
-from channels.db import database_sync_to_async
 from PIL import Image
 
 from lantern.compile.view import Way
+from server.live.database import in_database
 from server.projects.models import Cover, Project
-from server.viewport import frames
-from server.viewport.messages import PaneState
+from server.protocol import frames
+from server.protocol.panes import PaneState
 
 WIDTH, HEIGHT = 480, 300
 """Pixels that a cover may fill."""
@@ -69,4 +69,4 @@ class CoverKeeper:
         newest, self._newest = self._newest, None
         if newest is not None:
             self._kept_revision = newest[0]
-            await database_sync_to_async(_store)(self._project, newest[1])
+            await in_database(self._project, lambda: _store(self._project, newest[1]))

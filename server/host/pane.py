@@ -17,9 +17,8 @@ from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
 from lantern.scene.document import Camera, Scene
-from server.viewport import frames
-from server.viewport.carrier import Carrier
-from server.viewport.ladder import (
+from server.host.carrier import Carrier
+from server.host.ladder import (
     COARSE_SAMPLES,
     Speed,
     coarse_size,
@@ -29,9 +28,11 @@ from server.viewport.ladder import (
     middle_size,
     next_samples,
 )
-from server.viewport.messages import LARGEST_SIDE, PaneState
-from server.viewport.overlay import Overlay
-from server.viewport.shown import Frame, Region, Send, ShownPicture
+from server.host.overlay import Overlay
+from server.host.shown import Frame, Region, Send, ShownPicture
+from server.protocol import frames
+from server.protocol.host import Picture
+from server.protocol.panes import LARGEST_SIDE, PaneState
 
 StartDenoiser = Callable[["Pane", Means, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
@@ -306,10 +307,8 @@ class Pane:
             return False
         flags = frames.COARSE if film is self._coarse else 0
         info = self._frame.info(frames.PNG, flags, self.shown.samples, (film.width, film.height))
-        self._send(
-            {"op": "overlay", "pane": self.name},
-            frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn)),
-        )
+        picture = frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn))
+        self._send(Picture(pane=self.name, kind="overlay"), picture)
         return True
 
     def develop_full(self, denoise: bool, start_denoiser: StartDenoiser) -> None:

@@ -1,0 +1,354 @@
+"""The render host: one process that holds one project's compiled scene and sends pictures of it.
+
+Forked from `template`; messages as `protocol.host` says, the first of them its process number. It knows no Django and
+no database: when it dies, nothing is lost, and the supervisor starts another. So it ends at once on what it does not
+understand, on an exception, and when the web side falls silent. While a pass runs, a message that changes a picture
+makes it give way at the next pixel; edits that wait together are applied once.
+"""
+
+import os
+import queue
+import socket
+import threading
+import time
+import traceback
+from dataclasses import asdict
+from pathlib import Path
+from typing import BinaryIO, Literal
+
+import numpy as np
+
+from lantern.engine.engine import Engine
+from lantern.picture.denoise import prepare_denoiser
+from lantern.scene.framing import fit_camera
+from lantern.scene.model import FileRef
+from server.host.denoising import Denoised, Denoiser
+from server.host.held import About, HeldDocument
+from server.host.pane import Pane
+from server.host.shown import SHARPEN_AFTER_SECONDS
+from server.host.swatches import Swatches
+from server.protocol import browser, host, pipe
+from server.protocol.parts import Message
+
+STATUS_SECONDS = 0.5
+SILENCE_SECONDS = 30.0
+"""A web side that has not asked whether the host lives for so long does not live itself."""
+LOOKED_AT = 8_000
+"""Pixels from which noise is estimated: all of them would hold up the next edit."""
+ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
+LOOK_SECTIONS, OVERLAY_FIELDS = ("look",), {"selected", "wire", "focus_plane", "serial"}
+"""What may change in a document and in a pane's state without a sample being lost."""
+Heard = host.ToHost | Denoised
+
+
+class Host:
+    """The loop of one project."""
+
+    def __init__(self, source: BinaryIO, target: BinaryIO) -> None:
+        self._source, self._target = source, target
+        self._sending = threading.Lock()
+        self._inbox: queue.SimpleQueue[Heard | None] = queue.SimpleQueue()
+        self._engine = Engine()
+        self._held, self._listened = HeldDocument(), HeldDocument()  # of the loop, and of the listener
+        self._paths: host.Paths = {}
+        self._opened = self._running = False
+        self._panes: dict[str, Pane] = {}
+        self._swatches = Swatches(self._send)
+        self._denoiser = Denoiser(self._inbox.put)
+        self._first_picture = False
+        self._last_state: dict[str, browser.PaneState] = {}  # what came last, by pane; used by the listener alone
+        self._status_at = 0.0
+        self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
+        self._doing: tuple[Literal["step", "document", "waiting"], float] = ("waiting", time.monotonic())
+        self._heard_at = time.monotonic()
+
+    def _send(self, message: Message, body: bytes = b"") -> None:
+        packed = pipe.pack(message, body)
+        with self._sending:
+            self._target.write(packed)
+            self._target.flush()
+
+    # The listener
+
+    def _listen(self) -> None:
+        try:
+            while (packed := pipe.read(self._source)) is not None:
+                self._heard_at = time.monotonic()
+                message = host.TO_HOST.validate_json(packed[0])
+                if isinstance(message, host.Ping):
+                    doing, since = self._doing
+                    self._send(host.Pong(doing=doing, seconds=time.monotonic() - since))
+                    continue
+                asks = self._asks_for_samples(message)
+                self._inbox.put(message)
+                if isinstance(message, (*ABOUT_DOCUMENT, host.PaneOfSeat, host.RunProof, host.Drop, host.Ask)):
+                    self._interrupt(asks)
+        except Exception:
+            # A message that cannot be read: this host and the web side do not agree.
+            traceback.print_exc()
+            os._exit(1)
+        self._inbox.put(None)
+        self._engine.cancel()
+
+    def _interrupt(self, asks_for_samples: bool) -> None:
+        """Make what runs give way; it goes on where it was if nothing has changed."""
+        # A denoiser takes all cores: it stops when its picture is not wanted any more, and only then. While exposure is
+        # dragged, a better picture still arrives.
+        self._denoiser.stop |= asks_for_samples
+        # The first picture of an edit is short and is finished: edits in quick succession would else never show one.
+        if not self._first_picture:
+            self._engine.cancel()
+        self._swatches.cancel()
+
+    def _asks_for_samples(self, message: host.ToHost) -> bool:
+        """Whether a message changes more than the look of pictures and what is drawn over them."""
+        if isinstance(message, host.InHand | host.Changed | host.Leave):
+            asks = self._listened.asks_for_samples(message, LOOK_SECTIONS)
+            self._listened.note(message)
+            return asks
+        if isinstance(message, host.PaneOfSeat):
+            before, self._last_state[message.name] = self._last_state.get(message.name), message.state
+            exclude = OVERLAY_FIELDS
+            return before is None or before.model_dump(exclude=exclude) != message.state.model_dump(exclude=exclude)
+        return isinstance(message, host.WholeDocument)
+
+    def _watch(self) -> None:
+        while time.monotonic() - self._heard_at < SILENCE_SECONDS:
+            time.sleep(1.0)
+        os._exit(1)
+
+    # The loop
+
+    def run(self) -> None:
+        """Serve until the messages end."""
+        threading.Thread(target=self._listen, name="listener", daemon=True).start()
+        threading.Thread(target=self._watch, name="watch", daemon=True).start()
+        self._denoiser.prepare()
+        prepare_denoiser(urgent=True)
+        while True:
+            # Ready before the inbox is read: a message that comes later cancels the pass that follows.
+            self._engine.ready()
+            self._swatches.ready()
+            if not self._take_messages():
+                return
+            self._doing = "step", time.monotonic()
+            working = self._working()
+            if self._may_make_swatches():
+                self._swatches.step()
+            elif working:
+                pane = min(working, key=Pane.urgency)
+                self._first_picture = pane.shows_nothing
+                if self._first_picture:
+                    self._engine.ready()  # what has come since the inbox was read waits for this picture too
+                pane.step(self._running, self._denoiser.start)
+                self._first_picture = False
+                self._status(pane)
+
+    def _working(self) -> list[Pane]:
+        """Panes for which something can be done."""
+        return [pane for pane in self._panes.values() if pane.has_work(self._running)] if self._opened else []
+
+    def _may_make_swatches(self) -> bool:
+        """Whether one is missing while somebody looks and every picture in sight is a whole one."""
+        seen = [pane for pane in self._panes.values() if pane.is_seen]
+        return bool(seen) and self._swatches.is_due and all(pane.is_whole(self._running) for pane in seen)
+
+    def _patience(self) -> float | None:
+        """Seconds to wait for a message before going on; None for ever."""
+        working = self._working()
+        if self._may_make_swatches():
+            return 0.0
+        if not working:
+            return None
+        return SHARPEN_AFTER_SECONDS if all(p.only_sharpens(self._running) for p in working) else 0.0
+
+    def _take_messages(self) -> bool:
+        """Handle all waiting messages, or wait for one when there is nothing to do; False at the end."""
+        patience, has_changed = self._patience(), False
+        self._doing = "waiting", time.monotonic()
+        while True:
+            try:
+                message = self._inbox.get(block=patience != 0.0, timeout=patience)
+            except queue.Empty:
+                break
+            patience = 0.0
+            if message is None:
+                return False
+            if isinstance(message, ABOUT_DOCUMENT):
+                self._take_about_document(message)
+                has_changed = True  # only the newest of several edits is worth compiling
+                continue
+            if has_changed:
+                self._show_document()
+                has_changed = False
+            self._handle(message)
+        if has_changed:
+            self._show_document()
+        return True
+
+    def _handle(self, message: Heard) -> None:
+        match message:
+            case host.PaneOfSeat():
+                self._take_pane(message)
+            case host.Drop():
+                self._panes.pop(message.pane, None)
+            case host.Budget():
+                if pane := self._panes.get(message.pane):
+                    pane.shown.budget = message.bytes
+            case host.SwatchesKnown():
+                self._swatches.know(message.made)
+            case host.RunProof():
+                self._running = message.running
+                for pane in self._panes.values() if not message.running else ():
+                    self._status(pane, force=True)
+            case host.Ask():
+                self._send(host.Answered(number=message.number, answer=self._answer(message)))
+            case Denoised():
+                self._take_denoised(message)
+            case _:
+                raise TypeError(f"nothing is known of a {type(message).__name__}")
+
+    # The document
+
+    def _resolve(self, reference: FileRef) -> Path:
+        return Path(self._paths[reference.sha256])
+
+    def _take_about_document(self, message: About) -> None:
+        self._doing = "document", time.monotonic()
+        if not isinstance(message, host.Leave):
+            self._paths.update(message.paths)
+        self._held.take(message)
+
+    def _show_document(self) -> None:
+        self._doing = "document", time.monotonic()
+        before = self._engine.scene
+        document, unfit = self._held.shown()
+        for seat, reason in unfit:
+            self._send(host.Unfit(seat=seat, message=reason))
+        scene = document.scene
+        try:
+            if not self._opened:
+                problems, restarts = self._engine.open(scene, self._resolve), True
+                self._opened = True
+            else:
+                change = self._engine.apply(scene, self._resolve)
+                problems, restarts = change.problems, change.restarts
+        except Exception as error:
+            # Whatever a scene does to the compiler, the host lives on with what it had.
+            self._send(host.Said(message=browser.ErrorMessage(message=str(error) or type(error).__name__)))
+            return
+        if problems:
+            self._send(host.Said(message=browser.Problems(problems=problems)))
+        for pane in self._panes.values():
+            pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
+        self._swatches.take_document(scene, self._engine.textures)
+        unique, placed = self._engine.compiled.triangles
+        opened = browser.Opened(
+            parts=len(scene.parts),
+            triangles=placed,
+            unique_triangles=unique,
+            moves=self._engine.moves,
+            compiled=asdict(self._engine.compile_counts),
+        )
+        self._send(host.Said(message=opened))
+
+    def _take_pane(self, message: host.PaneOfSeat) -> None:
+        name = message.name
+        pane = self._panes.get(name)
+        if pane is None:
+            pane = self._panes[name] = Pane(name, message.seat, self._engine, self._send)
+            pane.revision, pane.serial = self._held.revision, self._held.serials.get(message.seat, 0)
+        pane.shown.budget = message.budget
+        if self._opened:
+            pane.take_state(message.state)
+        else:
+            pane.state = message.state
+
+    # Questions
+
+    def _answer(self, message: host.Ask) -> browser.Answer:
+        question = message.question
+        pane = self._panes.get(message.pane)
+        if pane is None or pane.state is None or not self._opened:
+            pane = None  # nothing can be said of it yet
+        match question:
+            case browser.Pick():
+                found = self._engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
+                return browser.Picked(asked=question.request, found=browser.Found(**asdict(found)) if found else None)
+            case browser.Values():
+                values = pane.values_at(question.x, question.y) if pane else None
+                return browser.ValuesFound(asked=question.request, values=values)
+        parts = None if question.parts is None else list(question.parts)
+        low, high = self._engine.compiled.bounds(parts) if pane else (np.ones(3), np.zeros(3))
+        is_there = bool(low[0] <= high[0])
+        if isinstance(question, browser.Bounds):
+            return browser.BoundsFound(asked=question.request, box=(tuple(low), tuple(high)) if is_there else None)
+        camera = None
+        if pane is not None and is_there:
+            camera = fit_camera(pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction)
+        return browser.Fitted(asked=question.request, camera=camera)
+
+    # The denoiser and the status
+
+    def _take_denoised(self, made: Denoised) -> None:
+        if made.error is not None:
+            self._send(host.Said(message=browser.ErrorMessage(message=made.error)))
+        pane = self._panes.get(made.pane)
+        if pane is not None and pane.developed(made.made, made.generation, made.samples, made.flags, made.region):
+            pane.develop_full(self._engine.scene.proof.denoise, self._denoiser.start)
+
+    def _status(self, pane: Pane, force: bool = False) -> None:
+        now = time.monotonic()
+        film = pane.film
+        if film is None or pane.state is None:
+            return
+        if not (force or pane.settled or now - self._status_at >= STATUS_SECONDS):
+            return
+        self._status_at = now
+        counts, seconds = self._engine.ray_counts(), self._engine.timings.tracing
+        rate = (counts.rays - self._counted[0]) / (seconds - self._counted[1]) if seconds > self._counted[1] else 0.0
+        if seconds > self._counted[1]:
+            self._counted = (counts.rays, seconds)
+        done = pane.done
+        left = film.region[2] * film.region[3] * pane.wanted
+        if done > 0:
+            left = film.samples_left(pane.wanted, pane.noise_target, LOOKED_AT)
+        status = browser.Status(
+            pane=pane.state.pane,
+            samples=done,
+            wanted=pane.wanted,
+            settled=pane.settled,
+            running=self._running,
+            width=film.width,
+            height=film.height,
+            noise=film.noise(LOOKED_AT) if done >= 2 and pane.view.follows_paths else None,
+            seconds=now - pane.started,
+            seconds_left=left * pane.speed.seconds_per_sample,
+            rays_per_second=rate,
+            dropped_samples=counts.not_finite,
+            limited_samples=counts.limited,
+            memory_mib=_resident_mib(),
+        )
+        self._send(host.PaneSaid(pane=pane.name, message=status))
+
+
+def _resident_mib() -> int:
+    """Memory of this process [MiB]."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") >> 20
+
+
+def serve(connection: socket.socket) -> None:
+    """Serve one project until the other end of the connection is closed; this process ends with it.
+
+    Nothing is closed on the way out: closing a stream waits for the thread that reads from it, and would for ever.
+    """
+    source, target = connection.makefile("rb"), connection.makefile("wb")
+    try:
+        target.write(pipe.pack(host.Born(pid=os.getpid())))
+        target.flush()
+        Host(source, target).run()
+    except BaseException:
+        traceback.print_exc()
+        os._exit(1)
+    os._exit(0)

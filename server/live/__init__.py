@@ -1,0 +1,1 @@
+"""The web side of the live view: sockets, seats, sessions, and its end of the render hosts."""

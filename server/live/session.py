@@ -1,0 +1,439 @@
+"""One open project: its views, its document as committed, the edits in hand, and its supervised render host.
+
+In: messages of views and of the host. Out: messages to views. Made by the consumer when a project's first view opens,
+ended when the last one closes. Everything here runs on one event loop; a document is packed outside it.
+"""
+
+import asyncio
+import base64
+import contextlib
+import logging
+import time
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.conf import settings
+
+from lantern.scene.editing import files_in
+from server.live.cover import CoverKeeper
+from server.live.database import in_database
+from server.live.hosts import RenderHost, hosts
+from server.live.places import Places
+from server.live.seats import Seats, View
+from server.projects import storage
+from server.projects.actions import Changes
+from server.projects.errors import Refused
+from server.projects.models import Project
+from server.projects.policy import Person, project_for
+from server.protocol import browser, host, pipe
+from server.protocol.panes import PaneState
+from server.protocol.parts import Patch
+
+log = logging.getLogger(__name__)
+MOST_VAIN_STARTS = 4
+"""Hosts in a row that died before they showed anything: then the document itself is what kills them."""
+LINGER_SECONDS = 20.0
+REST_SECONDS = 120.0
+"""A project that nobody has looked at for so long, its windows hidden, gives its host back."""
+SHOT_PANE = 0
+BEAT_SECONDS, SILENCE_SECONDS = 0.5, 2.5
+"""How often a host is asked whether it lives, and how long it may take to answer."""
+FIRST_SILENCE_SECONDS = 20.0
+LONGEST_STEP_SECONDS = {"waiting": float("inf"), "step": 120.0, "document": 900.0}
+"""How long a host's loop may be at one thing."""
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """A project as it stands in the database, read outside the event loop."""
+
+    project_id: int
+    scene: dict[str, Any]
+    revision: int
+    can_undo: bool
+    can_redo: bool
+    changes: Patch = field(default_factory=list)
+    """What differs from the revision before this one."""
+    paths: host.Paths = field(default_factory=dict)
+    """Where the files lie that it names, of a change those that the change names."""
+
+    @classmethod
+    def opened(cls, project: Project) -> "Snapshot":
+        """Take one of a project that an earlier version may have saved: it is shown as of today's."""
+        project.scene = project.document().plain()
+        return cls.of(Changes(project, [], storage.paths_of(files_in(project.scene))))
+
+    @classmethod
+    def of(cls, made: Changes) -> "Snapshot":
+        """Take one after an action; asks the database."""
+        project = made.project
+        return cls(
+            project.pk, project.scene, project.revision, project.can_undo, project.can_redo, made.patch, made.paths
+        )
+
+
+class Session:
+    """The live side of one project."""
+
+    def __init__(self, snapshot: Snapshot) -> None:
+        self.project_id = snapshot.project_id
+        self.seats = Seats()
+        self.cover = CoverKeeper(snapshot.project_id)
+        self.touched = time.monotonic()
+        self.host_starts = 0
+        self._snapshot = snapshot
+        self._paths = dict(snapshot.paths)
+        self._running = True
+        self._host: RenderHost | None = None
+        self._supervisor: asyncio.Task[None] | None = None
+        self._wanted = asyncio.Event()  # somebody looks, and nothing is known that would kill a host
+        self._gives_way = False
+        self._questions: dict[int, View] = {}
+        self._question = 0
+        self._state: browser.HostStateName = "starting"
+        self._found: dict[str, browser.ToBrowser] = {}  # what the host last said, for views that come later
+        self._swatches: dict[str, str] = {}  # digest of what each swatch shows, by material
+        self._tasks: set[asyncio.Task[None]] = set()
+        self._pong_at = 0.0
+
+    # Views
+
+    def join(self, view: View) -> None:
+        """Add a view and tell it where things stand."""
+        self.seats.take(view)
+        view.post(self._document_message())
+        view.post(browser.HostState(state=self._state))
+        view.post(browser.Running(running=self._running))
+        for message in self._found.values():
+            view.post(message)
+        self._touch()
+        if self._supervisor is None:
+            self._supervisor = asyncio.create_task(self._supervise())
+
+    def leave(self, view: View) -> None:
+        """Remove a view, its panes and its edit in hand."""
+        seat = self.seats.leave(view)
+        for pane in seat.panes:
+            self._to_host(host.Drop(pane=seat.host_id(pane)))
+        self._to_host(host.Leave(seat=seat.number))
+        for number in [n for n, v in self._questions.items() if v is view]:
+            del self._questions[number]
+
+    def _post(self, message: browser.ToBrowser) -> None:
+        for seat in self.seats:
+            seat.view.post(message)
+
+    def _touch(self) -> None:
+        """Somebody does something here."""
+        self.touched = time.monotonic()
+        self._wanted.set()
+
+    def _document_message(self) -> browser.DocumentMessage:
+        now = self._snapshot
+        return browser.DocumentMessage(
+            revision=now.revision, scene=now.scene, can_undo=now.can_undo, can_redo=now.can_redo
+        )
+
+    # The document
+
+    def committed(self, view: View, snapshot: Snapshot) -> None:
+        """The document has changed in the database by an edit of this view; the edits in hand of others go on."""
+        self._touch()
+        with contextlib.suppress(LookupError):  # it may have left meanwhile
+            self.seats.of(view).in_hand = None
+        before, released = self._snapshot.revision, self._number_of(view)
+        if snapshot.revision <= before:
+            # Asked for again after it was done: nothing has changed but that nothing is in hand.
+            self._to_host(host.InHand(seat=released, patch=[], serial=self._serial_of(view))) if released else None
+            return
+        self._snapshot = snapshot
+        self._paths.update(snapshot.paths)
+        if snapshot.revision == before + 1:
+            said = browser.Edited(
+                revision=snapshot.revision,
+                patch=snapshot.changes,
+                can_undo=snapshot.can_undo,
+                can_redo=snapshot.can_redo,
+            )
+            self._post(said)
+            self._to_host(
+                host.Changed(
+                    patch=snapshot.changes, revision=snapshot.revision, paths=snapshot.paths, released=released
+                )
+            )
+            return
+        self._post(self._document_message())
+        self._to_host(host.WholeDocument(scene=snapshot.scene, revision=snapshot.revision, paths=self._paths))
+
+    def _number_of(self, view: View) -> int | None:
+        try:
+            return self.seats.of(view).number
+        except LookupError:
+            return None
+
+    def _serial_of(self, view: View) -> int:
+        try:
+            return self.seats.of(view).serial
+        except LookupError:
+            return 0
+
+    def preview(self, view: View, message: browser.Preview) -> None:
+        """Show an edit that is still in hand; an empty patch lets go of it. Whether it fits is said by the host."""
+        self._touch()
+        seat = self.seats.of(view)
+        seat.serial = max(seat.serial, message.serial)
+        in_hand = host.InHand(seat=seat.number, patch=message.patch, serial=message.serial)
+        seat.in_hand = in_hand if message.patch else None
+        unknown = [file for file in files_in(message.patch) if file.sha256 not in self._paths]
+        if not unknown:
+            self._to_host(in_hand)
+            return
+
+        async def find_files() -> None:
+            try:
+                paths = await in_database(self.project_id, lambda: storage.paths_of(unknown))
+            except Refused as error:
+                view.post(browser.RefusedMessage(message=str(error)))
+                return
+            self._paths.update(paths)
+            self._to_host(in_hand.model_copy(update={"paths": paths}))
+
+        self._start(find_files())
+
+    def _start(self, work: Any) -> None:
+        task = asyncio.ensure_future(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    # What views ask of the host
+
+    def set_pane(self, view: View, state: PaneState) -> None:
+        """Take over what a view wants to see in one of its panes."""
+        seat = self.seats.of(view)
+        seat.panes[state.pane] = state
+        seat.serial = max(seat.serial, state.serial)
+        if state.visible:
+            self._touch()
+        self._to_host(seat.pane_message(state))
+
+    def close_pane(self, view: View, pane: int) -> None:
+        """A view has closed one of its panes."""
+        seat = self.seats.of(view)
+        if seat.panes.pop(pane, None) is not None:
+            self._to_host(host.Drop(pane=seat.host_id(pane)))
+
+    def set_budget(self, view: View, budget: int) -> None:
+        """How many bytes a picture for this view may have."""
+        seat = self.seats.of(view)
+        seat.budget = budget
+        for pane in seat.panes:
+            self._to_host(host.Budget(pane=seat.host_id(pane), bytes=budget))
+
+    def set_running(self, running: bool) -> None:
+        """Run or hold the proof."""
+        self._touch()
+        self._running = running
+        self._to_host(host.RunProof(running=running))
+        self._post(browser.Running(running=running))
+
+    def ask(self, view: View, question: browser.Question) -> None:
+        """Put a question about one of a view's panes to the host; the answer goes to the view that asked."""
+        self._question += 1
+        self._questions[self._question] = view
+        pane = self.seats.of(view).host_id(question.pane)
+        self._to_host(host.Ask(number=self._question, pane=pane, question=question))
+
+    # The host
+
+    def _to_host(self, message: host.ToHost) -> None:
+        if self._host is not None:
+            self._host.send(message)
+
+    def give_way(self) -> None:
+        """Give the place of the host to another project; called by `places`."""
+        self._gives_way = True
+        if self._host is not None:
+            self._host.end()
+
+    async def _supervise(self) -> None:
+        """Keep a host alive while somebody looks; after a death it gets the document as it was and goes on."""
+        vain_starts = 0
+        while True:
+            await self._wanted.wait()
+            if places.is_full:
+                self._set_state("waiting")
+            await places.take(self)
+            born, self._gives_way = time.monotonic(), False
+            try:
+                await self._live()
+            except Exception:
+                log.exception("the render host of project %s cannot be run", self.project_id)
+            finally:
+                await places.give(self)
+            if self._gives_way:
+                self._set_state("waiting" if self.seats.anybody_looks else "resting")
+                if not self.seats.anybody_looks:
+                    self._wanted.clear()
+                vain_starts = 0
+                continue
+            vain_starts = 0 if self._state == "ready" else vain_starts + 1
+            log.warning("the render host of project %s died after %.1f s", self.project_id, time.monotonic() - born)
+            if vain_starts >= MOST_VAIN_STARTS:
+                # Another edit, or undo, may have mended what kills them.
+                self._set_state("failed")
+                self._wanted.clear()
+                vain_starts = MOST_VAIN_STARTS - 1
+                continue
+            self._set_state("restarting")
+            await asyncio.sleep(0.05 * 4**vain_starts if vain_starts else 0.0)
+
+    async def _live(self) -> None:
+        new = await hosts.take()
+        self.host_starts += 1
+        beating: asyncio.Task[None] | None = None
+        try:
+            await self._introduce(new)
+            self._pong_at = time.monotonic() + FIRST_SILENCE_SECONDS - SILENCE_SECONDS
+            beating = asyncio.create_task(self._beat(new))
+            while (received := await new.receive()) is not None:
+                self._from_host(*received)
+        finally:
+            self._host = None
+            if beating is not None:
+                beating.cancel()
+            new.end()
+
+    async def _introduce(self, new: RenderHost) -> None:
+        """Tell a new host everything: the document, what is in hand, what is to be seen."""
+        while True:
+            now = self._snapshot
+            whole = host.WholeDocument(scene=now.scene, revision=now.revision, paths=self._paths)
+            packed = await asyncio.to_thread(pipe.pack, whole)
+            if now is self._snapshot:
+                break
+        if self._gives_way:
+            new.end()
+            return
+        self._host = new
+        new.send_packed(packed)
+        for seat in self.seats:
+            if seat.in_hand is not None:
+                files = {file.sha256 for file in files_in(seat.in_hand.patch)}
+                paths = {digest: path for digest, path in self._paths.items() if digest in files}
+                new.send(seat.in_hand.model_copy(update={"paths": paths}))
+            for state in seat.panes.values():
+                new.send(seat.pane_message(state))
+        if self._running:
+            new.send(host.RunProof(running=True))
+        new.send(host.SwatchesKnown(made=self._swatches))
+
+    async def _beat(self, alive: RenderHost) -> None:
+        """Ask a host again and again whether it lives, and end one that does not; rest when nobody looks."""
+        seen = time.monotonic()
+        while True:
+            asked = time.monotonic()
+            alive.send(host.Ping())
+            await asyncio.sleep(BEAT_SECONDS)
+            now = time.monotonic()
+            late = now - asked - BEAT_SECONDS
+            if late > BEAT_SECONDS:
+                self._pong_at += late  # this process was held up itself
+            if now - self._pong_at > SILENCE_SECONDS:
+                log.warning("the render host of project %s does not answer: it is ended", self.project_id)
+                alive.end()
+                return
+            if self.seats.anybody_looks:
+                seen = now
+            elif now - seen > REST_SECONDS:
+                self.give_way()
+                return
+
+    def _set_state(self, state: browser.HostStateName) -> None:
+        if state != self._state:
+            self._state = state
+            self._post(browser.HostState(state=state))
+
+    def _from_host(self, message: host.FromHost, body: bytes) -> None:
+        match message:
+            case host.Pong():
+                self._pong_at = max(self._pong_at, time.monotonic())
+                if message.seconds > LONGEST_STEP_SECONDS[message.doing] and self._host is not None:
+                    log.warning("the host of project %s hangs at a %s", self.project_id, message.doing)
+                    self._host.end()
+            case host.Picture():
+                self._take_picture(message, body)
+            case host.PaneSaid():
+                self._set_state("ready")
+                if (found := self.seats.pane_of(message.pane)) is not None:
+                    found[0].view.post(message.message)
+            case host.Answered():
+                view = self._questions.pop(message.number, None)
+                if view is not None:
+                    view.post(message.answer)
+            case host.SwatchMade():
+                self._swatches[message.material] = message.digest
+                picture = f"data:image/jpeg;base64,{base64.b64encode(body).decode()}"
+                swatch = browser.Swatch(material=message.material, picture=picture)
+                self._found[f"swatch {message.material}"] = swatch
+                self._post(swatch)
+            case host.Unfit():
+                seat = self.seats.numbered(message.seat)
+                if seat is not None:
+                    seat.in_hand = None
+                    seat.view.post(browser.RefusedMessage(message=message.message))
+            case host.Said():
+                if isinstance(message.message, browser.ErrorMessage):
+                    self._set_state("ready")
+                else:
+                    self._found[message.message.type] = message.message
+                self._post(message.message)
+
+    def _take_picture(self, message: host.Picture, body: bytes) -> None:
+        self._set_state("ready")
+        if (found := self.seats.pane_of(message.pane)) is None:
+            return
+        seat, pane = found
+        seat.view.show(pane, message.kind, body)
+        if message.kind == "frame" and pane == SHOT_PANE:
+            self.cover.take(seat.panes[pane], body)
+
+    async def close(self) -> None:
+        """End the host."""
+        if self._supervisor is not None:
+            self._supervisor.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await self._supervisor
+
+
+class Sessions:
+    """The open projects of this server process."""
+
+    def __init__(self) -> None:
+        self._open: dict[int, Session] = {}
+        self._lock = asyncio.Lock()
+
+    async def join(self, person: Person, project_id: int, view: View) -> Session:
+        """The session of a project, made if need be, with the view in it. Raises Missing when it is not theirs."""
+        snapshot = await in_database(project_id, lambda: Snapshot.opened(project_for(person, project_id)))
+        async with self._lock:
+            session = self._open.get(project_id)
+            if session is None:
+                session = self._open[project_id] = Session(snapshot)
+            session.join(view)
+        return session
+
+    async def leave(self, session: Session, view: View) -> None:
+        """Remove a view; a project that nobody looks at for a while gives its host back."""
+        session.leave(view)
+        if len(session.seats):
+            return
+        await session.cover.keep()
+        await asyncio.sleep(LINGER_SECONDS)
+        async with self._lock:
+            if not len(session.seats) and self._open.get(session.project_id) is session:
+                del self._open[session.project_id]
+                await session.close()
+
+
+places = Places(settings.MOST_HOSTS)
+sessions = Sessions()

@@ -1,0 +1,1 @@
+"""Typed messages between browser, web side and render host; nothing unvalidated passes."""

@@ -1,0 +1,19 @@
+"""JSON Schema of the messages, from which the front end's types are generated. Called by `export_types`."""
+
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from server.protocol.browser import FromBrowser, ToBrowser
+
+REFERENCES = "#/components/schemas/{model}"
+
+
+def message_schemas() -> dict[str, Any]:
+    """Schemas by name, as components of an OpenAPI document; the unions are `FromBrowser` and `ToBrowser`."""
+    found: dict[str, Any] = {}
+    for name, union, mode in (("FromBrowser", FromBrowser, "validation"), ("ToBrowser", ToBrowser, "serialization")):
+        schema = TypeAdapter[Any](union).json_schema(mode=mode, ref_template=REFERENCES)  # type: ignore[arg-type]
+        found |= schema.pop("$defs")
+        found[name] = schema
+    return found

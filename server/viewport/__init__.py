@@ -1,1 +1,0 @@
-"""The live view: one socket for each open view, one supervised render host for each open project."""
