@@ -9,10 +9,10 @@ from lantern.light.profiles import ProfileError
 from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
 from server.accounts.api import router as accounts
+from server.errors import Missing, Refused
 from server.library.api import router as library
 from server.prints.api import router as prints
 from server.projects.api import router as projects
-from server.projects.errors import Missing, Refused
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None)
 api.add_router("/session", accounts)

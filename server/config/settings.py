@@ -16,6 +16,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "procrastinate.contrib.django",
     "channels",
+    "server.administration",
     "server.projects",
     "server.library",
     "server.prints",

@@ -9,10 +9,10 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, UploadedFile
 
 from lantern.scene.model import FileRef
+from server.errors import Missing
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
 from server.projects import storage
-from server.projects.errors import Missing
 
 router = Router(tags=["library"])
 

@@ -11,11 +11,11 @@ from typing import Any
 from channels.generic.websocket import AsyncWebsocketConsumer
 
 from lantern.scene.reading import SceneError
+from server.errors import Missing, Refused
 from server.live.database import in_database
 from server.live.outbox import Outbox
 from server.live.session import Session, Snapshot, sessions
 from server.projects.actions import ApplyEdit, Redo, Undo
-from server.projects.errors import Missing, Refused
 from server.protocol import browser
 
 log = logging.getLogger(__name__)
@@ -66,9 +66,10 @@ class ViewportConsumer(AsyncWebsocketConsumer):
             self._leaving = asyncio.get_running_loop().create_task(sessions.leave(session, self))
 
     async def _send_out(self) -> None:
-        with contextlib.suppress(Exception):  # the browser is gone; `disconnect` follows
+        with contextlib.suppress(Exception, asyncio.CancelledError):  # the browser is gone, or takes nothing
             await self._outbox.run()
-        await self.close(code=BROKEN)
+        if self._session is not None:
+            await self.close(code=BROKEN)
 
     def _on_budget(self, budget: int) -> None:
         if self._session is not None:
@@ -77,8 +78,10 @@ class ViewportConsumer(AsyncWebsocketConsumer):
     # View
 
     def post(self, message: browser.ToBrowser) -> None:
-        """Queue a message for the browser."""
+        """Queue a message for the browser; one that takes none any more is let go."""
         self._outbox.post(message)
+        if self._outbox.overflows and self._sender is not None:
+            self._sender.cancel()
 
     def show(self, pane: int, kind: str, picture: bytes) -> None:
         """Send a picture when the line has room, if no newer one has come by then."""

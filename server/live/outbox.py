@@ -9,13 +9,15 @@ import time
 from collections import deque
 from collections.abc import Awaitable, Callable
 
-from server.protocol.browser import DocumentMessage, ToBrowser
+from server.protocol.browser import DocumentMessage, Status, ToBrowser
 
 MOST_ON_THE_WAY = 2
 PICTURE_SECONDS = 0.25
 """How long one picture may keep the line busy."""
 LEAST_BYTES, PLENTY_BYTES = 3_000, 4_000_000
 """Bounds of what is asked of the render host: below the first a picture says nothing, above the second any fits."""
+MOST_WAITING = 5_000
+"""Messages for a browser that takes none: beyond it the line is broken, and the browser starts anew when it is back."""
 GIVEN_UP_SECONDS = 20.0
 """A picture that was not acknowledged for so long is counted as lost."""
 
@@ -35,12 +37,19 @@ class Outbox:
         self._acknowledged_at = 0.0
         self._bytes_a_second: float | None = None
         self._told = PLENTY_BYTES
+        self.overflows = False
+        """Whether more waits than a browser could want that still listens."""
         self.replaced = 0
         """Pictures that a newer one took the place of."""
 
     def post(self, message: ToBrowser) -> None:
-        """Queue a message."""
+        """Queue a message; of the states of a pane only the newest waits."""
+        if isinstance(message, Status):
+            # A slow line wants to know how it stands now.
+            for waiting in [m for m in self._messages if isinstance(m, Status) and m.pane == message.pane]:
+                self._messages.remove(waiting)
         self._messages.append(message)
+        self.overflows |= len(self._messages) > MOST_WAITING
         self._wake.set()
 
     def show(self, pane: int, kind: str, picture: bytes) -> None:

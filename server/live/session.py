@@ -15,6 +15,7 @@ from typing import Any
 from django.conf import settings
 
 from lantern.scene.editing import files_in
+from server.errors import Refused
 from server.live.cover import CoverKeeper
 from server.live.database import in_database
 from server.live.hosts import RenderHost, hosts
@@ -22,7 +23,6 @@ from server.live.places import Places
 from server.live.seats import Seats, View
 from server.projects import storage
 from server.projects.actions import Changes
-from server.projects.errors import Refused
 from server.projects.models import Project
 from server.projects.policy import Person, project_for
 from server.protocol import browser, host, pipe

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
+from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
-from server.projects.errors import Missing, Refused
 from server.projects.policy import Person, project_for, visible_projects
 
 

@@ -9,9 +9,9 @@ from typing import Literal
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema
 
+from server.errors import Missing
 from server.prints.actions import CancelPrint, QueuePrint, print_for
 from server.prints.models import Print
-from server.projects.errors import Missing
 from server.projects.policy import project_for
 
 router = Router(tags=["prints"])

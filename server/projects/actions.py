@@ -13,8 +13,8 @@ from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch, files_in, stored_size
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
+from server.errors import Refused
 from server.projects import storage
-from server.projects.errors import Refused
 from server.projects.history import bring_forward
 from server.projects.models import Edit, Project
 from server.projects.policy import Person, project_for

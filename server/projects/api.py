@@ -8,9 +8,9 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, UploadedFile
 
 from lantern.scene.document import Scene
+from server.errors import Missing
 from server.projects import storage
 from server.projects.actions import DeleteProject
-from server.projects.errors import Missing
 from server.projects.importing import start_import
 from server.projects.models import AssetImport, Cover, Project
 from server.projects.policy import project_for, visible_projects

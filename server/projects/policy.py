@@ -3,7 +3,7 @@
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db.models import QuerySet
 
-from server.projects.errors import Missing
+from server.errors import Missing
 from server.projects.models import Project
 
 Person = AbstractBaseUser | AnonymousUser

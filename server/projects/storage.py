@@ -11,7 +11,7 @@ from django.core.files.uploadedfile import UploadedFile
 from lantern.assets.hashing import sha256_of
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
-from server.projects.errors import Refused
+from server.errors import Refused
 from server.projects.models import StoredFile
 
 

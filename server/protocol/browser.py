@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError, WithJsonSchema
 
 from lantern.scene.document import Camera
-from server.projects.errors import Refused
+from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Parts, Patch, Place, Request
 

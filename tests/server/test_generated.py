@@ -3,7 +3,7 @@
 import json
 from pathlib import Path
 
-from server.projects.management.commands.export_types import fields_module
+from server.administration.management.commands.export_types import fields_module
 
 API = Path(__file__).resolve().parents[2] / "web" / "src" / "api"
 

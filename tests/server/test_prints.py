@@ -6,10 +6,10 @@ import pytest
 
 from lantern.film.film import Film
 from lantern.scene.document import PrintSettings, Scene
+from server.errors import Refused
 from server.prints import working
 from server.prints.actions import CancelPrint, QueuePrint
 from server.prints.models import Print
-from server.projects.errors import Refused
 
 pytestmark = pytest.mark.django_db
 
