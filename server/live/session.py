@@ -351,11 +351,14 @@ class Session:
     def _set_state(self, state: browser.HostStateName) -> None:
         if state != self._state:
             self._state = state
+            if state == "ready":
+                self._pong_at = time.monotonic()
             self._post(browser.HostState(state=state))
 
     def _from_host(self, message: host.FromHost, body: bytes) -> None:
         match message:
             case host.Pong():
+                # Until it has shown something it may be loading, and is given time.
                 self._pong_at = max(self._pong_at, time.monotonic())
                 if message.seconds > LONGEST_STEP_SECONDS[message.doing] and self._host is not None:
                     log.warning("the host of project %s hangs at a %s", self.project_id, message.doing)
