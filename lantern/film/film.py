@@ -68,6 +68,11 @@ def _block_means(values: np.ndarray) -> np.ndarray:
     return np.asarray(spread[: values.shape[0], : values.shape[1]])
 
 
+def film_bytes(width: int, height: int, *, aovs: bool = False) -> int:
+    """Memory of a film [bytes]."""
+    return width * height * (FILM.dtype.itemsize + (AOVS.dtype.itemsize if aovs else 0))
+
+
 class Film:
     """Pixel sums of one frame; `aovs` makes room for what a compositor may want besides the picture."""
 

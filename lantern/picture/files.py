@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
-MOST_PIXELS = 16384 * 8192
+MOST_PIXELS, MOST_CHANNELS = 16384 * 8192, 64
 HDR_SUFFIXES = (".hdr", ".exr")
 
 
@@ -36,7 +36,10 @@ def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
         spec = reader.spec()
         if spec.width * spec.height > MOST_PIXELS:
             raise ImageError(f"{shown}: has {spec.width}x{spec.height} pixels; the limit is {MOST_PIXELS}")
-        pixels = reader.read_image(oiio.FLOAT)
+        if spec.nchannels > MOST_CHANNELS:
+            raise ImageError(f"{shown}: has {spec.nchannels} channels; the limit is {MOST_CHANNELS}")
+        # The colours come first, whatever else there is: depth, mattes and the like are not even decoded.
+        pixels = reader.read_image(0, 0, 0, min(spec.nchannels, 3), oiio.FLOAT)
         if pixels is None or pixels.ndim != 3:
             raise ImageError(f"{shown}: is truncated or damaged ({reader.geterror().strip()})")
     finally:
@@ -54,13 +57,18 @@ def write_image(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
     partial = path.with_name(f".{path.stem}.partial{path.suffix}")
     output = oiio.ImageOutput.create(str(partial))
     if output is None or not output.open(str(partial), spec):
+        partial.unlink(missing_ok=True)
         raise ImageError(f"{path.name}: cannot be written ({oiio.geterror().strip()})")
     done = output.write_image(np.ascontiguousarray(pixels))
     problem = output.geterror()
-    output.close()
+    # What was buffered is written now: a full disk may be noticed here first.
+    done = output.close() and done
+    problem = problem or output.geterror()
     if not done:
         partial.unlink(missing_ok=True)
         raise ImageError(f"{path.name}: cannot be written ({problem.strip()})")
+    with partial.open("rb") as written:
+        os.fsync(written.fileno())  # whole on the disk before it has its name
     os.replace(partial, path)
 
 

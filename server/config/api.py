@@ -10,12 +10,14 @@ from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
 from server.accounts.api import router as accounts
 from server.errors import Missing, Refused
+from server.intake.api import router as intake
 from server.library.api import router as library
 from server.prints.api import router as prints
 from server.projects.api import router as projects
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None)
 api.add_router("/session", accounts)
+api.add_router("/", intake)
 api.add_router("/", library)
 api.add_router("/", projects)
 api.add_router("/", prints)

@@ -15,6 +15,7 @@ from channels.routing import ProtocolTypeRouter, URLRouter
 from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
+from server.config.limits import BodyLimits
 from server.live.consumer import ViewportConsumer
 from server.live.hosts import hosts
 
@@ -32,7 +33,7 @@ async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISe
 application = ProtocolTypeRouter(
     {
         "lifespan": live,
-        "http": django_application,
+        "http": BodyLimits(django_application),
         "websocket": AllowedHostsOriginValidator(
             AuthMiddlewareStack(URLRouter([path("socket/projects/<int:project_id>", ViewportConsumer.as_asgi())]))
         ),

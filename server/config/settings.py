@@ -20,6 +20,7 @@ INSTALLED_APPS = [
     "server.projects",
     "server.library",
     "server.prints",
+    "server.intake",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -57,11 +58,19 @@ SERVESTATIC_USE_STATIC_ROOT = False
 STATIC_URL = "/static/"
 
 MEDIA_ROOT = DATA / "files"
+STORAGES = {
+    "default": {"BACKEND": "server.runtime.file_storage.DurableStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+UPLOADS_FOLDER = DATA / "uploads"
 PRINTS_FOLDER = DATA / "prints"
 ASSET_SIZE_LIMIT = int(os.environ.get("LANTERN_ASSET_LIMIT", 512 << 20))  # bytes
 PROFILE_SIZE_LIMIT = 4 << 20  # bytes: a measurement at every degree of the whole sphere is half of that
 ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
-IMPORT_TIME_LIMIT = 300  # s
+READING_TIME_LIMIT = 300  # s, of one upload
+FILM_LIMIT = int(
+    os.environ.get("LANTERN_FILM_LIMIT", os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2)
+)  # bytes of memory that the film of a print may take
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
 
 SESSION_COOKIE_SAMESITE = "Lax"

@@ -1,15 +1,12 @@
 """Changes of the library."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from django.db import transaction
 
-from lantern.light.environment import clean
-from lantern.light.profiles import read_profile
-from lantern.picture.encode import encode_jpeg
-from lantern.picture.files import read_hdr
-from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from server.library.models import EnvironmentItem, ProfileItem
 from server.projects import storage
 from server.projects.models import StoredFile
@@ -20,16 +17,16 @@ from server.projects.policy import Person
 class AddEnvironment:
     """Add an HDR map to somebody's shelf, or to everybody's when `person` is None.
 
-    Raises ImageError when the file cannot be used; repaired values are listed in the item's problems.
+    `facts` are what reading it has found: width, height, problems, thumbnail (JPEG).
     """
 
     person: Person | None
     path: Path
     file_name: str
     name: str
+    facts: Mapping[str, Any]
 
     def execute(self) -> EnvironmentItem:
-        pixels, repaired = clean(read_hdr(self.path, self.file_name))
         with transaction.atomic():
             reference = storage.keep(self.path, self.file_name)
             return EnvironmentItem.objects.create(
@@ -37,10 +34,10 @@ class AddEnvironment:
                 name=self.name[:200],
                 file_name=self.file_name[:200],
                 file=StoredFile.objects.get(sha256=reference.sha256),
-                width=pixels.shape[1],
-                height=pixels.shape[0],
-                problems=repaired.problems(),
-                thumbnail=encode_jpeg(environment_thumbnail(pixels)),
+                width=self.facts["width"],
+                height=self.facts["height"],
+                problems=self.facts["problems"],
+                thumbnail=self.facts["thumbnail"],
             )
 
 
@@ -48,16 +45,16 @@ class AddEnvironment:
 class AddProfile:
     """Add an IES profile to somebody's library, or to everybody's when `person` is None.
 
-    Raises ProfileError when the file cannot be used.
+    `facts` are what reading it has found: lumens, curve.
     """
 
     person: Person | None
     path: Path
     file_name: str
     name: str
+    facts: Mapping[str, Any]
 
     def execute(self) -> ProfileItem:
-        profile = read_profile(self.path.read_text(encoding="latin-1"), self.file_name)
         with transaction.atomic():
             reference = storage.keep(self.path, self.file_name)
             return ProfileItem.objects.create(
@@ -65,6 +62,6 @@ class AddProfile:
                 name=self.name[:200],
                 file_name=self.file_name[:200],
                 file=StoredFile.objects.get(sha256=reference.sha256),
-                lumens=profile.lumens(),
-                curve=profile_curve(profile.candela),
+                lumens=self.facts["lumens"],
+                curve=self.facts["curve"],
             )

@@ -1,18 +1,12 @@
 """Environments and light profiles over HTTP."""
 
-from pathlib import Path
-from typing import Any
-
-from django.conf import settings
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, Schema, UploadedFile
+from ninja import Router, Schema
 
 from lantern.scene.model import FileRef
 from server.errors import Missing
-from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
-from server.projects import storage
 
 router = Router(tags=["library"])
 
@@ -70,22 +64,6 @@ def list_environments(request: HttpRequest) -> list[EnvironmentItem]:
     return sorted(items.defer("thumbnail"), key=_built_in_first)
 
 
-def _add(request: HttpRequest, file: UploadedFile, limit: int, action: type[AddEnvironment] | type[AddProfile]) -> Any:
-    """Put an upload into the person's own part of the library, named after its file."""
-    name = Path(file.name or "upload").name
-    path = storage.receive(file, limit)
-    try:
-        return action(request.user, path, name, Path(name).stem.replace("_", " ")).execute()
-    finally:
-        storage.discard(path)
-
-
-@router.post("environments", response=EnvironmentEntry)
-def add_environment(request: HttpRequest, file: File[UploadedFile]) -> EnvironmentItem:
-    """Upload an HDR map."""
-    return _add(request, file, settings.ENVIRONMENT_SIZE_LIMIT, AddEnvironment)
-
-
 @router.get("environments/{item_id}/thumbnail")
 def environment_thumbnail(request: HttpRequest, item_id: int) -> HttpResponse:
     """A small picture of the map."""
@@ -101,9 +79,3 @@ def environment_thumbnail(request: HttpRequest, item_id: int) -> HttpResponse:
 def list_profiles(request: HttpRequest) -> list[ProfileItem]:
     """Built-in light profiles first, then the person's own."""
     return sorted(ProfileItem.objects.filter(_for(request)).select_related("file"), key=_built_in_first)
-
-
-@router.post("profiles", response=ProfileEntry)
-def add_profile(request: HttpRequest, file: File[UploadedFile]) -> ProfileItem:
-    """Upload an IES file."""
-    return _add(request, file, settings.PROFILE_SIZE_LIMIT, AddProfile)

@@ -2,9 +2,11 @@
 
 from dataclasses import dataclass
 
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from lantern.film.film import film_bytes
 from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
@@ -28,12 +30,39 @@ class QueuePrint:
 
     def execute(self) -> Print:
         project = project_for(self.person, self.project_id)
-        if not project.document().parts:
+        scene = project.document()
+        if not scene.parts:
             raise Refused("There is nothing to print: the project has no asset.")
+        wanted = scene.print
+        needed, limit = film_bytes(wanted.width, wanted.height, aovs=wanted.layers), settings.FILM_LIMIT
+        if needed > limit:
+            layers, help_ = (" with all layers", " or without layers") if wanted.layers else ("", "")
+            raise Refused(
+                f"A frame of {wanted.width}x{wanted.height}{layers} needs {needed / 2**30:.1f} GiB of memory while it "
+                f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
+            )
         with transaction.atomic():
             created = Print.objects.create(project=project, author=self.person, scene=project.scene)
             tasks.print_frame.defer(print_id=created.pk)
         return created
+
+
+@dataclass(frozen=True)
+class RetryPrint:
+    """Queue a print again that has failed; what was kept of its film goes on."""
+
+    person: Person
+    print_id: int
+
+    def execute(self) -> Print:
+        found = print_for(self.person, self.print_id)
+        with transaction.atomic():
+            failed = Print.objects.filter(pk=found.pk, state=Print.State.FAILED)
+            if not failed.update(state=Print.State.QUEUED, attempts=0, error="", ended=None):
+                raise Refused("Only a print that has failed can be tried again.")
+            tasks.print_frame.defer(print_id=found.pk)
+        found.refresh_from_db()
+        return found
 
 
 @dataclass(frozen=True)

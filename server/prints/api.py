@@ -10,7 +10,7 @@ from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema
 
 from server.errors import Missing
-from server.prints.actions import CancelPrint, QueuePrint, print_for
+from server.prints.actions import CancelPrint, QueuePrint, RetryPrint, print_for
 from server.prints.models import Print
 from server.projects.policy import project_for
 
@@ -59,6 +59,12 @@ def queue_print(request: HttpRequest, project_id: int) -> Print:
 def cancel_print(request: HttpRequest, print_id: int) -> Print:
     """Stop a print."""
     return CancelPrint(request.user, print_id).execute()
+
+
+@router.post("prints/{print_id}/retry", response=PrintEntry)
+def retry_print(request: HttpRequest, print_id: int) -> Print:
+    """Try a print again that has failed."""
+    return RetryPrint(request.user, print_id).execute()
 
 
 @router.get("prints/{print_id}/files/{kind}")

@@ -27,6 +27,7 @@ class Print(models.Model):
     samples_done = models.PositiveIntegerField(default=0)
     seconds_left = models.FloatField(null=True)
     seconds_spent = models.FloatField(default=0.0)
+    attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)

@@ -5,16 +5,20 @@ samples, so a frame that was interrupted anywhere comes out equal to the bit.
 """
 
 import logging
-import os
+import threading
 import time
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from django.db import OperationalError, connections
+from django.db.models import F
 from django.utils import timezone
 
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
+from lantern.picture.denoise import Quality
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import write_png
@@ -23,10 +27,13 @@ from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.prints.models import Print
 from server.projects import storage
+from server.runtime.durable import put_in_place
 
 log = logging.getLogger(__name__)
 REPORT_SECONDS = 1.0
 KEEP_FILM_SECONDS = 5.0
+LOOK_SECONDS = 0.4
+MOST_ATTEMPTS = 3
 FILM_FILE = "film.npz"
 
 
@@ -36,7 +43,7 @@ class Canceled(Exception):
 
 @dataclass
 class _Progress:
-    """Writes progress to the database now and then, and notices cancelling."""
+    """Writes progress to the database now and then."""
 
     number: int
     started: float
@@ -51,26 +58,73 @@ class _Progress:
         done = samples - self.first_sample
         left = (now - self.started) / done * (wanted - samples) if done else None
         fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": now - self.started}
-        if not Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields):
+        Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
+
+
+class _Watch:
+    """Notices within half a second that a print is not wanted any more, whatever is being done, and stops that."""
+
+    def __init__(self, number: int, engine: Engine) -> None:
+        self._number, self._engine = number, engine
+        self._over = threading.Event()
+        self.is_canceled = False
+        self._thread = threading.Thread(target=self._look, name=f"watch-{number}", daemon=True)
+
+    def __enter__(self) -> "_Watch":
+        self._thread.start()
+        return self
+
+    def __exit__(self, *exception: object) -> None:
+        self._over.set()
+        self._thread.join()
+
+    def _look(self) -> None:
+        try:
+            while not self._over.wait(LOOK_SECONDS):
+                with suppress(OperationalError):  # the database is away for a moment
+                    self._ask()
+                if self.is_canceled:
+                    self._engine.cancel()
+        finally:
+            connections.close_all()
+
+    def _ask(self) -> None:
+        self.is_canceled |= not Print.objects.filter(pk=self._number, state=Print.State.RUNNING).exists()
+
+    def check(self, *, now: bool = False) -> None:
+        """Raises Canceled when the print is not wanted any more, as far as is known, or as it stands `now`."""
+        if now:
+            self._ask()
+        if self.is_canceled:
             raise Canceled
 
 
 def work_on(number: int) -> None:
-    """Make print `number` whole. Returns without a word when it was cancelled or has ended already."""
+    """Make print `number` whole. Returns without a word when it was cancelled or has ended already.
+
+    A print that brings its worker down is tried MOST_ATTEMPTS times in all. The film of one that failed is kept, so
+    that it can be tried again where it stands.
+    """
     claimed = Print.objects.filter(pk=number, state__in=(Print.State.QUEUED, Print.State.RUNNING))
-    if not claimed.update(state=Print.State.RUNNING):
+    if not claimed.update(state=Print.State.RUNNING, attempts=F("attempts") + 1):
         return
     wanted = Print.objects.get(pk=number)
-    wanted.folder.mkdir(parents=True, exist_ok=True)
     try:
+        if wanted.attempts > MOST_ATTEMPTS:
+            raise RuntimeError(f"this print was tried {MOST_ATTEMPTS} times, and each time the worker died of it")
+        wanted.folder.mkdir(parents=True, exist_ok=True)
         _make(wanted)
     except Canceled:
         log.info("print %s cancelled", number)
     except Exception as error:
         log.exception("print %s failed", number)
+        message = str(error) or type(error).__name__
+        if isinstance(error, OSError):
+            message = f"the picture cannot be written ({error.strerror or error}): make room and try again"
         Print.objects.filter(pk=number).update(
-            state=Print.State.FAILED, error=str(error) or type(error).__name__, ended=timezone.now(), seconds_left=None
+            state=Print.State.FAILED, error=message, ended=timezone.now(), seconds_left=None
         )
+        return
     (wanted.folder / FILM_FILE).unlink(missing_ok=True)
 
 
@@ -83,10 +137,12 @@ def _make(wanted: Print) -> None:
 
     engine = Engine()
     try:
-        engine.open(scene, resolve)
-        film = _open_film(wanted.folder / FILM_FILE, scene)
-        _fill(engine, film, scene, wanted)
-        _write(engine, film, scene, wanted)
+        with _Watch(wanted.pk, engine) as watch:
+            engine.open(scene, resolve)
+            watch.check()
+            film = _open_film(wanted.folder / FILM_FILE, scene)
+            _fill(engine, film, scene, wanted, watch)
+            _write(engine, film, scene, wanted, watch)
     finally:
         engine.close()
     Print.objects.filter(pk=wanted.pk, state=Print.State.RUNNING).update(
@@ -105,25 +161,37 @@ def _open_film(path: Path, scene: Scene) -> Film:
 
 def _keep_film(path: Path, film: Film) -> None:
     partial = path.with_name(f"partial-{path.name}")
-    np.savez(partial, **film.arrays())
-    os.replace(partial, path)
+    try:
+        np.savez(partial, **film.arrays())
+        put_in_place(partial, path)
+    except OSError:
+        # The film that was kept before is still there, and this one is still in memory.
+        partial.unlink(missing_ok=True)
+        log.warning("the film of a print cannot be kept", exc_info=True)
 
 
-def _fill(engine: Engine, film: Film, scene: Scene, wanted: Print) -> None:
+def _fill(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watch) -> None:
     progress = _Progress(wanted.pk, time.monotonic(), film.samples)
     kept = time.monotonic()
     settings = scene.print
     while not film.is_done(settings.samples):
         engine.trace(film, film.samples + 1, noise=settings.noise_target, transparent=settings.transparent)
+        watch.check()
         progress.report(film.samples, scene.print.samples)
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             _keep_film(wanted.folder / FILM_FILE, film)
             kept = time.monotonic()
 
 
-def _write(engine: Engine, film: Film, scene: Scene, wanted: Print) -> None:
+def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watch) -> None:
     settings = scene.print
-    picture = engine.develop(film, denoise="high" if settings.denoise else None, transparent=settings.transparent)
+    # Should writing fail, what was computed is there to go on from.
+    _keep_film(wanted.folder / FILM_FILE, film)
+    quality: Quality | None = "high" if settings.denoise else None
+    picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
+    if picture is None:
+        raise Canceled
+    watch.check(now=True)
     show = display_rgba if settings.transparent else display_rgb
     write_png(wanted.file("png"), show(picture, scene.look.exposure, scene.look.view))
     write_exr(wanted.file("exr"), engine.channels(film, picture))

@@ -1,18 +1,14 @@
-"""Projects and imports over HTTP. Edits go through the viewport's socket."""
+"""Projects over HTTP. Edits go through the viewport's socket."""
 
 from datetime import datetime
-from pathlib import Path
 
-from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, Schema, UploadedFile
+from ninja import Router, Schema
 
 from lantern.scene.document import Scene
 from server.errors import Missing
-from server.projects import storage
 from server.projects.actions import DeleteProject
-from server.projects.importing import start_import
-from server.projects.models import AssetImport, Cover, Project
+from server.projects.models import Cover, Project
 from server.projects.policy import project_for, visible_projects
 
 router = Router(tags=["projects"])
@@ -44,16 +40,6 @@ class ProjectDetail(ProjectSummary):
         return project.document()
 
 
-class ImportState(Schema):
-    id: int
-    file_name: str
-    state: str
-    stage: str
-    share: float
-    error: str
-    project_id: int | None = None
-
-
 @router.get("projects", response=list[ProjectSummary])
 def list_projects(request: HttpRequest) -> list[Project]:
     """The projects of the person signed in, newest first."""
@@ -81,21 +67,3 @@ def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
     """Remove a project."""
     DeleteProject(request.user, project_id).execute()
     return 204, None
-
-
-@router.post("imports", response=ImportState)
-def import_file(request: HttpRequest, file: File[UploadedFile]) -> AssetImport:
-    """Upload an asset; it becomes a project in the background."""
-    path = storage.receive(file, settings.ASSET_SIZE_LIMIT)
-    record = AssetImport.objects.create(owner=request.user, file_name=Path(file.name or "asset").name[:200])
-    start_import(record, path)
-    return record
-
-
-@router.get("imports/{import_id}", response=ImportState)
-def get_import(request: HttpRequest, import_id: int) -> AssetImport:
-    """How far an import is."""
-    record = AssetImport.objects.filter(pk=import_id, owner=request.user).first()
-    if record is None:
-        raise Missing(f"There is no import {import_id} for you.")
-    return record

@@ -82,21 +82,3 @@ class HandledRequest(models.Model):
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=("project", "key"), name="one_request_a_key"),)
-
-
-class AssetImport(models.Model):
-    """An uploaded asset on its way to becoming a project."""
-
-    class State(models.TextChoices):
-        RUNNING = "running"
-        DONE = "done"
-        FAILED = "failed"
-
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
-    file_name = models.CharField(max_length=200)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
-    stage = models.CharField(max_length=80, default="Waiting")
-    share = models.FloatField(default=0.0)
-    error = models.TextField(default="")
-    project = models.ForeignKey(Project, on_delete=models.SET_NULL, null=True)
-    created = models.DateTimeField(auto_now_add=True)

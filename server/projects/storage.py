@@ -1,12 +1,9 @@
 """Files by content in Django's storage."""
 
-import shutil
-import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
 from django.core.files import File
-from django.core.files.uploadedfile import UploadedFile
 
 from lantern.assets.hashing import sha256_of
 from lantern.scene.document import Scene
@@ -19,8 +16,8 @@ def keep(path: Path, name: str) -> FileRef:
     """Store a file by its content and return the reference that documents use."""
     digest = sha256_of(path)
     if not StoredFile.objects.filter(sha256=digest).exists():
+        stored = StoredFile(sha256=digest, size=path.stat().st_size)
         with path.open("rb") as content:
-            stored = StoredFile(sha256=digest, size=path.stat().st_size)
             stored.file.save(digest, File(content), save=False)
         # Somebody may have stored the same content meanwhile.
         StoredFile.objects.get_or_create(sha256=digest, defaults={"size": stored.size, "file": stored.file.name})
@@ -40,21 +37,3 @@ def paths_of(references: Iterable[FileRef]) -> dict[str, str]:
 def paths_for(scene: Scene) -> dict[str, str]:
     """Paths of all files of a document by digest. Raises Refused when one is not stored."""
     return paths_of(scene.files())
-
-
-def receive(upload: UploadedFile, limit: int) -> Path:
-    """An upload as a file in a folder of its own that the caller removes. Raises Refused when it is too large."""
-    name = Path(upload.name or "upload").name
-    if upload.size is not None and upload.size > limit:
-        raise Refused(f"{name} is {upload.size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB.")
-    folder = Path(tempfile.mkdtemp(prefix="lantern-upload-"))
-    path = folder / "upload"
-    with path.open("wb") as target:
-        for chunk in upload.chunks():
-            target.write(chunk)
-    return path
-
-
-def discard(path: Path) -> None:
-    """Remove what `receive` made."""
-    shutil.rmtree(path.parent, ignore_errors=True)

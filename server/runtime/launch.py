@@ -154,8 +154,9 @@ def run(port: int, demo: bool) -> None:
             "--log-level", "warning", "--ws-max-size", str(1 << 20), "--timeout-graceful-shutdown", "2",
         ],
     )  # fmt: skip
-    worker = Child("print worker", [python, "manage.py", "print_worker"])
-    children = [server, worker]
+    children = [server]
+    for queue, name in (("prints", "print worker"), ("intake", "intake worker")):
+        children.append(Child(name, [python, "manage.py", "worker", queue]))
     try:
         for child in children:
             child.start()

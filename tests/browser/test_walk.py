@@ -383,7 +383,7 @@ def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
     card = queue_small_print(page, 500)
     expect(card).to_have_attribute("data-state", "running", timeout=60_000)
     expect(card).to_contain_text("left", timeout=60_000)
-    (worker,) = application.processes(r"manage\.py print_worker")
+    (worker,) = application.processes(r"manage\.py worker prints")
     os.kill(worker, signal.SIGKILL)
     expect(card).to_have_attribute("data-state", "done", timeout=240_000)
     page.get_by_role("button", name="Run the proof").click()

@@ -21,6 +21,7 @@ def _own_settings(settings, tmp_path):
     """Folders of the test's own; a password hash that is not slow on purpose."""
     settings.MEDIA_ROOT = tmp_path / "files"
     settings.PRINTS_FOLDER = tmp_path / "prints"
+    settings.UPLOADS_FOLDER = tmp_path / "uploads"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 

@@ -1,17 +1,23 @@
 """Final frames: content, interruption, cancelling."""
 
+import resource
+import threading
+import time
+
 import numpy as np
 import OpenImageIO as oiio
 import pytest
+from django.db import connections
 
-from lantern.film.film import Film
+from lantern.film.film import Film, film_bytes
 from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
 from server.prints import working
 from server.prints.actions import CancelPrint, QueuePrint
 from server.prints.models import Print
+from server.projects.actions import ApplyEdit
 
-pytestmark = pytest.mark.django_db
+pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
@@ -124,3 +130,81 @@ def test_a_print_whose_file_is_gone_fails_with_a_reason(queued, project):
     working.work_on(wanted.pk)
     failed = Print.objects.get(pk=wanted.pk)
     assert failed.state == Print.State.FAILED and "square.glb" in failed.error
+
+
+def test_a_frame_that_memory_cannot_hold_is_refused_with_the_reason(people, project, settings):
+    owner, wanted = people["owner"], [("/print/width", 16384), ("/print/height", 16384), ("/print/layers", True)]
+    patch = [{"op": "replace", "path": path, "value": value} for path, value in wanted]
+    ApplyEdit(owner, project.pk, patch, "Huge").execute()
+    settings.FILM_LIMIT = 12 << 30
+    with pytest.raises(Refused, match=r"16384x16384 with all layers needs \d+\.\d GiB .* gives 12\.0 GiB.* without"):
+        QueuePrint(owner, project.pk).execute()
+    assert film_bytes(64, 32, aovs=True) == sum(a.nbytes for a in Film(64, 32, aovs=True).arrays().values())
+
+
+def test_a_print_that_kills_its_worker_is_tried_three_times(queued, monkeypatch):
+    number = queued().pk
+
+    def die(wanted):
+        raise _Killed
+
+    monkeypatch.setattr(working, "_make", die)
+    for _ in range(working.MOST_ATTEMPTS):
+        with pytest.raises(_Killed):
+            working.work_on(number)
+    working.work_on(number)
+    failed = Print.objects.get(pk=number)
+    assert failed.state == Print.State.FAILED and "3 times" in failed.error
+    working.work_on(number)
+    assert Print.objects.get(pk=number).attempts == working.MOST_ATTEMPTS + 1, "and not again"
+
+
+def test_a_cancelled_print_ends_within_a_second_whatever_it_is_at(people, project):
+    """A frame of which a single sample takes longer than that."""
+    owner = people["owner"]
+    sizes = [("/print/width", 4096), ("/print/height", 2560), ("/print/samples", 64)]
+    ApplyEdit(owner, project.pk, [{"op": "replace", "path": p, "value": v} for p, v in sizes], "Large").execute()
+    number = QueuePrint(owner, project.pk).execute().pk
+
+    def work():
+        working.work_on(number)
+        connections.close_all()
+
+    thread = threading.Thread(target=work)
+    thread.start()
+    while Print.objects.get(pk=number).samples_done < 1:
+        time.sleep(0.1)
+    begun = time.monotonic()
+    CancelPrint(owner, number).execute()
+    thread.join(30)
+    assert not thread.is_alive()
+    print(f"ended {time.monotonic() - begun:.2f} s after it was cancelled")
+    assert not Print.objects.get(pk=number).file("png").exists()
+
+
+def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(queued, people, client):
+    """The system itself refuses to write more: a limit on the size of files stands for the disk's end."""
+    whole = queued()
+    working.work_on(whole.pk)
+    number, before = queued().pk, resource.getrlimit(resource.RLIMIT_FSIZE)
+    kept = working._keep_film
+
+    def keep_and_fill(path, film):
+        kept(path, film)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (64, before[1]))
+
+    try:
+        working._keep_film = keep_and_fill
+        working.work_on(number)
+    finally:
+        working._keep_film = kept
+        resource.setrlimit(resource.RLIMIT_FSIZE, before)
+    failed = Print.objects.get(pk=number)
+    assert failed.state == Print.State.FAILED and "cannot be written" in failed.error
+    assert sorted(p.name for p in failed.folder.iterdir()) == [working.FILM_FILE], "nothing is half-written"
+    client.force_login(people["owner"])
+    assert client.post(f"/api/prints/{number}/retry").json()["state"] == "queued"
+    working.work_on(number)
+    assert Print.objects.get(pk=number).state == Print.State.DONE
+    assert failed.file("png").read_bytes() == whole.file("png").read_bytes()
+    assert client.post(f"/api/prints/{number}/retry").status_code == 422

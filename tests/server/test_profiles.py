@@ -4,15 +4,16 @@ import math
 
 import numpy as np
 import pytest
-from django.core.files.uploadedfile import SimpleUploadedFile
 
 from demo.profiles import PROFILES, write_profile
 from lantern.light.profiles import read_profile
 from lantern.picture.thumbnails import profile_curve
+from server.intake.reading import profile_facts
 from server.library.actions import AddProfile
 from server.library.models import ProfileItem
+from tests.server.test_intake import bring
 
-pytestmark = pytest.mark.django_db
+pytestmark = pytest.mark.django_db(transaction=True)
 COSINE = (
     "IESNA:LM-63-2002\nTILT=NONE\n1 -1 1 19 1 1 2 0 0 0\n1 1 0\n"
     + " ".join(str(5 * i) for i in range(19))
@@ -21,17 +22,14 @@ COSINE = (
 )
 
 
-def bring(client, name, text):
-    answer = client.post("/api/profiles", {"file": SimpleUploadedFile(name, text.encode())})
-    return answer.status_code, answer.json()
-
-
 def test_a_profile_is_measured_and_only_its_owner_sees_it(client, people, tmp_path):
     write_profile("batwing", tmp_path / "batwing.ies")
-    AddProfile(None, tmp_path / "batwing.ies", "batwing.ies", "Batwing").execute()
+    file = tmp_path / "batwing.ies"
+    AddProfile(None, file, file.name, "Batwing", profile_facts(file, file.name)).execute()
     client.force_login(people["owner"])
-    status, item = bring(client, "cosine_100.ies", COSINE)
-    assert status == 200 and item["name"] == "cosine 100" and not item["built_in"]
+    _, state = bring(client, "cosine_100.ies", COSINE.encode(), "profile")
+    item = next(entry for entry in client.get("/api/profiles").json() if entry["id"] == state["result"])
+    assert item["name"] == "cosine 100" and not item["built_in"]
     assert item["lumens"] == pytest.approx(100 * math.pi, rel=2e-3), "∫ 100 cos θ dω"
     assert [entry["name"] for entry in client.get("/api/profiles").json()] == ["Batwing", "cosine 100"]
     client.force_login(people["stranger"])
@@ -41,8 +39,8 @@ def test_a_profile_is_measured_and_only_its_owner_sees_it(client, people, tmp_pa
 @pytest.mark.parametrize("text", ["a drawing", COSINE.replace("NONE", "INCLUDE"), COSINE[:-40]])
 def test_a_file_that_is_no_profile_is_refused_by_name(client, people, text):
     client.force_login(people["owner"])
-    status, answer = bring(client, "odd.ies", text)
-    assert status == 422 and answer["detail"].startswith("odd.ies")
+    _, state = bring(client, "odd.ies", text.encode(), "profile")
+    assert state["state"] == "failed" and state["error"].startswith("odd.ies")
     assert ProfileItem.objects.count() == 0
 
 

@@ -117,16 +117,21 @@ class Socket(ApplicationCommunicator):
         await self.wait(10)
 
 
-async def joined(people, project, name="owner", origin=b"http://localhost"):
-    """A connected socket of somebody, or None when it was refused."""
+async def signed_in_cookie(person):
+    """The cookie header of a session of somebody."""
 
     def cookie():
         client = Client()
-        client.force_login(people[name])
+        client.force_login(person)
         return client.cookies["sessionid"].value
 
-    session = await database_sync_to_async(cookie)()
-    headers = [(b"origin", origin), (b"cookie", f"sessionid={session}".encode()), (b"host", b"localhost")]
+    return f"sessionid={await database_sync_to_async(cookie)()}".encode()
+
+
+async def joined(people, project, name="owner", origin=b"http://localhost"):
+    """A connected socket of somebody, or None when it was refused."""
+
+    headers = [(b"origin", origin), (b"cookie", await signed_in_cookie(people[name])), (b"host", b"localhost")]
     path = f"/socket/projects/{project.pk}"
     scope = {"type": "websocket", "path": path, "query_string": b"", "headers": headers, "subprotocols": []}
     socket = Socket(application, scope)

@@ -1,12 +1,12 @@
 /** The REST API: one function a call; errors carry the server's own sentence. */
 import type {
   EnvironmentEntry,
-  ImportState,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
   ProjectSummary,
   Session,
+  UploadState,
 } from "./types";
 
 let csrfToken = "";
@@ -20,6 +20,9 @@ export class ApiError extends Error {
     super(message);
   }
 }
+
+/** Somebody stopped it. */
+export class Canceled extends Error {}
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const headers: Record<string, string> = { "X-CSRFToken": csrfToken };
@@ -55,19 +58,26 @@ function remember(session: Session): Session {
 }
 
 /** Send a file with progress [0, 1]; fetch cannot report it. */
-function upload<T>(path: string, file: File, onProgress: (share: number) => void): Promise<T> {
+function upload(
+  kind: string,
+  file: File,
+  onProgress: (share: number) => void,
+  signal?: AbortSignal,
+): Promise<UploadState> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     form.append("file", file);
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/${path}`);
+    request.open("POST", `/api/intake/${kind}`);
     request.setRequestHeader("X-CSRFToken", csrfToken);
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new ApiError("The upload was interrupted. Try it again.", 0));
+    request.onabort = () => reject(new Canceled());
     request.onload = () =>
       request.status < 300
-        ? resolve(JSON.parse(request.responseText) as T)
+        ? resolve(JSON.parse(request.responseText) as UploadState)
         : reject(new ApiError(detailOf(request.responseText, request.status), request.status));
+    signal?.addEventListener("abort", () => request.abort());
     request.send(form);
   });
 }
@@ -80,17 +90,14 @@ export const api = {
   projects: () => call<ProjectSummary[]>("GET", "projects"),
   project: (id: number) => call<ProjectDetail>("GET", `projects/${id}`),
   deleteProject: (id: number) => call<void>("DELETE", `projects/${id}`),
-  importAsset: (file: File, onProgress: (share: number) => void) =>
-    upload<ImportState>("imports", file, onProgress),
-  importState: (id: number) => call<ImportState>("GET", `imports/${id}`),
+  upload,
+  uploadState: (id: number) => call<UploadState>("GET", `uploads/${id}`),
+  cancelUpload: (id: number) => call<UploadState>("POST", `uploads/${id}/cancel`),
   environments: () => call<EnvironmentEntry[]>("GET", "environments"),
-  addEnvironment: (file: File, onProgress: (share: number) => void) =>
-    upload<EnvironmentEntry>("environments", file, onProgress),
   profiles: () => call<ProfileEntry[]>("GET", "profiles"),
-  addProfile: (file: File, onProgress: (share: number) => void) =>
-    upload<ProfileEntry>("profiles", file, onProgress),
   prints: (project: number) => call<PrintEntry[]>("GET", `projects/${project}/prints`),
   queuePrint: (project: number) => call<PrintEntry>("POST", `projects/${project}/prints`),
+  retryPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/retry`),
   cancelPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/cancel`),
 };
 

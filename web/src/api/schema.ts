@@ -32,6 +32,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Uploads
+         * @description The person's newest uploads.
+         */
+        get: operations["server_intake_api_list_uploads"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Upload
+         * @description How far one is.
+         */
+        get: operations["server_intake_api_get_upload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Upload
+         * @description Stop one.
+         */
+        post: operations["server_intake_api_cancel_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload
+         * @description Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
+         */
+        post: operations["server_intake_api_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/environments": {
         parameters: {
             query?: never;
@@ -45,11 +125,7 @@ export interface paths {
          */
         get: operations["server_library_api_list_environments"];
         put?: never;
-        /**
-         * Add Environment
-         * @description Upload an HDR map.
-         */
-        post: operations["server_library_api_add_environment"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -89,11 +165,7 @@ export interface paths {
          */
         get: operations["server_library_api_list_profiles"];
         put?: never;
-        /**
-         * Add Profile
-         * @description Upload an IES file.
-         */
-        post: operations["server_library_api_add_profile"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -164,46 +236,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Import File
-         * @description Upload an asset; it becomes a project in the background.
-         */
-        post: operations["server_projects_api_import_file"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{import_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Import
-         * @description How far an import is.
-         */
-        get: operations["server_projects_api_get_import"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project_id}/prints": {
         parameters: {
             query?: never;
@@ -248,6 +280,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/prints/{print_id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retry Print
+         * @description Try a print again that has failed.
+         */
+        post: operations["server_prints_api_retry_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/prints/{print_id}/files/{kind}": {
         parameters: {
             query?: never;
@@ -286,6 +338,38 @@ export interface components {
             /** Password */
             password: string;
         };
+        /**
+         * UploadState
+         * @description How far an upload is; `result` is the number of what it has become.
+         */
+        UploadState: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** File Name */
+            file_name: string;
+            /** State */
+            state: string;
+            /** Stage */
+            stage: string;
+            /** Share */
+            share: number;
+            /** Error */
+            error: string;
+            /** Result */
+            result?: number | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
+        /**
+         * Kind
+         * @enum {string}
+         */
+        Kind: "asset" | "environment" | "profile";
         /** EnvironmentEntry */
         EnvironmentEntry: {
             /** Id */
@@ -2099,23 +2183,6 @@ export interface components {
              */
             radius: number;
         };
-        /** ImportState */
-        ImportState: {
-            /** Id */
-            id: number;
-            /** File Name */
-            file_name: string;
-            /** State */
-            state: string;
-            /** Stage */
-            stage: string;
-            /** Share */
-            share: number;
-            /** Error */
-            error: string;
-            /** Project Id */
-            project_id?: number | null;
-        };
         /** PrintEntry */
         PrintEntry: {
             /** Id */
@@ -2724,7 +2791,7 @@ export interface operations {
             };
         };
     };
-    server_library_api_list_environments: {
+    server_intake_api_list_uploads: {
         parameters: {
             query?: never;
             header?: never;
@@ -2739,16 +2806,62 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EnvironmentEntry"][];
+                    "application/json": components["schemas"]["UploadState"][];
                 };
             };
         };
     };
-    server_library_api_add_environment: {
+    server_intake_api_get_upload: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                upload_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    server_intake_api_cancel_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    server_intake_api_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "asset" | "environment" | "profile";
+            };
             cookie?: never;
         };
         requestBody: {
@@ -2769,7 +2882,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EnvironmentEntry"];
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    server_library_api_list_environments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnvironmentEntry"][];
                 };
             };
         };
@@ -2810,36 +2943,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileEntry"][];
-                };
-            };
-        };
-    };
-    server_library_api_add_profile: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProfileEntry"];
                 };
             };
         };
@@ -2926,58 +3029,6 @@ export interface operations {
             };
         };
     };
-    server_projects_api_import_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /**
-                     * File
-                     * Format: binary
-                     */
-                    file: string;
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportState"];
-                };
-            };
-        };
-    };
-    server_projects_api_get_import: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                import_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportState"];
-                };
-            };
-        };
-    };
     server_prints_api_list_prints: {
         parameters: {
             query?: never;
@@ -3023,6 +3074,28 @@ export interface operations {
         };
     };
     server_prints_api_cancel_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_api_retry_print: {
         parameters: {
             query?: never;
             header?: never;

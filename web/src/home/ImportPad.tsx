@@ -10,7 +10,7 @@ import { FileInput } from "../controls/FileInput";
 import { useImport } from "./useImport";
 
 export function ImportPad({ onDone, dense = false }: { onDone: (project: number) => void; dense?: boolean }) {
-  const { bringing, problem, bring } = useImport(onDone);
+  const { bringing, problem, bring, cancel } = useImport(onDone);
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
 
@@ -52,6 +52,9 @@ export function ImportPad({ onDone, dense = false }: { onDone: (project: number)
               value={bringing.share * 100}
               aria-label={bringing.stage}
             />
+            <Button size="small" color="inherit" onClick={cancel} sx={{ mt: 1 }}>
+              Cancel
+            </Button>
           </Box>
         ) : (
           <>

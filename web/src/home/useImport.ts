@@ -1,41 +1,32 @@
-/** Bringing a file in: upload with progress, then the import's own progress, then the new project. */
-import { useCallback, useState } from "react";
-import { api } from "../api/client";
+/** Bringing an asset in, with its progress, until its project is there. */
+import { useCallback, useRef, useState } from "react";
+import { Canceled } from "../api/client";
+import { bringIn, type Progress } from "../api/uploads";
 
-const POLL_MS = 200;
-
-export interface Bringing {
+export interface Bringing extends Progress {
   file: string;
-  stage: string;
-  share: number;
 }
 
 export function useImport(onDone: (project: number) => void) {
   const [bringing, setBringing] = useState<Bringing | null>(null);
   const [problem, setProblem] = useState("");
+  const stop = useRef<AbortController | null>(null);
 
   const bring = useCallback(
     async (file: File) => {
       setProblem("");
       setBringing({ file: file.name, stage: "Uploading", share: 0 });
+      stop.current = new AbortController();
       try {
-        let state = await api.importAsset(file, (share) =>
-          setBringing({ file: file.name, stage: "Uploading", share }),
-        );
-        while (state.state === "running") {
-          setBringing({ file: file.name, stage: state.stage, share: state.share });
-          await new Promise((resolve) => setTimeout(resolve, POLL_MS));
-          state = await api.importState(state.id);
-        }
-        if (state.state === "failed" || !state.project_id) throw new Error(state.error);
-        onDone(state.project_id);
+        const follow = (progress: Progress) => setBringing({ file: file.name, ...progress });
+        onDone(await bringIn("asset", file, follow, stop.current.signal));
       } catch (error) {
-        setProblem((error as Error).message);
+        if (!(error instanceof Canceled)) setProblem((error as Error).message);
       }
       setBringing(null);
     },
     [onDone],
   );
 
-  return { bringing, problem, bring };
+  return { bringing, problem, bring, cancel: () => stop.current?.abort() };
 }

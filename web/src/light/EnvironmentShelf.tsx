@@ -7,6 +7,7 @@ import { Plus } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import type { EnvironmentEntry } from "../api/types";
+import { bringIn } from "../api/uploads";
 import { FileInput } from "../controls/FileInput";
 import { dragOf } from "../store/carried";
 import { useSlice, useWorkspace } from "../store/context";
@@ -34,11 +35,13 @@ export function EnvironmentShelf() {
   const add = async (file: File) => {
     setShare(0);
     try {
-      const item = await api.addEnvironment(file, setShare);
-      for (const problem of item.problems)
+      const id = await bringIn("environment", file, (progress) => setShare(progress.share));
+      const all = await api.environments();
+      setItems(all);
+      const item = all.find((one) => one.id === id);
+      for (const problem of item?.problems ?? [])
         workspace.notify({ severity: "warning", text: `${file.name}: ${problem}` });
-      setItems(await api.environments());
-      choose(item);
+      if (item) choose(item);
     } catch (error) {
       fail(error as Error);
     }

@@ -9,6 +9,7 @@ import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import type { Light, ProfileEntry } from "../api/types";
+import { bringIn } from "../api/uploads";
 import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
@@ -75,9 +76,10 @@ export function ProfileField({ id, light }: Props) {
     setMenu(null);
     setBusy(true);
     try {
-      const item = await api.addProfile(file, () => {});
-      setItems(await api.profiles());
-      choose(item);
+      const id = await bringIn("profile", file, () => {});
+      const all = await api.profiles();
+      setItems(all);
+      choose(all.find((one) => one.id === id) ?? null);
     } catch (error) {
       fail(error as Error);
     }

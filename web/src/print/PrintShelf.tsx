@@ -29,11 +29,8 @@ export function PrintShelf() {
         Nothing has been printed yet. The first print appears here.
       </Typography>
     );
-  const cancel = (print: PrintEntry) =>
-    api
-      .cancelPrint(print.id)
-      .catch((error: Error) => workspace.notify({ severity: "error", text: error.message }))
-      .then(refresh);
+  const change = (done: Promise<PrintEntry>) =>
+    done.catch((error: Error) => workspace.notify({ severity: "error", text: error.message })).then(refresh);
   return (
     <Box
       component="ul"
@@ -41,13 +38,24 @@ export function PrintShelf() {
       sx={{ display: "flex", gap: 1.25, m: 0, p: 0, listStyle: "none" }}
     >
       {prints.map((print) => (
-        <PrintCard key={print.id} print={print} onCancel={() => cancel(print)} />
+        <PrintCard
+          key={print.id}
+          print={print}
+          onCancel={() => change(api.cancelPrint(print.id))}
+          onRetry={() => change(api.retryPrint(print.id))}
+        />
       ))}
     </Box>
   );
 }
 
-function PrintCard({ print, onCancel }: { print: PrintEntry; onCancel: () => void }) {
+interface CardProps {
+  print: PrintEntry;
+  onCancel: () => void;
+  onRetry: () => void;
+}
+
+function PrintCard({ print, onCancel, onRetry }: CardProps) {
   const share = (print.samples_done / print.samples) * 100;
   return (
     <Box
@@ -96,6 +104,11 @@ function PrintCard({ print, onCancel }: { print: PrintEntry; onCancel: () => voi
           aria-label={`Progress of print ${print.id}`}
           sx={{ mt: 0.75 }}
         />
+      )}
+      {print.state === "failed" && (
+        <Button size="small" onClick={onRetry} aria-label={`Try print ${print.id} again`} sx={{ py: 0 }}>
+          Try again
+        </Button>
       )}
       {print.state === "done" && (
         <Box sx={{ display: "flex", gap: 0.75, mt: 0.25 }}>

@@ -1,5 +1,6 @@
 """`manage.py load_demo`: the built-in library, the demo account and the demo project, each made only once."""
 
+from base64 import b64decode
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -8,6 +9,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from demo.environments import ENVIRONMENTS
 from demo.profiles import PROFILES
 from demo.project import ACCOUNT, ASSET_FILE, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from server.intake.reading import environment_facts, profile_facts
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, ProfileItem
 from server.projects import storage
@@ -25,10 +27,14 @@ class Command(BaseCommand):
         files = demo_files()
         for key, (name, _) in ENVIRONMENTS.items():
             if not EnvironmentItem.objects.filter(owner=None, name=name).exists():
-                AddEnvironment(None, files[f"{key}.hdr"], f"{key}.hdr", name).execute()
+                file = files[f"{key}.hdr"]
+                facts = environment_facts(file, file.name)
+                facts["thumbnail"] = b64decode(facts["thumbnail"])
+                AddEnvironment(None, file, file.name, name, facts).execute()
         for key, (name, _) in PROFILES.items():
             if not ProfileItem.objects.filter(owner=None, name=name).exists():
-                AddProfile(None, files[f"{key}.ies"], f"{key}.ies", name).execute()
+                file = files[f"{key}.ies"]
+                AddProfile(None, file, file.name, name, profile_facts(file, file.name)).execute()
         if options["library_only"]:
             return
         account, created = get_user_model().objects.get_or_create(username=ACCOUNT)

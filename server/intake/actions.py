@@ -1,0 +1,84 @@
+"""Changes of uploads: taking one in, stopping it."""
+
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+
+from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+
+from server.errors import Missing, Refused
+from server.intake import tasks
+from server.intake.models import Upload
+from server.projects.policy import Person
+from server.runtime.durable import written
+
+MOST_RUNNING = 20
+"""Uploads of one person that may wait or run at the same time."""
+
+
+def limit_of(kind: str) -> int:
+    """Bytes that a file of a kind may have."""
+    return {
+        Upload.Kind.ASSET: settings.ASSET_SIZE_LIMIT,
+        Upload.Kind.ENVIRONMENT: settings.ENVIRONMENT_SIZE_LIMIT,
+        Upload.Kind.PROFILE: settings.PROFILE_SIZE_LIMIT,
+    }[Upload.Kind(kind)]
+
+
+def upload_for(person: Person, number: int) -> Upload:
+    """One upload of a person. Raises Missing."""
+    found = Upload.objects.filter(pk=number, owner=person).first()
+    if found is None:
+        raise Missing(f"There is no upload {number} for you.")
+    return found
+
+
+@dataclass(frozen=True)
+class TakeIn:
+    """Keep a file that was sent, and have it read. Raises Refused when it is too large, or too many wait already."""
+
+    person: Person
+    kind: str
+    file: UploadedFile
+
+    def execute(self) -> Upload:
+        name, limit = Path(self.file.name or "upload").name[:200], limit_of(self.kind)
+        if self.file.size is not None and self.file.size > limit:
+            raise Refused(f"{name} is {self.file.size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB.")
+        if Upload.objects.filter(owner=self.person, state=Upload.State.RUNNING).count() >= MOST_RUNNING:
+            raise Refused(f"{MOST_RUNNING} files of yours are being read: wait for one of them.")
+        upload = Upload.objects.create(owner=self.person, kind=self.kind, file_name=name)
+        try:
+            upload.folder.mkdir(parents=True)
+            # The file is on the disk before the task that names it is known to anybody.
+            written(upload.path, self.file.chunks())
+            with transaction.atomic():
+                tasks.read_upload.defer(upload_id=upload.pk)
+        except BaseException:
+            discard(upload)
+            upload.delete()
+            raise
+        return upload
+
+
+@dataclass(frozen=True)
+class CancelUpload:
+    """Stop an upload; a worker that is at it notices within a second."""
+
+    person: Person
+    upload_id: int
+
+    def execute(self) -> Upload:
+        found = upload_for(self.person, self.upload_id)
+        running = Upload.objects.filter(pk=found.pk, state=Upload.State.RUNNING)
+        if not running.update(state=Upload.State.CANCELED, stage="Cancelled"):
+            raise Refused(f"{found.file_name} has been read already.")
+        found.refresh_from_db()
+        return found
+
+
+def discard(upload: Upload) -> None:
+    """Remove the file of an upload."""
+    shutil.rmtree(upload.folder, ignore_errors=True)

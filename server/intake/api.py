@@ -1,0 +1,49 @@
+"""Uploads over HTTP: a file is taken in at once and read in the background."""
+
+from datetime import datetime
+
+from django.http import HttpRequest
+from ninja import File, Router, Schema, UploadedFile
+
+from server.intake.actions import CancelUpload, TakeIn, upload_for
+from server.intake.models import Upload
+
+router = Router(tags=["uploads"])
+
+
+class UploadState(Schema):
+    """How far an upload is; `result` is the number of what it has become."""
+
+    id: int
+    kind: str
+    file_name: str
+    state: str
+    stage: str
+    share: float
+    error: str
+    result: int | None = None
+    created: datetime
+
+
+@router.get("uploads", response=list[UploadState])
+def list_uploads(request: HttpRequest) -> list[Upload]:
+    """The person's newest uploads."""
+    return list(Upload.objects.filter(owner=request.user)[:50])
+
+
+@router.get("uploads/{upload_id}", response=UploadState)
+def get_upload(request: HttpRequest, upload_id: int) -> Upload:
+    """How far one is."""
+    return upload_for(request.user, upload_id)
+
+
+@router.post("uploads/{upload_id}/cancel", response=UploadState)
+def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
+    """Stop one."""
+    return CancelUpload(request.user, upload_id).execute()
+
+
+@router.post("intake/{kind}", response=UploadState)
+def upload(request: HttpRequest, kind: Upload.Kind, file: File[UploadedFile]) -> Upload:
+    """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library."""
+    return TakeIn(request.user, kind, file).execute()
