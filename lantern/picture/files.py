@@ -1,13 +1,16 @@
-"""Image files through OpenImageIO: HDR maps in, PNG out; `exr` writes the layered ones.
+"""Image files: HDR maps in through OpenImageIO, PNG out; `exr` writes the layered ones.
 
 Files are written beside their place and then moved there, so that none is ever half-written.
 """
 
+import io
 import os
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
+from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
 MOST_PIXELS, MOST_CHANNELS = 16384 * 8192, 64
 HDR_SUFFIXES = (".hdr", ".exr")
@@ -73,12 +76,25 @@ def write_image(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
 
 
 def write_png(path: Path, pixels: np.ndarray) -> None:
-    """Write (h, w, 3 or 4) uint8 sRGB."""
-    height, width, channels = pixels.shape
-    spec = oiio.ImageSpec(width, height, channels, oiio.UINT8)
-    spec.attribute("oiio:ColorSpace", "srgb_rec709_scene")
-    spec.attribute("oiio:UnassociatedAlpha", 1)
-    write_image(path, spec, pixels)
+    """Write (h, w, 3 or 4) uint8 sRGB, whole or not at all. Raises OSError when the file cannot be written.
+
+    Encoded in memory: the image library's own PNG writer takes no notice of a disk that is full.
+    """
+    info = PngInfo()
+    info.add(b"sRGB", b"\x00")  # perceptual intent (PNG, section 11.3.2.5)
+    encoded = io.BytesIO()
+    Image.fromarray(pixels).save(encoded, "PNG", pnginfo=info)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_name(f".{path.stem}.partial{path.suffix}")
+    try:
+        with partial.open("wb") as target:
+            target.write(encoded.getbuffer())
+            target.flush()
+            os.fsync(target.fileno())
+        os.replace(partial, path)
+    except OSError:
+        partial.unlink(missing_ok=True)
+        raise
 
 
 def write_radiance_hdr(path: Path, pixels: np.ndarray) -> None:

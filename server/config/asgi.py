@@ -1,5 +1,6 @@
 """The ASGI application: HTTP by Django, the viewport socket by Channels behind the same session and origin checks."""
 
+import asyncio
 import os
 from typing import Any
 
@@ -18,14 +19,17 @@ from django.urls import path
 from server.config.limits import BodyLimits
 from server.live.consumer import ViewportConsumer
 from server.live.hosts import hosts
+from server.live.session import sessions
 
 
 async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISendCallable) -> None:
     """Have render hosts at hand as long as the server runs (ASGI lifespan protocol 2.0)."""
     await receive()
     hosts.prepare()
+    watching = asyncio.create_task(sessions.watch_prints())
     await send({"type": "lifespan.startup.complete"})
     await receive()
+    watching.cancel()
     hosts.close()
     await send({"type": "lifespan.shutdown.complete"})
 

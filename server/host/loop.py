@@ -33,6 +33,9 @@ from server.protocol.parts import Message
 STATUS_SECONDS = 0.5
 SILENCE_SECONDS = 30.0
 """A web side that has not asked whether the host lives for so long does not live itself."""
+REST_AFTER_SECONDS = 4.0
+"""While a print is made a proof that nobody has touched for so long takes no more samples."""
+TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.RunProof, host.Ask)
 LOOKED_AT = 8_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
 ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
@@ -51,11 +54,12 @@ class Host:
         self._engine = Engine()
         self._held, self._listened = HeldDocument(), HeldDocument()  # of the loop, and of the listener
         self._paths: host.Paths = {}
-        self._opened = self._running = False
+        self._opened = self._running = self._printing = False
+        self._touched_at = time.monotonic()
         self._panes: dict[str, Pane] = {}
         self._swatches = Swatches(self._send)
         self._denoiser = Denoiser(self._inbox.put)
-        self._first_picture = False
+        self._first_picture = self._said_rests = False
         self._last_state: dict[str, browser.PaneState] = {}  # what came last, by pane; used by the listener alone
         self._status_at = 0.0
         self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
@@ -144,13 +148,22 @@ class Host:
                 self._first_picture = False
                 self._status(pane)
 
+    @property
+    def _rests(self) -> bool:
+        """Whether the machine is left to a print, as nobody touches anything here."""
+        return self._printing and time.monotonic() - self._touched_at > REST_AFTER_SECONDS
+
     def _working(self) -> list[Pane]:
         """Panes for which something can be done."""
-        return [pane for pane in self._panes.values() if pane.has_work(self._running)] if self._opened else []
+        if not self._opened:
+            return []
+        rests = self._rests
+        panes = [pane for pane in self._panes.values() if pane.has_work(self._running)]
+        return [pane for pane in panes if not (rests and pane.is_whole(self._running))]
 
     def _may_make_swatches(self) -> bool:
         """Whether one is missing while somebody looks and every picture in sight is a whole one."""
-        seen = [pane for pane in self._panes.values() if pane.is_seen]
+        seen = [] if self._rests else [pane for pane in self._panes.values() if pane.is_seen]
         return bool(seen) and self._swatches.is_due and all(pane.is_whole(self._running) for pane in seen)
 
     def _patience(self) -> float | None:
@@ -159,8 +172,17 @@ class Host:
         if self._may_make_swatches():
             return 0.0
         if not working:
+            if self._rests and not self._said_rests:
+                self._say_rests()
             return None
+        self._said_rests = False
         return SHARPEN_AFTER_SECONDS if all(p.only_sharpens(self._running) for p in working) else 0.0
+
+    def _say_rests(self) -> None:
+        """Tell once that the machine is left to a print."""
+        self._said_rests = True
+        for pane in self._panes.values():
+            self._status(pane, force=True)
 
     def _take_messages(self) -> bool:
         """Handle all waiting messages, or wait for one when there is nothing to do; False at the end."""
@@ -174,6 +196,8 @@ class Host:
             patience = 0.0
             if message is None:
                 return False
+            if isinstance(message, TOUCHES):
+                self._touched_at = time.monotonic()
             if isinstance(message, ABOUT_DOCUMENT):
                 self._take_about_document(message)
                 has_changed = True  # only the newest of several edits is worth compiling
@@ -197,6 +221,8 @@ class Host:
                     pane.shown.budget = message.bytes
             case host.SwatchesKnown():
                 self._swatches.know(message.made)
+            case host.SharedMachine():
+                self._printing = message.printing
             case host.RunProof():
                 self._running = message.running
                 for pane in self._panes.values() if not message.running else ():
@@ -319,6 +345,7 @@ class Host:
             wanted=pane.wanted,
             settled=pane.settled,
             running=self._running,
+            rests=self._rests,
             width=film.width,
             height=film.height,
             noise=film.noise(LOOKED_AT) if done >= 2 and pane.view.follows_paths else None,

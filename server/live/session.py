@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.conf import settings
+from django.db import DatabaseError, InterfaceError
 
 from lantern.scene.editing import files_in
 from server.errors import Refused
@@ -21,6 +22,7 @@ from server.live.database import in_database
 from server.live.hosts import RenderHost, hosts
 from server.live.places import Places
 from server.live.seats import Seats, View
+from server.prints.actions import any_print_runs
 from server.projects import storage
 from server.projects.actions import Changes
 from server.projects.models import Project
@@ -36,6 +38,9 @@ LINGER_SECONDS = 20.0
 REST_SECONDS = 120.0
 """A project that nobody has looked at for so long, its windows hidden, gives its host back."""
 SHOT_PANE = 0
+PRINTS_SECONDS = 1.0
+NO_PROJECT = 0
+"""The lane in the database of what is about no project."""
 BEAT_SECONDS, SILENCE_SECONDS = 0.5, 2.5
 """How often a host is asked whether it lives, and how long it may take to answer."""
 FIRST_SILENCE_SECONDS = 20.0
@@ -84,6 +89,7 @@ class Session:
         self._snapshot = snapshot
         self._paths = dict(snapshot.paths)
         self._running = True
+        self._printing = False
         self._host: RenderHost | None = None
         self._supervisor: asyncio.Task[None] | None = None
         self._wanted = asyncio.Event()  # somebody looks, and nothing is known that would kill a host
@@ -243,6 +249,11 @@ class Session:
         pane = self.seats.of(view).host_id(question.pane)
         self._to_host(host.Ask(number=self._question, pane=pane, question=question))
 
+    def set_printing(self, printing: bool) -> None:
+        """Whether a print is being made on this machine: the proof makes room for it while nobody touches it."""
+        self._printing = printing
+        self._to_host(host.SharedMachine(printing=printing))
+
     # The host
 
     def _to_host(self, message: host.ToHost) -> None:
@@ -325,6 +336,7 @@ class Session:
                 new.send(seat.pane_message(state))
         if self._running:
             new.send(host.RunProof(running=True))
+        new.send(host.SharedMachine(printing=self._printing))
         new.send(host.SwatchesKnown(made=self._swatches))
 
     async def _beat(self, alive: RenderHost) -> None:
@@ -414,6 +426,20 @@ class Sessions:
     def __init__(self) -> None:
         self._open: dict[int, Session] = {}
         self._lock = asyncio.Lock()
+        self._printing = False
+
+    async def watch_prints(self) -> None:
+        """Tell the sessions whether a print is being made, until cancelled."""
+        while True:
+            await asyncio.sleep(PRINTS_SECONDS)
+            if not self._open:
+                continue
+            with contextlib.suppress(DatabaseError, InterfaceError):
+                printing = await in_database(NO_PROJECT, any_print_runs)
+                if printing != self._printing:
+                    self._printing = printing
+                    for session in self._open.values():
+                        session.set_printing(printing)
 
     async def join(self, person: Person, project_id: int, view: View) -> Session:
         """The session of a project, made if need be, with the view in it. Raises Missing when it is not theirs."""
@@ -422,6 +448,7 @@ class Sessions:
             session = self._open.get(project_id)
             if session is None:
                 session = self._open[project_id] = Session(snapshot)
+                session.set_printing(self._printing)
             session.join(view)
         return session
 

@@ -21,6 +21,11 @@ def print_for(person: Person, number: int) -> Print:
     return found
 
 
+def any_print_runs() -> bool:
+    """Whether a final frame is being made on this machine."""
+    return Print.objects.filter(state=Print.State.RUNNING).exists()
+
+
 @dataclass(frozen=True)
 class QueuePrint:
     """Queue a final frame of the project as it is now, with the document's print settings."""

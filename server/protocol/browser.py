@@ -183,6 +183,8 @@ class Status(Message):
     wanted: int
     settled: bool
     running: bool
+    rests: bool
+    """It makes room for a print while nobody touches it."""
     width: int
     height: int
     noise: float | None

@@ -82,6 +82,13 @@ class RunProof(Message):
     running: bool
 
 
+class SharedMachine(Message):
+    """Whether a print is being made on this machine."""
+
+    type: Literal["share"] = "share"
+    printing: bool
+
+
 class SwatchesKnown(Message):
     """Digests of what the swatches show that an earlier host has made, by material."""
 
@@ -103,7 +110,18 @@ class Ping(Message):
 
 
 ToHost = Annotated[
-    WholeDocument | Changed | InHand | PaneOfSeat | Drop | Leave | Budget | RunProof | SwatchesKnown | Ask | Ping,
+    WholeDocument
+    | Changed
+    | InHand
+    | PaneOfSeat
+    | Drop
+    | Leave
+    | Budget
+    | RunProof
+    | SharedMachine
+    | SwatchesKnown
+    | Ask
+    | Ping,
     Field(discriminator="type"),
 ]
 TO_HOST: TypeAdapter[ToHost] = TypeAdapter(ToHost)

@@ -429,7 +429,44 @@ async def test_a_browser_that_takes_nothing_is_let_go():
         outbox.post(HostState(state="ready"))
     assert outbox.overflows
     patient = Outbox(None, None, None)
-    numbers = {name: 0 for name in Status.model_fields if name not in ("type", "settled", "running")}
+    numbers = {name: 0 for name in Status.model_fields if name not in ("type", "settled", "running", "rests")}
     for samples in range(MOST_WAITING + 1):
-        patient.post(Status(**numbers | {"samples": samples}, settled=False, running=True))
+        patient.post(Status(**numbers | {"samples": samples}, settled=False, running=True, rests=False))
     assert not patient.overflows and [m.samples for m in patient._messages] == [MOST_WAITING]
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_the_proof_rests_while_a_print_is_made_and_nobody_touches_it(people, project):
+    socket = await joined(people, project)
+    session = await opened_session()
+
+    def cpu():
+        fields = Path(f"/proc/{session._host.pid}/stat").read_text().rpartition(")")[2].split()
+        return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+    def status(**wanted):
+        return lambda m: is_type("status")(m) and all(m[name] == value for name, value in wanted.items())
+
+    try:
+        endless = [{"op": "replace", "path": "/proof/samples", "value": 65536}]
+        await socket.send_json_to({"type": "edit", "request": "endless", "label": "S", "patch": endless})
+        await look(socket, width=480, height=320)
+        await until(socket, is_frame(revision=2, samples=4))
+        session.set_printing(True)
+        await until(socket, status(rests=True))
+        await asyncio.sleep(2)  # what the denoiser had begun it ends
+        before = cpu()
+        await asyncio.sleep(1.5)
+        assert cpu() - before < 0.1, "the machine is the print's"
+        await socket.send_json_to(edit(0.5, "touched"))
+        await until(socket, is_frame(revision=3))
+        await socket.send_json_to(
+            {"type": "preview", "serial": 9, "patch": [{"op": "replace", "path": "/camera/focal_length", "value": 90}]}
+        )
+        await until(socket, is_frame(serial=9, samples=1))  # while it is touched it takes what it needs
+        await until(socket, status(rests=True))
+        session.set_printing(False)
+        resting = await until(socket, status(rests=False))
+        await until(socket, lambda m: status(rests=False)(m) and m["samples"] > resting["samples"])
+    finally:
+        await leave(socket)

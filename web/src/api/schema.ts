@@ -2670,6 +2670,8 @@ export interface components {
             settled: boolean;
             /** Running */
             running: boolean;
+            /** Rests */
+            rests: boolean;
             /** Width */
             width: number;
             /** Height */

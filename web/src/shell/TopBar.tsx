@@ -130,7 +130,7 @@ function ProofReadout() {
   const [limits, setLimits] = useState<HTMLElement | null>(null);
   const running = useSlice((s) => s.running);
   const share = status ? Math.min(status.samples / status.wanted, 1) * 100 : 0;
-  const state = !running ? "Held" : status?.settled ? "Settled" : "Running";
+  const state = !running ? "Held" : status?.settled ? "Settled" : status?.rests ? "Resting" : "Running";
   return (
     <Box
       sx={{ display: "flex", alignItems: "center", gap: 1.25 }}
