@@ -1,5 +1,6 @@
 """The REST API: routers of the rooms, and the one place where exceptions become HTTP."""
 
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.security import django_auth
@@ -35,6 +36,13 @@ def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:
 def unusable(request: HttpRequest, error: Exception) -> HttpResponse:
     """What was sent cannot be used; the message says why."""
     return _answer(request, 422, str(error))
+
+
+@api.exception_handler(OperationalError)
+@api.exception_handler(InterfaceError)
+def away(request: HttpRequest, error: Exception) -> HttpResponse:
+    """The database does not answer."""
+    return _answer(request, 503, "The database does not answer at the moment. Try again in a few seconds.")
 
 
 @api.exception_handler(Missing)

@@ -13,10 +13,10 @@ django_application = get_asgi_application()
 from asgiref.typing import ASGIReceiveCallable, ASGISendCallable
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
-from channels.security.websocket import AllowedHostsOriginValidator
 from django.urls import path
 
 from server.config.limits import BodyLimits
+from server.config.origin import SameOrigin
 from server.live.consumer import ViewportConsumer
 from server.live.hosts import hosts
 from server.live.session import sessions
@@ -38,7 +38,7 @@ application = ProtocolTypeRouter(
     {
         "lifespan": live,
         "http": BodyLimits(django_application),
-        "websocket": AllowedHostsOriginValidator(
+        "websocket": SameOrigin(
             AuthMiddlewareStack(URLRouter([path("socket/projects/<int:project_id>", ViewportConsumer.as_asgi())]))
         ),
     }

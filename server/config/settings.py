@@ -1,6 +1,7 @@
 """Django's settings. Everything that differs between machines comes from the environment or the data folder."""
 
 import os
+from datetime import timedelta
 
 from server.runtime import postgres
 from server.runtime.paths import CHECKOUT, data_folder, secret
@@ -16,6 +17,8 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "procrastinate.contrib.django",
     "channels",
+    "axes",
+    "csp",
     "server.administration",
     "server.projects",
     "server.library",
@@ -24,6 +27,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
     "servestatic.middleware.ServeStaticMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -31,6 +35,24 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}", "OPTIONS": options}
+    for name, options in (
+        ("UserAttributeSimilarityValidator", {}),
+        ("MinimumLengthValidator", {"min_length": 10}),
+        ("CommonPasswordValidator", {}),
+        ("NumericPasswordValidator", {}),
+    )
+]
+DEMO_ACCOUNT = "demo"
+AXES_FAILURE_LIMIT = 8
+"""Wrong passwords in a row for a name from one address, after which it has to wait."""
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # its middleware would answer in the place of the API
 ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
 
@@ -73,10 +95,33 @@ FILM_LIMIT = int(
 )  # bytes of memory that the film of a print may take
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
 
+SESSION_COOKIE_AGE = int(float(os.environ.get("LANTERN_IDLE_HOURS", 72)) * 3600)
+"""Seconds without a request after which somebody has to sign in again."""
+SESSION_SAVE_EVERY_REQUEST = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
 CSRF_COOKIE_SAMESITE = "Lax"
 X_FRAME_OPTIONS = "DENY"
+BEHIND_TLS = os.environ.get("LANTERN_TLS") == "1"
+"""Whether a proxy in front of this server speaks HTTPS to the browsers."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if BEHIND_TLS else None
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if BEHIND_TLS else []
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'none'"],
+        "script-src": ["'self'"],
+        # The component library writes its styles into the page.
+        "style-src": ["'self'", "'unsafe-inline'"],
+        "font-src": ["'self'", "data:"],
+        "img-src": ["'self'", "data:", "blob:"],
+        "connect-src": ["'self'"],
+        "form-action": ["'self'"],
+        "frame-ancestors": ["'none'"],
+        "base-uri": ["'none'"],
+    }
+}
 USE_TZ = True
 TIME_ZONE = "UTC"
 

@@ -237,6 +237,8 @@ class Host:
     # The document
 
     def _resolve(self, reference: FileRef) -> Path:
+        if reference.sha256 not in self._paths:
+            raise FileNotFoundError(f"The file {reference.name} is not stored here: upload it again.")
         return Path(self._paths[reference.sha256])
 
     def _take_about_document(self, message: About) -> None:

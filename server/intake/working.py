@@ -12,6 +12,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,7 @@ from server.intake.models import Upload
 from server.library.actions import AddEnvironment, AddProfile
 from server.projects import storage
 from server.projects.actions import CreateProject
+from server.runtime.patience import AWAY, patiently
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3
@@ -49,7 +51,8 @@ def work_on(number: int) -> None:
     try:
         if upload.attempts > MOST_ATTEMPTS:
             raise ReadingFailed(f"{upload.file_name}: reading it was tried {MOST_ATTEMPTS} times and never ended")
-        _store(upload, _read_apart(upload))
+        found = _read_apart(upload)
+        patiently(lambda: _store(upload, found))
     except Canceled:
         log.info("upload %s cancelled", number)
     except ReadingFailed as failure:
@@ -64,9 +67,8 @@ def work_on(number: int) -> None:
 
 
 def _fail(upload: Upload, message: str) -> None:
-    Upload.objects.filter(pk=upload.pk, state=Upload.State.RUNNING).update(
-        state=Upload.State.FAILED, stage="Failed", error=message
-    )
+    running = Upload.objects.filter(pk=upload.pk, state=Upload.State.RUNNING)
+    patiently(lambda: running.update(state=Upload.State.FAILED, stage="Failed", error=message))
 
 
 def _store(upload: Upload, found: dict[str, Any]) -> None:
@@ -79,7 +81,7 @@ def _store(upload: Upload, found: dict[str, Any]) -> None:
 
 
 def _project(upload: Upload, found: dict[str, Any]) -> int:
-    reference = storage.keep(upload.path, upload.file_name)
+    reference = storage.keep(upload.path, upload.file_name, upload.owner)
     found["scene"]["asset"]["file"] = reference.model_dump()
     scene = read_scene(found["scene"])
     name = scene.asset.name if scene.asset else upload.file_name
@@ -128,12 +130,13 @@ def _read_apart(upload: Upload) -> dict[str, Any]:
                 found = message["found"]
             else:
                 running = Upload.objects.filter(pk=upload.pk, state=Upload.State.RUNNING)
-                running.update(stage=message["stage"][:80], share=message["share"])
+                with suppress(*AWAY):  # the next report comes soon
+                    running.update(stage=message["stage"][:80], share=message["share"])
     finally:
         process.kill()
         process.wait()
         watch.join()
-    if not Upload.objects.filter(pk=upload.pk, state=Upload.State.RUNNING).exists():
+    if not patiently(Upload.objects.filter(pk=upload.pk, state=Upload.State.RUNNING).exists):
         raise Canceled
     if found is None:
         reason = "reading it took too much time or memory, or it is damaged in a way that stopped the reader"
@@ -146,7 +149,7 @@ def _watch(process: subprocess.Popen[str], number: int) -> None:
     end = time.monotonic() + settings.READING_TIME_LIMIT
     try:
         while process.poll() is None:
-            wanted = Upload.objects.filter(pk=number, state=Upload.State.RUNNING).exists()
+            wanted = patiently(Upload.objects.filter(pk=number, state=Upload.State.RUNNING).exists)
             if not wanted or time.monotonic() > end:
                 process.kill()
                 return

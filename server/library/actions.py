@@ -28,7 +28,7 @@ class AddEnvironment:
 
     def execute(self) -> EnvironmentItem:
         with transaction.atomic():
-            reference = storage.keep(self.path, self.file_name)
+            reference = storage.keep(self.path, self.file_name, self.person)
             return EnvironmentItem.objects.create(
                 owner=self.person,
                 name=self.name[:200],
@@ -56,7 +56,7 @@ class AddProfile:
 
     def execute(self) -> ProfileItem:
         with transaction.atomic():
-            reference = storage.keep(self.path, self.file_name)
+            reference = storage.keep(self.path, self.file_name, self.person)
             return ProfileItem.objects.create(
                 owner=self.person,
                 name=self.name[:200],

@@ -12,6 +12,7 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 
 from lantern.scene.reading import SceneError
 from server.errors import Missing, Refused
+from server.live import doors
 from server.live.database import in_database
 from server.live.outbox import Outbox
 from server.live.session import Session, Snapshot, sessions
@@ -52,6 +53,7 @@ class ViewportConsumer(AsyncWebsocketConsumer):
             log.exception("a project cannot be opened")
             await self.close(code=BROKEN)
             return
+        doors.opened(self, self.scope["session"].session_key or "", self._person.pk)
         self._sender = asyncio.create_task(self._send_out())
 
     async def disconnect(self, code: int) -> None:
@@ -59,6 +61,7 @@ class ViewportConsumer(AsyncWebsocketConsumer):
 
     def _leave(self) -> None:
         """Give the seat back, once."""
+        doors.closed(self)
         if self._sender is not None:
             self._sender.cancel()
         session, self._session = self._session, None
@@ -111,7 +114,7 @@ class ViewportConsumer(AsyncWebsocketConsumer):
             case browser.Shown():
                 self._outbox.acknowledge()
             case browser.Preview():
-                session.preview(self, message)
+                session.preview(self, message, self._person)
             case browser.Edit():
                 await self._commit(session, message)
             case browser.UndoMessage() | browser.RedoMessage():

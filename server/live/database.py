@@ -11,14 +11,13 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
 
 from asgiref.sync import sync_to_async
-from django.db import InterfaceError, OperationalError, close_old_connections
+from django.db import close_old_connections
+
+from server.runtime.patience import AWAY, AWAY_SECONDS
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
 THREADS = 16
-AWAY_SECONDS = (0.1, 0.2, 0.5, 1.0, 2.0, 4.0, 8.0)
-"""Waits before trying again when the database does not answer: a restart takes a few seconds."""
-
 _threads = ThreadPoolExecutor(THREADS, thread_name_prefix="database")
 _lanes: dict[int, "Lane"] = {}
 
@@ -57,7 +56,7 @@ async def _patiently(work: Callable[[], T]) -> T:
     for wait in AWAY_SECONDS:
         try:
             return await _in_thread(work)
-        except (OperationalError, InterfaceError) as error:
+        except AWAY as error:
             log.warning("the database does not answer (%s); trying again in %s s", str(error).strip(), wait)
             await asyncio.sleep(wait)
     return await _in_thread(work)

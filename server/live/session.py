@@ -66,7 +66,7 @@ class Snapshot:
     def opened(cls, project: Project) -> "Snapshot":
         """Take one of a project that an earlier version may have saved: it is shown as of today's."""
         project.scene = project.document().plain()
-        return cls.of(Changes(project, [], storage.paths_of(files_in(project.scene))))
+        return cls.of(Changes(project, [], storage.known_paths(files_in(project.scene))))
 
     @classmethod
     def of(cls, made: Changes) -> "Snapshot":
@@ -183,7 +183,7 @@ class Session:
         except LookupError:
             return 0
 
-    def preview(self, view: View, message: browser.Preview) -> None:
+    def preview(self, view: View, message: browser.Preview, person: Person) -> None:
         """Show an edit that is still in hand; an empty patch lets go of it. Whether it fits is said by the host."""
         self._touch()
         seat = self.seats.of(view)
@@ -197,7 +197,7 @@ class Session:
 
         async def find_files() -> None:
             try:
-                paths = await in_database(self.project_id, lambda: storage.paths_of(unknown))
+                paths = await in_database(self.project_id, lambda: storage.paths_of(unknown, person))
             except Refused as error:
                 view.post(browser.RefusedMessage(message=str(error)))
                 return

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from django.db import OperationalError, connections
+from django.db import connections
 from django.db.models import F
 from django.utils import timezone
 
@@ -28,6 +28,7 @@ from lantern.scene.reading import read_scene
 from server.prints.models import Print
 from server.projects import storage
 from server.runtime.durable import put_in_place
+from server.runtime.patience import AWAY, patiently
 
 log = logging.getLogger(__name__)
 REPORT_SECONDS = 1.0
@@ -58,7 +59,8 @@ class _Progress:
         done = samples - self.first_sample
         left = (now - self.started) / done * (wanted - samples) if done else None
         fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": now - self.started}
-        Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
+        with suppress(*AWAY):  # the next report comes soon
+            Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
 
 
 class _Watch:
@@ -81,7 +83,7 @@ class _Watch:
     def _look(self) -> None:
         try:
             while not self._over.wait(LOOK_SECONDS):
-                with suppress(OperationalError):  # the database is away for a moment
+                with suppress(*AWAY):  # it is away for a moment
                     self._ask()
                 if self.is_canceled:
                     self._engine.cancel()
@@ -94,7 +96,7 @@ class _Watch:
     def check(self, *, now: bool = False) -> None:
         """Raises Canceled when the print is not wanted any more, as far as is known, or as it stands `now`."""
         if now:
-            self._ask()
+            patiently(self._ask)
         if self.is_canceled:
             raise Canceled
 
@@ -121,9 +123,8 @@ def work_on(number: int) -> None:
         message = str(error) or type(error).__name__
         if isinstance(error, OSError):
             message = f"the picture cannot be written ({error.strerror or error}): make room and try again"
-        Print.objects.filter(pk=number).update(
-            state=Print.State.FAILED, error=message, ended=timezone.now(), seconds_left=None
-        )
+        failed = {"state": Print.State.FAILED, "error": message, "seconds_left": None}
+        patiently(lambda: Print.objects.filter(pk=number).update(**failed, ended=timezone.now()))
         return
     (wanted.folder / FILM_FILE).unlink(missing_ok=True)
 
@@ -145,9 +146,9 @@ def _make(wanted: Print) -> None:
             _write(engine, film, scene, wanted, watch)
     finally:
         engine.close()
-    Print.objects.filter(pk=wanted.pk, state=Print.State.RUNNING).update(
-        state=Print.State.DONE, samples_done=scene.print.samples, seconds_left=None, ended=timezone.now()
-    )
+    ended = {"state": Print.State.DONE, "samples_done": scene.print.samples, "seconds_left": None}
+    running = Print.objects.filter(pk=wanted.pk, state=Print.State.RUNNING)
+    patiently(lambda: running.update(**ended, ended=timezone.now()))
 
 
 def _open_film(path: Path, scene: Scene) -> Film:

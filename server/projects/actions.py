@@ -88,7 +88,7 @@ class ApplyEdit:
             ) from error
         if scene == project.scene:
             return Changes(project)
-        paths = storage.paths_of(files_in(self.patch))
+        paths = self._paths(project)
         project.edits.filter(number__gt=project.cursor).delete()
         Edit.objects.create(
             project=project,
@@ -99,6 +99,14 @@ class ApplyEdit:
             author=self.person,
         )
         return _stored(project, scene, project.cursor + 1, paths)
+
+    def _paths(self, project: Project) -> dict[str, str]:
+        """Where the files lie that the edit names: its own of the person, or some that the project names already."""
+        named = list(files_in(self.patch))
+        if named:
+            own = {file.sha256 for file in files_in(project.scene)}
+            storage.paths_of([file for file in named if file.sha256 not in own], self.person)
+        return storage.paths_of(named)
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from lantern.scene.document import Scene
 from server.errors import Missing
@@ -63,7 +63,7 @@ def project_cover(request: HttpRequest, project_id: int) -> HttpResponse:
 
 
 @router.delete("projects/{project_id}", response={204: None})
-def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
+def delete_project(request: HttpRequest, project_id: int) -> Status[None]:
     """Remove a project."""
     DeleteProject(request.user, project_id).execute()
-    return 204, None
+    return Status(204, None)

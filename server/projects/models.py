@@ -19,6 +19,10 @@ class StoredFile(models.Model):
     size = models.BigIntegerField()
     file = models.FileField(upload_to=content_path, max_length=200)
     created = models.DateTimeField(auto_now_add=True)
+    is_public = models.BooleanField(default=False)
+    """Built in: everybody may use it."""
+    readers = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="+")
+    """Who has brought this content, and so may name it: its digest alone opens nothing."""
 
 
 class Project(models.Model):

@@ -1,12 +1,10 @@
 """Who may see and change a project: its owner and superusers."""
 
-from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db.models import QuerySet
 
 from server.errors import Missing
 from server.projects.models import Project
-
-Person = AbstractBaseUser | AnonymousUser
+from server.projects.storage import Person
 
 
 def visible_projects(person: Person) -> QuerySet[Project]:

@@ -4,6 +4,8 @@ import base64
 import io
 import os
 import signal
+import subprocess
+import sys
 import time
 
 import numpy as np
@@ -434,3 +436,21 @@ def test_drawer_and_shelf_fold_away_with_one_key(page):
     page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth > w + 200", arg=wide)
     page.keyboard.press("b")
     page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth <= w", arg=wide)
+
+
+def test_a_database_that_is_restarted_loses_nothing(undone, application):
+    """It is stopped under an edit and a print: the launcher brings it back, the edit is saved, the print is made."""
+    page = undone
+    card = queue_small_print(page, 300)
+    expect(card).to_have_attribute("data-state", "running", timeout=120_000)
+    at = revision(page)
+    environment = os.environ | {"LANTERN_DATA": str(application.data)}
+    subprocess.run([sys.executable, "-m", "server.runtime.postgres", "stop"], env=environment, check=True)
+    go(page, "Camera")
+    set_number(page, "Exposure", "1.7")
+    expect_saved(page)
+    wait_for_revision(page, at + 1)
+    assert scene_of(page)["look"]["exposure"] == 1.7
+    go(page, "Print")
+    expect(card).to_have_attribute("data-state", "done", timeout=180_000)
+    assert "The database ended; starting it again" in application.log.read_text()

@@ -44,7 +44,9 @@ def project(people, tmp_path):
     path.write_bytes(glb())
     asset = import_asset(path)
     scene = Scene(
-        asset=Asset(file=storage.keep(path, "square.glb"), name="Square"), parts=asset.parts, materials=asset.materials
+        asset=Asset(file=storage.keep(path, "square.glb", people["owner"]), name="Square"),
+        parts=asset.parts,
+        materials=asset.materials,
     )
     camera = scene.camera.model_copy(update={"position": (2, 3, 12), "target": (2, 3, 3)})
     printed = scene.print.model_copy(update={"width": 48, "height": 32, "samples": 12})

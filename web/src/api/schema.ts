@@ -19,14 +19,58 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Start a session.
+         * @description Start a session. Wrong passwords are counted and logged; after some of them the name has to wait.
          */
         post: operations["server_accounts_api_sign_in"];
         /**
          * Sign Out
-         * @description End the session.
+         * @description End the session, with every window that it has open.
          */
         delete: operations["server_accounts_api_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Change the password; sessions elsewhere end.
+         */
+        post: operations["server_accounts_api_change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Sessions
+         * @description Where the person is signed in.
+         */
+        get: operations["server_accounts_api_open_sessions"];
+        put?: never;
+        post?: never;
+        /**
+         * End Other Sessions
+         * @description Sign out everywhere else.
+         */
+        delete: operations["server_accounts_api_end_other_sessions"];
         options?: never;
         head?: never;
         patch?: never;
@@ -337,6 +381,28 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+        };
+        /** NewPassword */
+        NewPassword: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * OpenSession
+         * @description One place where somebody is signed in.
+         */
+        OpenSession: {
+            /** Name */
+            name: string;
+            /** Is This */
+            is_this: boolean;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * UploadState
@@ -2790,6 +2856,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Session"];
                 };
+            };
+        };
+    };
+    server_accounts_api_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    server_accounts_api_open_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenSession"][];
+                };
+            };
+        };
+    };
+    server_accounts_api_end_other_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

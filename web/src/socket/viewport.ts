@@ -6,7 +6,7 @@ import type { Operation, ServerMessage } from "../api/types";
 import { type Frame, readFrame } from "./frame";
 import type { PaneMessage } from "./panes";
 
-export type Connection = "connecting" | "open" | "lost" | "unknown-project";
+export type Connection = "connecting" | "open" | "lost" | "unknown-project" | "signed-out";
 
 interface Listener {
   onMessage: (message: ServerMessage) => void;
@@ -22,7 +22,8 @@ interface Commit {
   base?: number;
 }
 
-const UNKNOWN_PROJECT = 4404;
+/** Why the server closes for good. */
+const FINAL: Record<number, Connection> = { 4401: "signed-out", 4404: "unknown-project" };
 const FIRST_WAIT_MS = 250;
 const LONGEST_WAIT_MS = 8000;
 
@@ -74,8 +75,9 @@ export class ViewportSocket {
       if (this.closed) return;
       for (const answer of this.questions.values()) answer(null);
       this.questions.clear();
-      if (event.code === UNKNOWN_PROJECT) {
-        this.listener.onConnection("unknown-project");
+      const final = FINAL[event.code];
+      if (final) {
+        this.listener.onConnection(final);
         return;
       }
       this.listener.onConnection("lost");

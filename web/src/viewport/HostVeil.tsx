@@ -21,6 +21,7 @@ const WORDS = {
     "Undo the last edit or open another project; the server's log says more.",
   ],
   lost: ["The connection is lost", "Trying again. Edits made meanwhile are sent when it is back."],
+  out: ["You are signed out", "Reload this page to sign in again. Every edit that was saved is kept."],
   unknown: ["This project is not there", "It may have been removed, or belong to somebody else."],
 } as const;
 
@@ -30,13 +31,16 @@ export function HostVeil() {
   const empty = useSlice((s) => s.panes[0].frame === null);
   const lost = connection === "lost";
   const unknown = connection === "unknown-project";
-  if (!lost && !unknown && (host === "ready" || (host === "starting" && !empty))) return null;
+  const out = connection === "signed-out";
+  if (!lost && !unknown && !out && (host === "ready" || (host === "starting" && !empty))) return null;
   const [title, hint] = unknown
     ? WORDS.unknown
-    : lost
-      ? WORDS.lost
-      : WORDS[host as Exclude<HostState, "ready">];
-  const ended = unknown || (!lost && host === "failed");
+    : out
+      ? WORDS.out
+      : lost
+        ? WORDS.lost
+        : WORDS[host as Exclude<HostState, "ready">];
+  const ended = unknown || out || (!lost && host === "failed");
   return (
     <Box
       role="status"

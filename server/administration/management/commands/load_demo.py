@@ -36,11 +36,17 @@ class Command(BaseCommand):
                 file = files[f"{key}.ies"]
                 AddProfile(None, file, file.name, name, profile_facts(file, file.name)).execute()
         if options["library_only"]:
+            # Its password is in the documentation: without the demo nobody may sign in with it.
+            for account in get_user_model().objects.filter(username=ACCOUNT, is_active=True):
+                account.is_active = False
+                account.set_unusable_password()
+                account.save()
             return
         account, created = get_user_model().objects.get_or_create(username=ACCOUNT)
-        if created:
+        if created or not account.is_active:
+            account.is_active = True
             account.set_password(PASSWORD)
             account.save()
         if not Project.objects.filter(owner=account, name=PROJECT_NAME).exists():
-            storage.keep(files[ASSET_FILE], ASSET_FILE)
+            storage.keep(files[ASSET_FILE], ASSET_FILE, account)
             CreateProject(account, PROJECT_NAME, demo_scene()[0]).execute()

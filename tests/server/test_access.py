@@ -1,0 +1,220 @@
+"""Who may what: every route and every message, for the owner, another person, nobody and a superuser."""
+
+import json
+
+import pytest
+from channels.db import database_sync_to_async
+from django.conf import settings as django_settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.test import Client
+
+from demo.project import ACCOUNT
+from server.accounts import sessions as stored_sessions
+from server.config.api import api
+from server.config.origin import is_same
+from server.errors import Refused
+from server.intake.models import Upload
+from server.library.actions import AddEnvironment
+from server.prints.actions import QueuePrint
+from server.projects.actions import ApplyEdit
+from server.projects.storage import keep
+from tests.server.test_viewport import is_type, joined, leave, until
+
+pytestmark = pytest.mark.django_db(transaction=True)
+NOBODY = "nobody"
+PERSONS = ("owner", "stranger", NOBODY, "superuser")
+OWN, ALL, SIGNED_IN = {"owner", "superuser"}, set(PERSONS), {"owner", "stranger", "superuser"}
+ROUTES = {
+    "GET /session": ALL,
+    "POST /session": ALL,
+    "DELETE /session": SIGNED_IN,
+    "POST /session/password": SIGNED_IN,
+    "GET /session/all": SIGNED_IN,
+    "DELETE /session/all": SIGNED_IN,
+    "GET /uploads": SIGNED_IN,
+    "GET /uploads/{upload_id}": {"owner"},
+    "POST /uploads/{upload_id}/cancel": {"owner"},
+    "POST /intake/{kind}": SIGNED_IN,
+    "GET /environments": SIGNED_IN,
+    "GET /environments/{item_id}/thumbnail": {"owner"},
+    "GET /profiles": SIGNED_IN,
+    "GET /projects": SIGNED_IN,
+    "GET /projects/{project_id}": OWN,
+    "DELETE /projects/{project_id}": OWN,
+    "GET /projects/{project_id}/cover": OWN,
+    "GET /projects/{project_id}/prints": OWN,
+    "POST /projects/{project_id}/prints": OWN,
+    "POST /prints/{print_id}/cancel": OWN,
+    "POST /prints/{print_id}/retry": OWN,
+    "GET /prints/{print_id}/files/{kind}": OWN,
+}
+"""Who gets an answer other than "sign in" or "there is no such thing for you"."""
+
+
+def routes():
+    schema = api.get_openapi_schema(path_prefix="/")
+    for path, methods in schema["paths"].items():
+        for method in methods:
+            yield f"{method.upper()} {path.rstrip('/') or '/'}"
+
+
+def test_every_route_is_in_the_matrix():
+    assert {route.replace("//", "/") for route in routes()} == set(ROUTES)
+
+
+@pytest.fixture
+def things(people, project, tmp_path):
+    """One of everything, the owner's."""
+    facts = {"width": 4, "height": 2, "problems": [], "thumbnail": b"\xff\xd8\xff"}
+    (tmp_path / "m.hdr").write_bytes(b"#?RADIANCE")
+    return {
+        "project_id": project.pk,
+        "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
+        "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,
+        "item_id": AddEnvironment(people["owner"], tmp_path / "m.hdr", "m.hdr", "M", facts).execute().pk,
+    }
+
+
+@pytest.mark.parametrize("person", PERSONS)
+@pytest.mark.parametrize("route", ROUTES)
+def test_a_route_answers_whom_it_should(client, people, things, route, person):
+    if person != NOBODY:
+        client.force_login(people[person])
+    method, path = route.split()
+    kind = "png" if "files" in path else "profile"
+    address = "/api" + path.format(**things, kind=kind)
+    if "intake" in path:
+        answer = client.post(address, {"file": SimpleUploadedFile("a.ies", b"none")})
+    else:
+        answer = client.generic(method, address, json.dumps({"old": "x", "new": "y", "username": "x", "password": "x"}),
+                                content_type="application/json")  # fmt: skip
+    refused = answer.status_code == 401 or (
+        answer.status_code == 404 and "for you" in json.loads(answer.content)["detail"]
+    )
+    assert (not refused) == (person in ROUTES[route]), f"{answer.status_code} {answer.content[:200]}"
+    if person == NOBODY and refused:
+        assert answer.status_code == 401
+
+
+@pytest.mark.parametrize("person", ["owner", "stranger", "superuser"])
+async def test_a_socket_opens_for_whom_it_should(people, project, person):
+    socket = await joined(people, project, person)
+    first = await until(socket, lambda m: True)
+    assert (first["type"] == "document") == (person in OWN)
+    if person in OWN:
+        await leave(socket)
+    else:
+        assert first["code"] == 4404
+
+
+def test_a_digest_alone_opens_no_file(people, project, tmp_path):
+    """Whoever has not brought a file cannot have it by its name."""
+    (tmp_path / "secret.hdr").write_bytes(b"light of a stranger")
+    reference = keep(tmp_path / "secret.hdr", "secret.hdr", people["stranger"])
+    patch = [{"op": "replace", "path": "/environment/map", "value": reference.model_dump()}]
+    with pytest.raises(Refused, match=r"secret\.hdr is not stored here"):
+        ApplyEdit(people["owner"], project.pk, patch, "Light").execute()
+    keep(tmp_path / "secret.hdr", "secret.hdr", people["owner"])
+    ApplyEdit(people["owner"], project.pk, patch, "Light").execute()
+    asset = [{"op": "replace", "path": "/asset", "value": project.scene["asset"]}]
+    ApplyEdit(people["superuser"], project.pk, asset, "The same asset").execute()
+
+
+def sign_in(client, password, name="ada"):
+    return client.post("/api/session", {"username": name, "password": password}, content_type="application/json")
+
+
+def test_wrong_passwords_make_a_name_wait(client, people, settings, caplog):
+    for _ in range(settings.AXES_FAILURE_LIMIT):
+        refused = sign_in(client, "wrong")
+    assert refused.status_code == 429 and "wait five minutes" in refused.json()["detail"]
+    assert sign_in(client, "lamp-oil").status_code == 429, "the right one does not help now"
+    assert sign_in(client, "lamp-oil", "bo").status_code == 200, "others do not wait"
+    assert "sign-in refused for 'ada', which has to wait" in caplog.text
+
+
+def test_a_password_is_changed_and_other_sessions_end(people, caplog):
+    here, elsewhere = Client(), Client()
+    assert sign_in(here, "lamp-oil").status_code == sign_in(elsewhere, "lamp-oil").status_code == 200
+    assert [s["is_this"] for s in here.get("/api/session/all").json()].count(True) == 1
+
+    def change(old, new):
+        return here.post("/api/session/password", {"old": old, "new": new}, content_type="application/json")
+
+    assert "old password" in change("wrong", "a-long-new-one").json()["detail"]
+    for weak, words in (("short", "too short"), ("1234567890123", "entirely numeric"), ("password123", "too common")):
+        assert words in change("lamp-oil", weak).json()["detail"]
+    assert change("lamp-oil", "turned-brass-9").status_code == 200
+    assert here.get("/api/projects").status_code == 200 and elsewhere.get("/api/projects").status_code == 401
+    assert sign_in(elsewhere, "lamp-oil").status_code == 403
+    assert sign_in(elsewhere, "turned-brass-9").status_code == 200
+    assert len(here.get("/api/session/all").json()) == 2
+    assert here.delete("/api/session/all").status_code == 204
+    assert elsewhere.get("/api/projects").status_code == 401 and len(here.get("/api/session/all").json()) == 1
+    assert "password of 'ada' changed" in caplog.text
+
+
+@pytest.mark.parametrize("how", ["signed out", "switched off"])
+async def test_sockets_close_when_whoever_opened_them_is_out(people, project, how):
+    socket = await joined(people, project)
+    try:
+        await until(socket, is_type("document"))
+
+        def put_out():
+            if how == "switched off":
+                people["owner"].is_active = False
+                people["owner"].save()
+                return
+            client = Client()
+            ((key, _),) = stored_sessions.of(people["owner"])
+            client.cookies[django_settings.SESSION_COOKIE_NAME] = key
+            assert client.delete("/api/session").status_code == 200
+
+        await database_sync_to_async(put_out)()
+        assert (await until(socket, lambda m: False))["code"] == 4401
+    finally:
+        await leave(socket)
+
+
+@pytest.mark.parametrize(
+    ("origin", "host", "same"),
+    [
+        ("http://localhost:8700", "localhost:8700", True),
+        ("http://localhost", "localhost", True),
+        ("http://localhost:80", "localhost", True),
+        ("http://[::1]:8700", "[::1]:8700", True),
+        ("http://localhost:8701", "localhost:8700", False),
+        ("https://localhost:8700", "localhost:8700", False),
+        ("http://127.0.0.1:8700", "localhost:8700", False),
+        ("http://elsewhere.example", "elsewhere.example", False),
+        ("null", "localhost", False),
+        ("", "localhost", False),
+        ("http://localhost:port", "localhost", False),
+        ("http://[", "localhost", False),
+    ],
+)
+def test_a_socket_is_opened_by_pages_of_this_server_alone(origin, host, same):
+    assert is_same(origin, host) is same
+
+
+def test_pages_say_what_they_may_load_and_that_nobody_frames_them(client):
+    answer = client.get("/api/session")
+    policy = answer["Content-Security-Policy"]
+    assert "default-src 'none'" in policy and "frame-ancestors 'none'" in policy and "script-src 'self'" in policy
+    assert answer["X-Frame-Options"] == "DENY" and answer["X-Content-Type-Options"] == "nosniff"
+    assert client.get("/api/session", headers={"host": "elsewhere.example"}).status_code == 400
+
+
+def test_the_demo_account_is_for_this_machine_and_only_while_there_is_a_demo(client):
+    call_command("load_demo")
+
+    def enter(**more):
+        credentials = {"username": ACCOUNT, "password": "wick-no-4"}
+        return client.post("/api/session", credentials, content_type="application/json", **more).status_code
+
+    assert enter() == 200 and enter(REMOTE_ADDR="192.0.2.7") == 403
+    call_command("load_demo", "--library-only")
+    assert enter() == 403
+    call_command("load_demo")
+    assert enter() == 200
