@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
+from server.errors import Missing
 from server.library.models import EnvironmentItem, ProfileItem
 from server.projects import storage
 from server.projects.models import StoredFile
@@ -39,6 +40,21 @@ class AddEnvironment:
                 problems=self.facts["problems"],
                 thumbnail=self.facts["thumbnail"],
             )
+
+
+@dataclass(frozen=True)
+class DeleteItem:
+    """Take an item off the person's own shelf; projects that use it keep its file."""
+
+    person: Person
+    model: type[EnvironmentItem] | type[ProfileItem]
+    item_id: int
+
+    def execute(self) -> None:
+        found = self.model.objects.filter(pk=self.item_id, owner=self.person).first()
+        if found is None:
+            raise Missing(f"There is no item {self.item_id} of yours.")
+        found.delete()
 
 
 @dataclass(frozen=True)

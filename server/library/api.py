@@ -2,10 +2,11 @@
 
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from lantern.scene.model import FileRef
 from server.errors import Missing
+from server.library.actions import DeleteItem
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
 
 router = Router(tags=["library"])
@@ -73,6 +74,20 @@ def environment_thumbnail(request: HttpRequest, item_id: int) -> HttpResponse:
     return HttpResponse(
         bytes(item.thumbnail), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"}
     )
+
+
+@router.delete("environments/{item_id}", response={204: None})
+def delete_environment(request: HttpRequest, item_id: int) -> Status[None]:
+    """Take a map off the person's own shelf."""
+    DeleteItem(request.user, EnvironmentItem, item_id).execute()
+    return Status(204, None)
+
+
+@router.delete("profiles/{profile_id}", response={204: None})
+def delete_profile(request: HttpRequest, profile_id: int) -> Status[None]:
+    """Take a profile out of the person's own library."""
+    DeleteItem(request.user, ProfileItem, profile_id).execute()
+    return Status(204, None)
 
 
 @router.get("profiles", response=list[ProfileEntry])

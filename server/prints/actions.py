@@ -1,5 +1,6 @@
 """Changes of the print queue."""
 
+import shutil
 from dataclasses import dataclass
 
 from django.conf import settings
@@ -68,6 +69,20 @@ class RetryPrint:
             tasks.print_frame.defer(print_id=found.pk)
         found.refresh_from_db()
         return found
+
+
+@dataclass(frozen=True)
+class DeletePrint:
+    """Remove a print that has ended, with its files."""
+
+    person: Person
+    print_id: int
+
+    def execute(self) -> None:
+        found = print_for(self.person, self.print_id)
+        if not Print.objects.filter(pk=found.pk, state__in=Print.ENDED).delete()[0]:
+            raise Refused("This print is still being made: cancel it first.")
+        shutil.rmtree(found.folder, ignore_errors=True)
 
 
 @dataclass(frozen=True)

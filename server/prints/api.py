@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Literal
 
 from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from server.errors import Missing
-from server.prints.actions import CancelPrint, QueuePrint, RetryPrint, print_for
+from server.prints.actions import CancelPrint, DeletePrint, QueuePrint, RetryPrint, print_for
 from server.prints.models import Print
 from server.projects.policy import project_for
 
@@ -59,6 +59,13 @@ def queue_print(request: HttpRequest, project_id: int) -> Print:
 def cancel_print(request: HttpRequest, print_id: int) -> Print:
     """Stop a print."""
     return CancelPrint(request.user, print_id).execute()
+
+
+@router.delete("prints/{print_id}", response={204: None})
+def delete_print(request: HttpRequest, print_id: int) -> Status[None]:
+    """Remove a print with its files."""
+    DeletePrint(request.user, print_id).execute()
+    return Status(204, None)
 
 
 @router.post("prints/{print_id}/retry", response=PrintEntry)

@@ -20,6 +20,8 @@ from server.projects.models import Edit, Project
 from server.projects.policy import Person, project_for
 
 log = logging.getLogger(__name__)
+MOST_EDITS = 1000
+"""Steps of undo that are kept; the oldest go first."""
 REMEMBERED = timedelta(days=1)
 """How long a handled request is known: far longer than a browser goes on asking."""
 
@@ -98,6 +100,7 @@ class ApplyEdit:
             label=self.label[:200] or "Edit",
             author=self.person,
         )
+        project.edits.filter(number__lte=project.cursor + 1 - MOST_EDITS).delete()
         return _stored(project, scene, project.cursor + 1, paths)
 
     def _paths(self, project: Project) -> dict[str, str]:
@@ -151,18 +154,6 @@ class Redo:
         if edit is None:
             raise Refused("There is nothing to redo.")
         return _laid_on(project, edit.patch, project.cursor + 1)
-
-
-@dataclass(frozen=True)
-class DeleteProject:
-    """Remove a project with its edits and prints; stored files stay, others may use them."""
-
-    person: Person
-    project_id: int
-
-    def execute(self) -> None:
-        project_for(self.person, self.project_id).delete()
-        log.info("project %s deleted by %s", self.project_id, self.person)
 
 
 def _once(person: Person, number: int, request: str, change: Callable[[Project], Changes]) -> Changes:

@@ -7,7 +7,7 @@ from ninja import Router, Schema, Status
 
 from lantern.scene.document import Scene
 from server.errors import Missing
-from server.projects.actions import DeleteProject
+from server.projects.keeping import ArchiveProject, DeleteProject, DuplicateProject, RenameProject
 from server.projects.models import Cover, Project
 from server.projects.policy import project_for, visible_projects
 
@@ -18,6 +18,7 @@ class ProjectSummary(Schema):
     id: int
     name: str
     revision: int
+    archived: bool
     updated: datetime
     cover: str | None
     """Address of its picture, another one for each new picture."""
@@ -60,6 +61,30 @@ def project_cover(request: HttpRequest, project_id: int) -> HttpResponse:
         raise Missing(f"Project {project_id} has no picture yet.")
     headers = {"Cache-Control": "private, max-age=86400"}
     return HttpResponse(bytes(cover.picture), content_type="image/jpeg", headers=headers)
+
+
+class ProjectChange(Schema):
+    """What is to be different; what is not said stays."""
+
+    name: str | None = None
+    archived: bool | None = None
+
+
+@router.patch("projects/{project_id}", response=ProjectSummary)
+def change_project(request: HttpRequest, project_id: int, change: ProjectChange) -> Project:
+    """Rename a project, put it away, or take it back."""
+    project = project_for(request.user, project_id)
+    if change.name is not None:
+        project = RenameProject(request.user, project_id, change.name).execute()
+    if change.archived is not None:
+        project = ArchiveProject(request.user, project_id, change.archived).execute()
+    return project
+
+
+@router.post("projects/{project_id}/copy", response=ProjectSummary)
+def copy_project(request: HttpRequest, project_id: int) -> Project:
+    """A copy of a project as it is now."""
+    return DuplicateProject(request.user, project_id).execute()
 
 
 @router.delete("projects/{project_id}", response={204: None})

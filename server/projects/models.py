@@ -34,6 +34,8 @@ class Project(models.Model):
     revision = models.PositiveIntegerField(default=1)
     cursor = models.PositiveIntegerField(default=0)
     problems = models.JSONField(default=list)
+    archived = models.BooleanField(default=False)
+    """Out of the way, and as it was."""
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
 

@@ -15,7 +15,7 @@ from server.config.api import api
 from server.config.origin import is_same
 from server.errors import Refused
 from server.intake.models import Upload
-from server.library.actions import AddEnvironment
+from server.library.actions import AddEnvironment, AddProfile
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit
 from server.projects.storage import keep
@@ -38,13 +38,18 @@ ROUTES = {
     "POST /intake/{kind}": SIGNED_IN,
     "GET /environments": SIGNED_IN,
     "GET /environments/{item_id}/thumbnail": {"owner"},
+    "DELETE /environments/{item_id}": {"owner"},
+    "DELETE /profiles/{profile_id}": {"owner"},
     "GET /profiles": SIGNED_IN,
     "GET /projects": SIGNED_IN,
     "GET /projects/{project_id}": OWN,
+    "PATCH /projects/{project_id}": OWN,
+    "POST /projects/{project_id}/copy": OWN,
     "DELETE /projects/{project_id}": OWN,
     "GET /projects/{project_id}/cover": OWN,
     "GET /projects/{project_id}/prints": OWN,
     "POST /projects/{project_id}/prints": OWN,
+    "DELETE /prints/{print_id}": OWN,
     "POST /prints/{print_id}/cancel": OWN,
     "POST /prints/{print_id}/retry": OWN,
     "GET /prints/{print_id}/files/{kind}": OWN,
@@ -68,7 +73,10 @@ def things(people, project, tmp_path):
     """One of everything, the owner's."""
     facts = {"width": 4, "height": 2, "problems": [], "thumbnail": b"\xff\xd8\xff"}
     (tmp_path / "m.hdr").write_bytes(b"#?RADIANCE")
+    (tmp_path / "p.ies").write_bytes(b"IESNA")
+    profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
     return {
+        "profile_id": profile.pk,
         "project_id": project.pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
         "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,
@@ -90,7 +98,7 @@ def test_a_route_answers_whom_it_should(client, people, things, route, person):
         answer = client.generic(method, address, json.dumps({"old": "x", "new": "y", "username": "x", "password": "x"}),
                                 content_type="application/json")  # fmt: skip
     refused = answer.status_code == 401 or (
-        answer.status_code == 404 and "for you" in json.loads(answer.content)["detail"]
+        answer.status_code == 404 and json.loads(answer.content)["detail"].endswith((" for you.", " of yours."))
     )
     assert (not refused) == (person in ROUTES[route]), f"{answer.status_code} {answer.content[:200]}"
     if person == NOBODY and refused:

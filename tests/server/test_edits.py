@@ -5,7 +5,8 @@ import pytest
 from lantern.scene.reading import SceneError
 from server.errors import Missing, Refused
 from server.prints.actions import QueuePrint
-from server.projects.actions import ApplyEdit, DeleteProject, Redo, Undo
+from server.projects.actions import ApplyEdit, Redo, Undo
+from server.projects.keeping import DeleteProject
 from server.projects.models import Project
 
 pytestmark = pytest.mark.django_db

@@ -196,6 +196,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/environments/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Environment
+         * @description Take a map off the person's own shelf.
+         */
+        delete: operations["server_library_api_delete_environment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{profile_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Profile
+         * @description Take a profile out of the person's own library.
+         */
+        delete: operations["server_library_api_delete_profile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -257,7 +297,11 @@ export interface paths {
         delete: operations["server_projects_api_delete_project"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Project
+         * @description Rename a project, put it away, or take it back.
+         */
+        patch: operations["server_projects_api_change_project"];
         trace?: never;
     };
     "/api/projects/{project_id}/cover": {
@@ -274,6 +318,26 @@ export interface paths {
         get: operations["server_projects_api_project_cover"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Project
+         * @description A copy of a project as it is now.
+         */
+        post: operations["server_projects_api_copy_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -319,6 +383,26 @@ export interface paths {
          */
         post: operations["server_prints_api_cancel_print"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prints/{print_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Print
+         * @description Remove a print with its files.
+         */
+        delete: operations["server_prints_api_delete_print"];
         options?: never;
         head?: never;
         patch?: never;
@@ -487,6 +571,8 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+            /** Archived */
+            archived: boolean;
             /**
              * Updated
              * Format: date-time
@@ -1522,6 +1608,8 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+            /** Archived */
+            archived: boolean;
             /**
              * Updated
              * Format: date-time
@@ -2248,6 +2336,16 @@ export interface components {
              * @default 0.1
              */
             radius: number;
+        };
+        /**
+         * ProjectChange
+         * @description What is to be different; what is not said stays.
+         */
+        ProjectChange: {
+            /** Name */
+            name?: string | null;
+            /** Archived */
+            archived?: boolean | null;
         };
         /** PrintEntry */
         PrintEntry: {
@@ -3057,6 +3155,46 @@ export interface operations {
             };
         };
     };
+    server_library_api_delete_environment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_library_api_delete_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_library_api_list_profiles: {
         parameters: {
             query?: never;
@@ -3139,6 +3277,32 @@ export interface operations {
             };
         };
     };
+    server_projects_api_change_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectSummary"];
+                };
+            };
+        };
+    };
     server_projects_api_project_cover: {
         parameters: {
             query?: never;
@@ -3156,6 +3320,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_projects_api_copy_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectSummary"];
+                };
             };
         };
     };
@@ -3222,6 +3408,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PrintEntry"];
                 };
+            };
+        };
+    };
+    server_prints_api_delete_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
