@@ -23,7 +23,8 @@ def moving(page, tmp_path):
     yield page
     page.once("dialog", lambda dialog: dialog.accept())
     page.get_by_role("button", name="All projects").click()
-    page.get_by_role("button", name="Remove moving").click()
+    page.get_by_role("button", name="More for moving").click()
+    page.get_by_role("menuitem", name="Remove").click()
     expect(page.get_by_role("button", name="Open moving")).to_have_count(0)
 
 

@@ -285,7 +285,8 @@ def test_upload_an_asset_and_refuse_a_damaged_one(page, tmp_path):
     expect(page.get_by_role("button", name="Hide Square")).to_be_visible()
     page.get_by_role("button", name="All projects").click()
     page.once("dialog", lambda dialog: dialog.accept())
-    page.get_by_role("button", name="Remove enamel sign").click()
+    page.get_by_role("button", name="More for enamel sign").click()
+    page.get_by_role("menuitem", name="Remove").click()
     expect(page.get_by_text("enamel sign")).to_have_count(0)
 
 
@@ -397,7 +398,7 @@ def test_a_killed_render_host_is_back_and_says_so(undone, application):
     at = revision(page)
     page.get_by_role("button", name="Hide Cap").click()
     wait_for_revision(page, at + 1)
-    for host in application.processes(r"server\.viewport\.template"):
+    for host in application.processes(r"server\.host\.template"):
         os.kill(host, signal.SIGKILL)
     expect(page.get_by_test_id("veil")).to_contain_text("coming back")
     expect(page.get_by_test_id("veil")).to_have_count(0, timeout=60_000)
@@ -427,6 +428,32 @@ def test_the_list_of_projects_shows_their_pictures(page, application):
     card.get_by_role("button", name="Open").click()
     page.wait_for_selector("canvas[data-state]", timeout=60_000)
     assert scene_of(page)["asset"]["name"] == project
+
+
+def test_a_project_is_renamed_copied_put_away_and_removed(page):
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name="More for Wick No. 4").click()
+    page.get_by_role("menuitem", name="Copy").click()
+    copy = page.get_by_role("button", name="Open Wick No. 4 launch pictures copy")
+    expect(copy).to_be_visible()
+    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    field = page.get_by_role("textbox", name="Project name")
+    field.fill("never mind")
+    field.press("Escape")
+    expect(copy).to_be_visible()
+    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    field.fill("Wick No. 5")
+    field.press("Enter")
+    page.get_by_role("button", name="More for Wick No. 5").click()
+    page.get_by_role("menuitem", name="Put away").click()
+    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
+    page.get_by_role("button", name="Show 1 put away").click()
+    page.get_by_role("button", name="More for Wick No. 5").click()
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("menuitem", name="Remove").click()
+    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
 
 
 def test_drawer_and_shelf_fold_away_with_one_key(page):

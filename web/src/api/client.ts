@@ -89,6 +89,9 @@ export const api = {
   signOut: async () => remember(await call<Session>("DELETE", "session")),
   projects: () => call<ProjectSummary[]>("GET", "projects"),
   project: (id: number) => call<ProjectDetail>("GET", `projects/${id}`),
+  changeProject: (id: number, change: { name?: string; archived?: boolean }) =>
+    call<ProjectSummary>("PATCH", `projects/${id}`, change),
+  copyProject: (id: number) => call<ProjectSummary>("POST", `projects/${id}/copy`),
   deleteProject: (id: number) => call<void>("DELETE", `projects/${id}`),
   upload,
   uploadState: (id: number) => call<UploadState>("GET", `uploads/${id}`),
@@ -97,6 +100,7 @@ export const api = {
   profiles: () => call<ProfileEntry[]>("GET", "profiles"),
   prints: (project: number) => call<PrintEntry[]>("GET", `projects/${project}/prints`),
   queuePrint: (project: number) => call<PrintEntry>("POST", `projects/${project}/prints`),
+  deletePrint: (id: number) => call<void>("DELETE", `prints/${id}`),
   retryPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/retry`),
   cancelPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/cancel`),
 };

@@ -2,17 +2,14 @@
 import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import ButtonBase from "@mui/material/ButtonBase";
-import IconButton from "@mui/material/IconButton";
 import Stack from "@mui/material/Stack";
-import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Lamp, Trash2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { ProjectSummary } from "../api/types";
 import { Wordmark } from "../shell/Wordmark";
 import { ImportPad } from "./ImportPad";
+import { ProjectCard } from "./ProjectCard";
 
 interface Props {
   username: string;
@@ -23,6 +20,7 @@ interface Props {
 export function Home({ username, onOpen, onSignedOut }: Props) {
   const [projects, setProjects] = useState<ProjectSummary[] | null>(null);
   const [problem, setProblem] = useState("");
+  const [showsAway, setShowsAway] = useState(false);
 
   const load = useCallback(() => {
     api.projects().then(setProjects, (error: Error) => setProblem(error.message));
@@ -31,9 +29,17 @@ export function Home({ username, onOpen, onSignedOut }: Props) {
 
   const remove = async (project: ProjectSummary) => {
     if (!confirm(`Remove the project “${project.name}” with its prints? This cannot be undone.`)) return;
-    await api.deleteProject(project.id).catch((error: Error) => setProblem(error.message));
-    load();
+    await change(api.deleteProject(project.id));
   };
+  const change = (done: Promise<unknown>) =>
+    done.then(
+      () => {
+        setProblem("");
+        load();
+      },
+      (error: Error) => setProblem(error.message),
+    );
+  const away = projects?.filter((project) => project.archived).length ?? 0;
 
   return (
     <Box sx={{ height: "100vh", overflow: "auto" }}>
@@ -70,75 +76,26 @@ export function Home({ username, onOpen, onSignedOut }: Props) {
             listStyle: "none",
           }}
         >
-          {projects?.map((project) => (
-            <ProjectCard
-              key={project.id}
-              project={project}
-              onOpen={() => onOpen(project.id)}
-              onRemove={() => remove(project)}
-            />
-          ))}
+          {projects
+            ?.filter((project) => showsAway || !project.archived)
+            .map((project) => (
+              <ProjectCard
+                key={project.id}
+                project={project}
+                onOpen={() => onOpen(project.id)}
+                onRename={(name) => change(api.changeProject(project.id, { name }))}
+                onCopy={() => change(api.copyProject(project.id))}
+                onArchive={(archived) => change(api.changeProject(project.id, { archived }))}
+                onRemove={() => remove(project)}
+              />
+            ))}
         </Box>
+        {away > 0 && (
+          <Button size="small" color="inherit" onClick={() => setShowsAway(!showsAway)} sx={{ mt: 2 }}>
+            {showsAway ? "Hide what is put away" : `Show ${away} put away`}
+          </Button>
+        )}
       </Box>
-    </Box>
-  );
-}
-
-const WHEN = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
-
-interface CardProps {
-  project: ProjectSummary;
-  onOpen: () => void;
-  onRemove: () => void;
-}
-
-/** A project by its newest picture; a lamp stands for one that nobody has looked at yet. */
-function ProjectCard({ project, onOpen, onRemove }: CardProps) {
-  return (
-    <Box component="li" sx={{ position: "relative" }}>
-      <ButtonBase
-        aria-label={`Open ${project.name}`}
-        onClick={onOpen}
-        sx={{
-          width: "100%",
-          display: "block",
-          textAlign: "left",
-          borderRadius: 1.5,
-          overflow: "hidden",
-          bgcolor: "background.paper",
-          "&:hover, &.Mui-focusVisible": { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` },
-        }}
-      >
-        <Box sx={{ aspectRatio: "8 / 5", display: "grid", placeItems: "center", bgcolor: "#2a2a2a" }}>
-          {project.cover ? (
-            <Box
-              component="img"
-              src={project.cover}
-              alt=""
-              sx={{ width: "100%", height: "100%", objectFit: "cover", display: "block" }}
-            />
-          ) : (
-            <Lamp size={34} strokeWidth={1.2} color="#6f6a63" />
-          )}
-        </Box>
-        <Box sx={{ px: 1.5, py: 1, pr: 5 }}>
-          <Typography noWrap sx={{ fontWeight: 600 }}>
-            {project.name}
-          </Typography>
-          <Typography variant="caption" color="text.secondary">
-            {WHEN.format(new Date(project.updated))}
-          </Typography>
-        </Box>
-      </ButtonBase>
-      <Tooltip title="Remove">
-        <IconButton
-          aria-label={`Remove ${project.name}`}
-          onClick={onRemove}
-          sx={{ position: "absolute", right: 6, bottom: 10 }}
-        >
-          <Trash2 size={16} />
-        </IconButton>
-      </Tooltip>
     </Box>
   );
 }

@@ -5,7 +5,7 @@ import IconButton from "@mui/material/IconButton";
 import LinearProgress from "@mui/material/LinearProgress";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Download, X } from "lucide-react";
+import { Download, Trash2, X } from "lucide-react";
 import { api, printFileUrl } from "../api/client";
 import type { PrintEntry } from "../api/types";
 import { duration } from "../shell/words";
@@ -29,7 +29,7 @@ export function PrintShelf() {
         Nothing has been printed yet. The first print appears here.
       </Typography>
     );
-  const change = (done: Promise<PrintEntry>) =>
+  const change = (done: Promise<unknown>) =>
     done.catch((error: Error) => workspace.notify({ severity: "error", text: error.message })).then(refresh);
   return (
     <Box
@@ -43,6 +43,7 @@ export function PrintShelf() {
           print={print}
           onCancel={() => change(api.cancelPrint(print.id))}
           onRetry={() => change(api.retryPrint(print.id))}
+          onRemove={() => change(api.deletePrint(print.id))}
         />
       ))}
     </Box>
@@ -53,9 +54,10 @@ interface CardProps {
   print: PrintEntry;
   onCancel: () => void;
   onRetry: () => void;
+  onRemove: () => void;
 }
 
-function PrintCard({ print, onCancel, onRetry }: CardProps) {
+function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
   const share = (print.samples_done / print.samples) * 100;
   return (
     <Box
@@ -76,10 +78,16 @@ function PrintCard({ print, onCancel, onRetry }: CardProps) {
         <Typography variant="body2" sx={{ fontWeight: 600, flex: 1 }}>
           Print {print.id} · {print.width}×{print.height}
         </Typography>
-        {isActive(print) && (
+        {isActive(print) ? (
           <Tooltip title="Cancel">
             <IconButton size="small" aria-label={`Cancel print ${print.id}`} onClick={onCancel}>
               <X size={14} />
+            </IconButton>
+          </Tooltip>
+        ) : (
+          <Tooltip title="Remove with its files">
+            <IconButton size="small" aria-label={`Remove print ${print.id}`} onClick={onRemove}>
+              <Trash2 size={13} />
             </IconButton>
           </Tooltip>
         )}
