@@ -252,7 +252,7 @@ def _give_way(rounds: int) -> dict[str, float]:
 def _peak_memory(application: Application) -> int:
     """Largest peak resident memory of a render host [MiB]."""
     peaks = []
-    for host in application.processes(r"server\.viewport\.template"):
+    for host in application.processes(r"server\.host\.template"):
         for line in Path(f"/proc/{host}/status").read_text().splitlines():
             if line.startswith("VmHWM"):
                 peaks.append(int(line.split()[1]) // 1024)

@@ -59,12 +59,12 @@ class Account:
         boundary = uuid.uuid4().hex
         head = f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="{path.name}"\r\n\r\n'
         body = head.encode() + path.read_bytes() + f"\r\n--{boundary}--\r\n".encode()
-        number = self._post("/api/imports", body, f"multipart/form-data; boundary={boundary}")["id"]
-        while (state := self.get(f"/api/imports/{number}"))["state"] == "running":
+        number = self._post("/api/intake/asset", body, f"multipart/form-data; boundary={boundary}")["id"]
+        while (state := self.get(f"/api/uploads/{number}"))["state"] == "running":
             time.sleep(0.2)
         if state["state"] != "done":
             raise RuntimeError(f"the import failed: {state['error']}")
-        return int(state["project_id"])
+        return int(state["result"])
 
 
 def million_triangles(path: Path) -> Path:
@@ -99,7 +99,11 @@ class LiveView:
         """Connect and say what the pane shows; `url` is another way to the same server."""
         address = f"{(url or account.url).replace('http', 'ws')}/socket/projects/{project}"
         socket = await websockets.connect(
-            address, additional_headers={"Cookie": account.cookie}, origin=Origin(account.url), max_size=1 << 26
+            address,
+            additional_headers={"Cookie": account.cookie},
+            origin=Origin(account.url),
+            max_size=1 << 26,
+            ping_interval=None,
         )
         view = cls(socket)
         await view.send({"type": "pane", "serial": 0, **VIEW, **pane})

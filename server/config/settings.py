@@ -66,6 +66,7 @@ DATABASES = {
         "PORT": postgres.port(),
         "CONN_MAX_AGE": int(os.environ.get("LANTERN_DATABASE_KEEPS", 60)),  # s
         "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"server_side_binding": True},  # a large document is not quoted into the statement
     }
 }
 MOST_HOSTS = int(os.environ.get("LANTERN_MOST_HOSTS", max(4, 2 * (os.cpu_count() or 1))))

@@ -1,5 +1,6 @@
 """Every change of a project: one class each, the only gate for permission, one transaction."""
 
+import json
 import logging
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -13,13 +14,15 @@ from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch, files_in, stored_size
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
-from server.errors import Refused
-from server.projects import storage
+from server.errors import Missing, Refused
+from server.projects import newest, storage
 from server.projects.history import bring_forward
 from server.projects.models import Edit, Project
-from server.projects.policy import Person, project_for
+from server.projects.policy import Person, visible_projects
 
 log = logging.getLogger(__name__)
+NOTABLE_PATCH = 4 << 10
+"""Bytes of a patch from which the size of the document is looked at: what smaller ones add takes years."""
 MOST_EDITS = 1000
 """Steps of undo that are kept; the oldest go first."""
 REMEMBERED = timedelta(days=1)
@@ -80,7 +83,8 @@ class ApplyEdit:
     def _change(self, project: Project) -> Changes:
         try:
             scene, inverse = apply_patch(project.scene, self.patch)
-            stored_size(scene)
+            if len(json.dumps(self.patch)) > NOTABLE_PATCH:
+                stored_size(scene)
         except SceneError as error:
             if self.base is None or self.base >= project.revision:
                 raise
@@ -159,7 +163,11 @@ class Redo:
 def _once(person: Person, number: int, request: str, change: Callable[[Project], Changes]) -> Changes:
     """What `change` makes of a project, in one transaction; a request of this name that was handled changes nothing."""
     with transaction.atomic():
-        project = Project.objects.select_for_update().get(pk=project_for(person, number).pk)
+        if not visible_projects(person).filter(pk=number).exists():
+            raise Missing(f"There is no project {number} for you.")
+        project = Project.objects.select_for_update().defer("scene").get(pk=number)
+        if (scene := newest.recall(project.pk, project.revision)) is not None:
+            project.scene = scene
         if request:
             project.handled.filter(created__lt=timezone.now() - REMEMBERED).delete()
             if not project.handled.get_or_create(key=request)[1]:
@@ -177,4 +185,6 @@ def _stored(project: Project, scene: dict[str, Any], cursor: int, paths: dict[st
     patch = difference(project.scene, scene)
     project.scene, project.cursor, project.revision = scene, cursor, project.revision + 1
     project.save(update_fields=("scene", "cursor", "revision", "updated"))
+    revision = project.revision
+    transaction.on_commit(lambda: newest.remember(project.pk, revision, scene))
     return Changes(project, patch, paths)
