@@ -3,6 +3,7 @@
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from lantern.assets.errors import AssetError
@@ -10,6 +11,7 @@ from lantern.light.profiles import ProfileError
 from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
 from server.accounts.api import router as accounts
+from server.config.problems import CONTENT_TYPE, problem
 from server.errors import Missing, Refused
 from server.intake.api import router as intake
 from server.library.api import router as library
@@ -25,7 +27,27 @@ api.add_router("/", prints)
 
 
 def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:
-    return api.create_response(request, {"detail": message}, status=status)
+    return HttpResponse(problem(status, message), status=status, content_type=CONTENT_TYPE)
+
+
+@api.exception_handler(HttpError)
+def refused(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """A view says no."""
+    return _answer(request, error.status_code, str(error))
+
+
+@api.exception_handler(AuthenticationError)
+def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    """Nobody is signed in."""
+    return _answer(request, 401, "Sign in first.")
+
+
+@api.exception_handler(ValidationError)
+def unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    """What was sent is not of the form that is expected; the message names the first field that is wrong."""
+    first = error.errors[0]
+    field = "/".join(str(step) for step in first["loc"][1:]) or "request"
+    return _answer(request, 422, f"{field}: {first['msg']}")
 
 
 @api.exception_handler(AssetError)

@@ -19,7 +19,7 @@ from server.config.limits import BodyLimits
 from server.config.origin import SameOrigin
 from server.live.consumer import ViewportConsumer
 from server.live.hosts import hosts
-from server.live.session import sessions
+from server.live.sessions import sessions
 
 
 async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISendCallable) -> None:

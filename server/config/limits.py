@@ -4,13 +4,14 @@ Django spools a body to the disk before any view, and so any check of who sends 
 comes: beyond a small one only somebody who is signed in may send anything, and only to where files are taken in.
 """
 
-import json
 import re
 from http.cookies import SimpleCookie
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.conf import settings
+
+from server.config.problems import CONTENT_TYPE, problem
 
 SMALL_BODY = 256 << 10
 """Bytes of a request that carries no file."""
@@ -79,7 +80,7 @@ def _is_signed_in(scope: dict[str, Any]) -> bool:
 
 
 async def _refuse(send: Any, limit: int) -> None:
-    body = json.dumps({"detail": f"This request is too large: at most {limit / 1e6:.1f} MB are taken here."}).encode()
-    headers = [(b"content-type", b"application/json"), (b"connection", b"close")]
+    body = problem(413, f"This request is too large: at most {limit / 1e6:.1f} MB are taken here.")
+    headers = [(b"content-type", CONTENT_TYPE.encode()), (b"connection", b"close")]
     await send({"type": "http.response.start", "status": 413, "headers": headers})
     await send({"type": "http.response.body", "body": body})

@@ -3,6 +3,7 @@
 Pure decisions, no I/O: given what has been measured, which film is filled next and how far.
 """
 
+import math
 from dataclasses import dataclass
 
 FIRST_PICTURE_SECONDS = 0.012
@@ -90,6 +91,15 @@ def first_whole_samples(pixels: int, tracing: Speed, denoising: Speed, elapsed: 
     left = FIRST_WHOLE_SECONDS - elapsed - pixels * denoising.seconds_per_sample
     affordable = left / max(pixels * tracing.seconds_per_sample, 1e-12)
     return min(max(int(affordable), 1), MOST_FIRST_SAMPLES)
+
+
+def within(size: tuple[int, int], most_pixels: int) -> tuple[int, int]:
+    """A size of the same shape that has at most so many pixels."""
+    width, height = size
+    if width * height <= most_pixels:
+        return size
+    scale = math.sqrt(most_pixels / (width * height))
+    return max(int(width * scale), 1), max(int(height * scale), 1)
 
 
 def frame_size(room: tuple[int, int], printed: tuple[int, int], scale: str, largest: int) -> tuple[int, int]:

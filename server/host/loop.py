@@ -19,6 +19,7 @@ from typing import BinaryIO, Literal
 import numpy as np
 
 from lantern.engine.engine import Engine
+from lantern.film.film import film_bytes
 from lantern.picture.denoise import prepare_denoiser
 from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
@@ -33,6 +34,8 @@ from server.protocol.parts import Message
 STATUS_SECONDS = 0.5
 SILENCE_SECONDS = 30.0
 """A web side that has not asked whether the host lives for so long does not live itself."""
+FILM_BYTES = 2 << 30
+"""Memory for the films of all panes of a project; the windows are told when it makes their pictures smaller."""
 REST_AFTER_SECONDS = 4.0
 """While a print is made a proof that nobody has touched for so long takes no more samples."""
 TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.RunProof, host.Ask)
@@ -216,6 +219,7 @@ class Host:
                 self._take_pane(message)
             case host.Drop():
                 self._panes.pop(message.pane, None)
+                self._share_memory()
             case host.Budget():
                 if pane := self._panes.get(message.pane):
                     pane.shown.budget = message.bytes
@@ -287,10 +291,23 @@ class Host:
             pane = self._panes[name] = Pane(name, message.seat, self._engine, self._send)
             pane.revision, pane.serial = self._held.revision, self._held.serials.get(message.seat, 0)
         pane.shown.budget = message.budget
+        self._share_memory(but=pane)
         if self._opened:
             pane.take_state(message.state)
         else:
             pane.state = message.state
+
+        if pane.is_limited:
+            reason = f"All views of this project share {FILM_BYTES >> 20} MiB for pictures: they are drawn smaller."
+            self._send(host.Said(message=browser.Problems(problems=[reason])))
+
+    def _share_memory(self, but: Pane | None = None) -> None:
+        """Divide the memory for films among the panes, and resize those that now have too large a one."""
+        most = FILM_BYTES // film_bytes(1, 1) // max(len(self._panes), 1)
+        for pane in self._panes.values():
+            has_changed, pane.most_pixels = pane.most_pixels != most, most
+            if has_changed and pane is not but and self._opened and pane.state is not None:
+                pane.take_state(pane.state)
 
     # Questions
 

@@ -27,6 +27,7 @@ from server.host.ladder import (
     loupe_region,
     middle_size,
     next_samples,
+    within,
 )
 from server.host.overlay import Overlay
 from server.host.shown import Frame, Region, Send, ShownPicture
@@ -49,6 +50,10 @@ class Pane:
         self.name, self.seat, self._engine, self._send = name, seat, engine, send
         self.state: PaneState | None = None
         self.serial = self.revision = 0
+        self.most_pixels = LARGEST_SIDE**2
+        """Pixels that its film may have: the panes of a project share the memory for them."""
+        self.is_limited = False
+        """Whether the film has fewer pixels than the window asked for."""
         self.film: Film | None = None
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
@@ -116,7 +121,10 @@ class Pane:
         assert self.state is not None
         printed = self._scene.print
         room = (self.state.width, self.state.height)
-        return frame_size(room, (printed.width, printed.height), self.state.scale, LARGEST_SIDE)
+        wanted = frame_size(room, (printed.width, printed.height), self.state.scale, LARGEST_SIDE)
+        size = within(wanted, self.most_pixels)
+        self.is_limited = size != wanted
+        return size
 
     # Changes
 

@@ -15,7 +15,9 @@ from server.errors import Missing, Refused
 from server.live import doors
 from server.live.database import in_database
 from server.live.outbox import Outbox
-from server.live.session import Session, Snapshot, sessions
+from server.live.session import Session
+from server.live.sessions import sessions
+from server.live.snapshot import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.protocol import browser
 

@@ -9,11 +9,9 @@ import base64
 import contextlib
 import logging
 import time
-from dataclasses import dataclass, field
 from typing import Any
 
 from django.conf import settings
-from django.db import DatabaseError, InterfaceError
 
 from lantern.scene.editing import files_in
 from server.errors import Refused
@@ -22,25 +20,18 @@ from server.live.database import in_database
 from server.live.hosts import RenderHost, hosts
 from server.live.places import Places
 from server.live.seats import Seats, View
-from server.prints.actions import any_print_runs
+from server.live.snapshot import Snapshot
 from server.projects import storage
-from server.projects.actions import Changes
-from server.projects.models import Project
-from server.projects.policy import Person, project_for
+from server.projects.policy import Person
 from server.protocol import browser, host, pipe
 from server.protocol.panes import PaneState
-from server.protocol.parts import Patch
 
 log = logging.getLogger(__name__)
 MOST_VAIN_STARTS = 4
 """Hosts in a row that died before they showed anything: then the document itself is what kills them."""
-LINGER_SECONDS = 20.0
 REST_SECONDS = 120.0
 """A project that nobody has looked at for so long, its windows hidden, gives its host back."""
 SHOT_PANE = 0
-PRINTS_SECONDS = 1.0
-NO_PROJECT = 0
-"""The lane in the database of what is about no project."""
 BEAT_SECONDS, SILENCE_SECONDS = 0.5, 2.5
 """How often a host is asked whether it lives, and how long it may take to answer."""
 FIRST_SILENCE_SECONDS = 20.0
@@ -48,33 +39,7 @@ LONGEST_STEP_SECONDS = {"waiting": float("inf"), "step": 120.0, "document": 900.
 """How long a host's loop may be at one thing."""
 
 
-@dataclass(frozen=True)
-class Snapshot:
-    """A project as it stands in the database, read outside the event loop."""
-
-    project_id: int
-    scene: dict[str, Any]
-    revision: int
-    can_undo: bool
-    can_redo: bool
-    changes: Patch = field(default_factory=list)
-    """What differs from the revision before this one."""
-    paths: host.Paths = field(default_factory=dict)
-    """Where the files lie that it names, of a change those that the change names."""
-
-    @classmethod
-    def opened(cls, project: Project) -> "Snapshot":
-        """Take one of a project that an earlier version may have saved: it is shown as of today's."""
-        project.scene = project.document().plain()
-        return cls.of(Changes(project, [], storage.known_paths(files_in(project.scene))))
-
-    @classmethod
-    def of(cls, made: Changes) -> "Snapshot":
-        """Take one after an action; asks the database."""
-        project = made.project
-        return cls(
-            project.pk, project.scene, project.revision, project.can_undo, project.can_redo, made.patch, made.paths
-        )
+places = Places(settings.MOST_HOSTS)
 
 
 class Session:
@@ -418,52 +383,3 @@ class Session:
             self._supervisor.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await self._supervisor
-
-
-class Sessions:
-    """The open projects of this server process."""
-
-    def __init__(self) -> None:
-        self._open: dict[int, Session] = {}
-        self._lock = asyncio.Lock()
-        self._printing = False
-
-    async def watch_prints(self) -> None:
-        """Tell the sessions whether a print is being made, until cancelled."""
-        while True:
-            await asyncio.sleep(PRINTS_SECONDS)
-            if not self._open:
-                continue
-            with contextlib.suppress(DatabaseError, InterfaceError):
-                printing = await in_database(NO_PROJECT, any_print_runs)
-                if printing != self._printing:
-                    self._printing = printing
-                    for session in self._open.values():
-                        session.set_printing(printing)
-
-    async def join(self, person: Person, project_id: int, view: View) -> Session:
-        """The session of a project, made if need be, with the view in it. Raises Missing when it is not theirs."""
-        snapshot = await in_database(project_id, lambda: Snapshot.opened(project_for(person, project_id)))
-        async with self._lock:
-            session = self._open.get(project_id)
-            if session is None:
-                session = self._open[project_id] = Session(snapshot)
-                session.set_printing(self._printing)
-            session.join(view)
-        return session
-
-    async def leave(self, session: Session, view: View) -> None:
-        """Remove a view; a project that nobody looks at for a while gives its host back."""
-        session.leave(view)
-        if len(session.seats):
-            return
-        await session.cover.keep()
-        await asyncio.sleep(LINGER_SECONDS)
-        async with self._lock:
-            if not len(session.seats) and self._open.get(session.project_id) is session:
-                del self._open[session.project_id]
-                await session.close()
-
-
-places = Places(settings.MOST_HOSTS)
-sessions = Sessions()

@@ -226,3 +226,21 @@ def test_the_demo_account_is_for_this_machine_and_only_while_there_is_a_demo(cli
     assert enter() == 403
     call_command("load_demo")
     assert enter() == 200
+
+
+def test_errors_have_one_shape(client, people, project):
+    """Problem details (RFC 9457), whoever says no."""
+    answers = [client.get("/api/projects")]
+    client.force_login(people["owner"])
+    answers += [
+        client.get("/api/projects/999999"),
+        client.patch(f"/api/projects/{project.pk}", {"name": 3}, content_type="application/json"),
+        client.patch(f"/api/projects/{project.pk}", {"name": ""}, content_type="application/json"),
+        client.post("/api/session", {"username": "ada"}, content_type="application/json"),
+    ]
+    assert [answer.status_code for answer in answers] == [401, 404, 422, 422, 422]
+    for answer in answers:
+        assert answer["Content-Type"] == "application/problem+json"
+        assert set(answer.json()) == {"type", "title", "status", "detail"}
+        assert answer.json()["status"] == answer.status_code and answer.json()["detail"]
+    assert "name" in answers[2].json()["detail"] and "password" in answers[4].json()["detail"]

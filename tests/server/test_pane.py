@@ -7,11 +7,12 @@ import pytest
 
 from lantern.compile.view import Way
 from lantern.engine.engine import Engine
+from lantern.film.film import film_bytes
 from lantern.scene.document import Scene
 from server.host import pane
 from server.host import shown as shown_module
-from server.host.ladder import Speed
-from server.host.loop import Host
+from server.host.ladder import Speed, within
+from server.host.loop import FILM_BYTES, Host
 from server.protocol import frames
 from server.protocol import host as said
 from server.protocol.panes import PaneState
@@ -221,3 +222,23 @@ def test_when_the_whole_picture_is_far_off_one_in_the_middle_comes_first(sent):
     assert 2 * sizes[0] <= sizes[2] < view.film.width
     assert all(info.flags & frames.COARSE for info in shown) and shown[2].flags & frames.DENOISED
     assert view.film.samples >= 1, "then the whole frame"
+
+
+def test_all_panes_share_the_memory_for_films(shown):
+    """A pane that asks for more than its share is drawn smaller, in the same shape, and knows it."""
+    assert within((300, 200), 60_000) == (300, 200)
+    width, height = within((3000, 2000), 60_000)
+    assert 59_000 < width * height <= 60_000 and width / height == pytest.approx(1.5, rel=0.01)
+    view, _ = shown
+    assert not view.is_limited
+    view.most_pixels = 20_000
+    view.take_state(view.state)
+    assert view.film.width * view.film.height <= 20_000 and view.is_limited
+
+    host = Host(io.BytesIO(), io.BytesIO())
+    for seat in (1, 2, 3):
+        state = PaneState(pane=0, serial=0, width=100, height=50)
+        host._handle(said.PaneOfSeat(seat=seat, state=state, budget=None))
+    assert {pane.most_pixels * 3 * film_bytes(1, 1) for pane in host._panes.values()} == {FILM_BYTES - FILM_BYTES % 192}
+    host._handle(said.Drop(pane="3.0"))
+    assert {pane.most_pixels * 2 * film_bytes(1, 1) for pane in host._panes.values()} == {FILM_BYTES}

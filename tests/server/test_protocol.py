@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from server.live import consumer as consumer_module
 from server.live import database
-from server.live.session import sessions
+from server.live.sessions import sessions
 from server.protocol.browser import LARGEST_MESSAGE, Unreadable, read_message
 from server.protocol.host import FROM_HOST, TO_HOST, Budget, Drop, InHand, Leave, Ping, Pong, Unfit
 from server.protocol.schema import message_schemas

@@ -5,7 +5,7 @@ import pytest
 from lantern.scene.document import SCHEMA_VERSION
 from lantern.scene.reading import read_scene
 from server.errors import Refused
-from server.live.session import Snapshot
+from server.live.snapshot import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.projects.models import Edit, Project
 from tests.kept import VERSIONS, kept

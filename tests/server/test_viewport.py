@@ -29,7 +29,7 @@ from server.host.ladder import (
 )
 from server.live import database
 from server.live.hosts import HostError, hosts
-from server.live.session import sessions
+from server.live.sessions import sessions
 from server.projects.models import Project
 from server.protocol import frames, pipe
 from server.protocol.host import FROM_HOST, Picture
