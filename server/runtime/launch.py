@@ -11,11 +11,13 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from types import FrameType
 
 from server.runtime import postgres
 from server.runtime.paths import CHECKOUT, data_folder
+from server.runtime.waiting import WaitingPage
 
 READY_SECONDS = 60
 STOP_SECONDS = 4
@@ -103,11 +105,18 @@ def _compile_kernels() -> None:
     _say(f"Ray kernels compiled in {time.monotonic() - start:.0f} s")
 
 
-def prepare(demo: bool) -> None:
-    """Everything that has to be there before the server: database, tables, demo data, kernels."""
+def prepare(demo: bool, say: Callable[[str, float, str], None]) -> None:
+    """Everything that has to be there before the server: database, tables, demo data, kernels.
+
+    `say` is told each stage, about how many seconds it takes, and a hint.
+    """
+    say("Starting the database", 5.0, "")
     postgres.start()
+    say("Bringing the tables up to date", 5.0, "")
     _manage("migrate", "--no-input")
+    say("Making the library", 15.0, "")
     _manage("load_demo", *([] if demo else ["--library-only"]))
+    say("Compiling the ray kernels", 120.0, "This happens once, and takes about two minutes.")
     _compile_kernels()
 
 
@@ -189,12 +198,13 @@ def main() -> int:
     os.environ.setdefault("LANTERN_CACHE", str(data_folder() / "cache"))
     was_running = postgres.is_running()
     try:
-        if not options.prepare:
-            _check_port(options.port)
-        prepare(demo=not options.no_demo)
         if options.prepare:
+            prepare(not options.no_demo, lambda *_: None)
             _say("Everything is prepared: ./start runs it.")
         else:
+            _check_port(options.port)
+            with WaitingPage(options.port) as page:
+                prepare(not options.no_demo, page.say)
             run(options.port, demo=not options.no_demo)
     except (LaunchError, postgres.DatabaseError) as error:
         print(f"start: {error}", file=sys.stderr)
