@@ -1,6 +1,6 @@
 """What the address answers while the application is being prepared: a page that says what is done and how far it is.
 
-In: stages. Out: a page that asks again every second. Called by the launcher, until the web server takes the port over.
+In: stages. Out: a page that asks again every second until the application is there. Called by the launcher, until the web server takes the port over.
 """
 
 import html
@@ -10,7 +10,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
 PAGE = """<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta http-equiv="refresh" content="1"><title>Velvet Lantern</title>
+<html lang="en"><head><meta charset="utf-8"><title>Velvet Lantern</title>
 <style>
 body {{ margin: 0; height: 100vh; display: grid; place-items: center; background: #171717; color: #f2ece3;
   font: 15px system-ui, sans-serif }}
@@ -23,7 +23,18 @@ p {{ margin: 6px 0; color: #b5aea5; font-size: 13px }}
 <h1>Velvet Lantern</h1><div>{stage}</div>
 <div class="bar" role="progressbar" aria-valuenow="{share:.0f}" aria-label="{stage}">
 <i style="width: {share:.0f}%"></i></div>
-<p>{hint}</p></main></body></html>
+<p>{hint}</p></main>
+<script>
+// Asked for in the background: for a moment nobody answers, when the web server takes the port over.
+setInterval(async () => {{
+  try {{
+    const answer = await fetch(location.href, {{ cache: "no-store" }});
+    if (answer.status !== 503) return location.reload();
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+    document.querySelector("main").replaceWith(page.querySelector("main"));
+  }} catch {{}}
+}}, 1000);
+</script></body></html>
 """
 
 
