@@ -1,7 +1,7 @@
 """What the address answers while the application is being prepared: a page that says what is done and how far it is.
 
-In: stages. Out: a page that asks again every second until the application is there. Called by the launcher, until the web
-server takes the port over.
+In: stages. Out: a page that asks again every second until the application is there. Called by the launcher, until the
+web server takes the port over.
 """
 
 import html
