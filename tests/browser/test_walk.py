@@ -3,6 +3,7 @@
 import base64
 import io
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -428,6 +429,23 @@ def test_the_list_of_projects_shows_their_pictures(page, application):
     card.get_by_role("button", name="Open").click()
     page.wait_for_selector("canvas[data-state]", timeout=60_000)
     assert scene_of(page)["asset"]["name"] == project
+
+
+def test_the_account_says_where_else_somebody_is_signed_in(browser, page, application):
+    elsewhere = browser.new_context()
+    other = elsewhere.new_page()
+    sign_in(other, application)
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name="demo", exact=True).click()
+    expect(page.get_by_text(re.compile(r"Signed in at \d+ other place"))).to_be_visible()
+    page.get_by_label("Old password").fill("not this one")
+    page.get_by_label("New password").fill("long-enough-now")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_text("The old password is not right.")).to_be_visible()
+    page.get_by_role("button", name="Sign out there").click()
+    expect(page.get_by_text("Signed in here only.")).to_be_visible()
+    expect(other.get_by_test_id("veil")).to_contain_text("You are signed out")
+    elsewhere.close()
 
 
 def test_a_project_is_renamed_copied_put_away_and_removed(page):

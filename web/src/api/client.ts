@@ -1,6 +1,7 @@
 /** The REST API: one function a call; errors carry the server's own sentence. */
 import type {
   EnvironmentEntry,
+  OpenSession,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
@@ -87,6 +88,10 @@ export const api = {
   signIn: async (username: string, password: string) =>
     remember(await call<Session>("POST", "session", { username, password })),
   signOut: async () => remember(await call<Session>("DELETE", "session")),
+  changePassword: async (old: string, next: string) =>
+    remember(await call<Session>("POST", "session/password", { old, new: next })),
+  sessions: () => call<OpenSession[]>("GET", "session/all"),
+  endOtherSessions: () => call<void>("DELETE", "session/all"),
   projects: () => call<ProjectSummary[]>("GET", "projects"),
   project: (id: number) => call<ProjectDetail>("GET", `projects/${id}`),
   changeProject: (id: number, change: { name?: string; archived?: boolean }) =>

@@ -15,6 +15,7 @@ export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
 export type PrintEntry = Schemas["PrintEntry"];
 export type Session = Schemas["Session"];
+export type OpenSession = Schemas["OpenSession"];
 export type Color = [number, number, number];
 export type Status = Omit<Schemas["Status"], "type" | "pane">;
 export type Opened = Schemas["Opened"];

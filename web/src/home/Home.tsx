@@ -8,6 +8,7 @@ import { useCallback, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { ProjectSummary } from "../api/types";
 import { Wordmark } from "../shell/Wordmark";
+import { Account } from "./Account";
 import { ImportPad } from "./ImportPad";
 import { ProjectCard } from "./ProjectCard";
 
@@ -20,6 +21,7 @@ interface Props {
 export function Home({ username, onOpen, onSignedOut }: Props) {
   const [projects, setProjects] = useState<ProjectSummary[] | null>(null);
   const [problem, setProblem] = useState("");
+  const [showsAccount, setShowsAccount] = useState(false);
   const [showsAway, setShowsAway] = useState(false);
 
   const load = useCallback(() => {
@@ -46,13 +48,20 @@ export function Home({ username, onOpen, onSignedOut }: Props) {
       <Stack direction="row" sx={{ px: 3, py: 1.5, alignItems: "center" }}>
         <Wordmark size={20} />
         <Box sx={{ flex: 1 }} />
-        <Typography color="text.secondary" sx={{ mr: 2 }}>
+        <Button
+          size="small"
+          color="inherit"
+          aria-haspopup="dialog"
+          onClick={() => setShowsAccount(true)}
+          sx={{ mr: 1 }}
+        >
           {username}
-        </Typography>
+        </Button>
         <Button size="small" onClick={() => api.signOut().then(onSignedOut)}>
           Sign out
         </Button>
       </Stack>
+      {showsAccount && <Account username={username} onClose={() => setShowsAccount(false)} />}
       <Box sx={{ maxWidth: 940, mx: "auto", px: 3, py: 4 }}>
         <ImportPad onDone={onOpen} />
         <Typography variant="h6" sx={{ mt: 4, mb: 1 }}>
