@@ -63,12 +63,16 @@ class Seats:
         self._next += 1
         return seat
 
+    def find(self, view: View) -> Seat | None:
+        """The seat of a view; None when it has left."""
+        return next((seat for seat in self._seats.values() if seat.view is view), None)
+
     def of(self, view: View) -> Seat:
         """The seat of a view. Raises LookupError when it has left."""
-        for seat in self._seats.values():
-            if seat.view is view:
-                return seat
-        raise LookupError("this view has left the session")
+        seat = self.find(view)
+        if seat is None:
+            raise LookupError("this view has left the session")
+        return seat
 
     def numbered(self, number: int) -> Seat | None:
         """A seat by its number; None when it has been left."""

@@ -110,43 +110,29 @@ class Session:
     def committed(self, view: View, snapshot: Snapshot) -> None:
         """The document has changed in the database by an edit of this view; the edits in hand of others go on."""
         self._touch()
-        with contextlib.suppress(LookupError):  # it may have left meanwhile
-            self.seats.of(view).in_hand = None
-        before, released = self._snapshot.revision, self._number_of(view)
-        if snapshot.revision <= before:
-            # Asked for again after it was done: nothing has changed but that nothing is in hand.
-            self._to_host(host.InHand(seat=released, patch=[], serial=self._serial_of(view))) if released else None
-            return
-        self._snapshot = snapshot
-        self._paths.update(snapshot.paths)
+        seat = self.seats.find(view)
+        if seat is not None:
+            seat.in_hand = None
+        before = self._snapshot.revision
         if snapshot.revision == before + 1:
-            said = browser.Edited(
-                revision=snapshot.revision,
-                patch=snapshot.changes,
-                can_undo=snapshot.can_undo,
-                can_redo=snapshot.can_redo,
-            )
-            self._post(said)
-            self._to_host(
-                host.Changed(
-                    patch=snapshot.changes, revision=snapshot.revision, paths=snapshot.paths, released=released
-                )
-            )
+            self._snapshot = snapshot
+            self._paths.update(snapshot.paths)
+            self._tell_changes(snapshot, None if seat is None else seat.number)
             return
-        self._post(self._document_message())
-        self._to_host(host.WholeDocument(scene=snapshot.scene, revision=snapshot.revision, paths=self._paths))
+        if snapshot.revision > before:
+            # Changed elsewhere as well: this side has missed something.
+            self._snapshot = snapshot
+            self._paths.update(snapshot.paths)
+            self._post(self._document_message())
+            self._to_host(host.WholeDocument(scene=snapshot.scene, revision=snapshot.revision, paths=self._paths))
+        if seat is not None:
+            self._to_host(host.InHand(seat=seat.number, patch=[], serial=seat.serial))
 
-    def _number_of(self, view: View) -> int | None:
-        try:
-            return self.seats.of(view).number
-        except LookupError:
-            return None
-
-    def _serial_of(self, view: View) -> int:
-        try:
-            return self.seats.of(view).serial
-        except LookupError:
-            return 0
+    def _tell_changes(self, now: Snapshot, released: int | None) -> None:
+        """Tell windows and host what differs from the revision before; `released` is the seat that did it."""
+        edited = browser.Edited(revision=now.revision, patch=now.changes, can_undo=now.can_undo, can_redo=now.can_redo)
+        self._post(edited)
+        self._to_host(host.Changed(patch=now.changes, revision=now.revision, paths=now.paths, released=released))
 
     def preview(self, view: View, message: browser.Preview, person: Person) -> None:
         """Show an edit that is still in hand; an empty patch lets go of it. Whether it fits is said by the host."""
