@@ -101,7 +101,7 @@ class LiveView:
         socket = await websockets.connect(
             address,
             additional_headers={"Cookie": account.cookie},
-            origin=Origin(account.url),
+            origin=Origin(url or account.url),
             max_size=1 << 26,
             ping_interval=None,
         )

@@ -167,7 +167,7 @@ def test_two_views_a_locked_shot_and_a_free_one(page):
     page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
     free = page.get_by_test_id("free-picture")
     look_at(page, "Normals", "free")
-    page.wait_for_function("document.querySelector('[data-testid=free-picture]').dataset.state === 'settled'")
+    page.wait_for_function("() => document.querySelector('[data-testid=free-picture]').dataset.state === 'settled'")
     x, y = place(page, 0.5, 0.5, "free-picture")
     serial = int(free.get_attribute("data-serial"))
     page.mouse.move(x, y)
@@ -278,7 +278,7 @@ def test_the_loupe_gets_all_computing_and_the_rest_stays(page):
     )
     page.get_by_role("button", name="Release the loupe").click()
     expect(page.get_by_test_id("loupe")).to_have_count(0)
-    page.wait_for_function("document.querySelector('[data-testid=picture]').dataset.region.startsWith('0,0')")
+    page.wait_for_function("() => document.querySelector('[data-testid=picture]').dataset.region.startsWith('0,0')")
 
 
 def test_resolution_limits_denoising_and_the_readout(undone):
@@ -286,7 +286,7 @@ def test_resolution_limits_denoising_and_the_readout(undone):
     wait_for_samples(page, 1)
     page.get_by_role("combobox", name="Resolution").click()
     page.get_by_role("option", name="1/4 of the print").click()
-    page.wait_for_function("document.querySelector('[data-testid=picture]').width === 480")
+    page.wait_for_function("() => document.querySelector('[data-testid=picture]').width === 480")
     page.keyboard.press("i")
     readout = page.get_by_test_id("readout")
     for words in ("Samples", "Noise", "480 × 300", "Mrays/s", "unique", "MiB", "ready"):
@@ -300,7 +300,7 @@ def test_resolution_limits_denoising_and_the_readout(undone):
     expect(page.get_by_test_id("proof")).to_have_attribute("data-state", "settled", timeout=60_000)
     expect(readout).to_contain_text(" of 8")
     page.wait_for_function(
-        "document.querySelector('[data-testid=picture]').dataset.state === 'settled'", timeout=60_000
+        "() => document.querySelector('[data-testid=picture]').dataset.state === 'settled'", timeout=60_000
     )
     samples = int(page.get_by_test_id("picture").get_attribute("data-samples"))
     assert samples >= 8, "it may have had more before the limit came"
