@@ -13,7 +13,7 @@ def message_schemas() -> dict[str, Any]:
     """Schemas by name, as components of an OpenAPI document; the unions are `FromBrowser` and `ToBrowser`."""
     found: dict[str, Any] = {}
     for name, union, mode in (("FromBrowser", FromBrowser, "validation"), ("ToBrowser", ToBrowser, "serialization")):
-        schema = TypeAdapter[Any](union).json_schema(mode=mode, ref_template=REFERENCES)  # type: ignore[arg-type]
+        schema = TypeAdapter[Any](union).json_schema(mode=mode, ref_template=REFERENCES)
         found |= schema.pop("$defs")
         found[name] = schema
     return found

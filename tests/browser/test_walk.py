@@ -3,20 +3,15 @@
 import base64
 import io
 import os
-import re
 import signal
-import subprocess
-import sys
 import time
 
 import numpy as np
-import OpenImageIO as oiio
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
 from lantern.picture.files import write_radiance_hdr
-from tests.browser.conftest import sign_in
 from tests.browser.picture import (
     click_picture,
     expect_saved,
@@ -336,63 +331,6 @@ def test_what_can_be_off_has_a_switch_and_comes_back_as_it_was(undone):
     assert scene_of(page)["camera"]["blades"] == 7
 
 
-def queue_small_print(page, samples):
-    go(page, "Print")
-    at = revision(page)
-    for label, value in (("Width in px", "240"), ("Height in px", "150"), ("Samples", str(samples))):
-        set_number(page, label, value)
-    wait_for_revision(page, at + 2)
-    expect_saved(page)
-    page.get_by_role("button", name="Print this frame").click()
-    card = page.get_by_role("list", name="Prints").get_by_role("listitem").first
-    expect(card).to_be_visible()
-    return card
-
-
-def test_print_a_small_frame_and_download_it(undone, tmp_path):
-    page = undone
-    card = queue_small_print(page, 24)
-    expect(card).to_have_attribute("data-state", "done", timeout=60_000)
-    for kind in ("PNG", "EXR"):
-        with page.expect_download() as waiting:
-            card.get_by_role("button", name=f"Download {kind}").or_(
-                card.get_by_role("link", name=f"Download {kind}")
-            ).click()
-        waiting.value.save_as(tmp_path / f"frame.{kind.lower()}")
-    png = np.asarray(Image.open(tmp_path / "frame.png").convert("RGB"), np.float32)
-    assert png.shape == (150, 240, 3)
-    layers = oiio.ImageBuf(str(tmp_path / "frame.exr"))
-    names = list(layers.spec().channelnames)
-    light = layers.get_pixels(oiio.FLOAT)
-    assert {"R", "albedo.G", "normal.Z", "Z"} <= set(names)
-    assert 0.5 < light[75, 120, names.index("Z")] < 5, "the lantern stands at a believable distance"
-    # The print shows the same picture as the proof.
-    wait_for_samples(page, 8)
-    proof = Image.fromarray(pixels(page).astype(np.uint8)).resize((240, 150), Image.Resampling.BOX)
-    assert np.abs(np.asarray(proof, np.float32) - png).mean() < 4
-
-
-def test_a_print_can_be_cancelled(undone):
-    page = undone
-    card = queue_small_print(page, 60_000)
-    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
-    expect(card).to_contain_text("left", timeout=60_000)
-    card.get_by_role("button", name="Cancel").click()
-    expect(card).to_have_attribute("data-state", "canceled", timeout=60_000)
-
-
-def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
-    page = undone
-    page.get_by_role("button", name="Hold the proof").click()
-    card = queue_small_print(page, 500)
-    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
-    expect(card).to_contain_text("left", timeout=60_000)
-    (worker,) = application.processes(r"manage\.py worker prints")
-    os.kill(worker, signal.SIGKILL)
-    expect(card).to_have_attribute("data-state", "done", timeout=240_000)
-    page.get_by_role("button", name="Run the proof").click()
-
-
 def test_a_killed_render_host_is_back_and_says_so(undone, application):
     page = undone
     wait_for_samples(page, 1)
@@ -407,73 +345,6 @@ def test_a_killed_render_host_is_back_and_says_so(undone, application):
     wait_for_samples(page, 1)
 
 
-def test_closing_the_browser_loses_nothing(browser, page, application):
-    at = revision(page)
-    page.get_by_role("button", name="Hide Base").click()
-    wait_for_revision(page, at + 1)
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
-    other = context.new_page()
-    sign_in(other, application)
-    expect(other.get_by_role("button", name="Show Base")).to_be_visible()
-    other.get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("button", name="Hide Base")).to_be_visible()
-    context.close()
-
-
-def test_the_list_of_projects_shows_their_pictures(page, application):
-    project = scene_of(page)["asset"]["name"]
-    page.goto(f"{application.url}/#/")
-    card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
-    page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth >= 240)", timeout=60_000)
-    expect(card.get_by_role("button", name="Open")).to_be_visible()
-    card.get_by_role("button", name="Open").click()
-    page.wait_for_selector("canvas[data-state]", timeout=60_000)
-    assert scene_of(page)["asset"]["name"] == project
-
-
-def test_the_account_says_where_else_somebody_is_signed_in(browser, page, application):
-    elsewhere = browser.new_context()
-    other = elsewhere.new_page()
-    sign_in(other, application)
-    page.get_by_role("button", name="All projects").click()
-    page.get_by_role("button", name="demo", exact=True).click()
-    expect(page.get_by_text(re.compile(r"Signed in at \d+ other place"))).to_be_visible()
-    page.get_by_label("Old password").fill("not this one")
-    page.get_by_label("New password").fill("long-enough-now")
-    page.get_by_role("button", name="Change the password").click()
-    expect(page.get_by_text("The old password is not right.")).to_be_visible()
-    page.get_by_role("button", name="Sign out there").click()
-    expect(page.get_by_text("Signed in here only.")).to_be_visible()
-    expect(other.get_by_test_id("veil")).to_contain_text("You are signed out")
-    elsewhere.close()
-
-
-def test_a_project_is_renamed_copied_put_away_and_removed(page):
-    page.get_by_role("button", name="All projects").click()
-    page.get_by_role("button", name="More for Wick No. 4").click()
-    page.get_by_role("menuitem", name="Copy").click()
-    copy = page.get_by_role("button", name="Open Wick No. 4 launch pictures copy")
-    expect(copy).to_be_visible()
-    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
-    page.get_by_role("menuitem", name="Rename").click()
-    field = page.get_by_role("textbox", name="Project name")
-    field.fill("never mind")
-    field.press("Escape")
-    expect(copy).to_be_visible()
-    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
-    page.get_by_role("menuitem", name="Rename").click()
-    field.fill("Wick No. 5")
-    field.press("Enter")
-    page.get_by_role("button", name="More for Wick No. 5").click()
-    page.get_by_role("menuitem", name="Put away").click()
-    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
-    page.get_by_role("button", name="Show 1 put away").click()
-    page.get_by_role("button", name="More for Wick No. 5").click()
-    page.once("dialog", lambda dialog: dialog.accept())
-    page.get_by_role("menuitem", name="Remove").click()
-    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
-
-
 def test_drawer_and_shelf_fold_away_with_one_key(page):
     wide = page.get_by_test_id("surround").bounding_box()["width"]
     page.get_by_test_id("picture").focus()
@@ -481,21 +352,3 @@ def test_drawer_and_shelf_fold_away_with_one_key(page):
     page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth > w + 200", arg=wide)
     page.keyboard.press("b")
     page.wait_for_function("w => document.querySelector('[data-testid=surround]').clientWidth <= w", arg=wide)
-
-
-def test_a_database_that_is_restarted_loses_nothing(undone, application):
-    """It is stopped under an edit and a print: the launcher brings it back, the edit is saved, the print is made."""
-    page = undone
-    card = queue_small_print(page, 300)
-    expect(card).to_have_attribute("data-state", "running", timeout=120_000)
-    at = revision(page)
-    environment = os.environ | {"LANTERN_DATA": str(application.data)}
-    subprocess.run([sys.executable, "-m", "server.runtime.postgres", "stop"], env=environment, check=True)
-    go(page, "Camera")
-    set_number(page, "Exposure", "1.7")
-    expect_saved(page)
-    wait_for_revision(page, at + 1)
-    assert scene_of(page)["look"]["exposure"] == 1.7
-    go(page, "Print")
-    expect(card).to_have_attribute("data-state", "done", timeout=180_000)
-    assert "The database ended; starting it again" in application.log.read_text()

@@ -1,0 +1,97 @@
+"""Final frames from the window: queued, downloaded, cancelled, and made whatever dies meanwhile."""
+
+import os
+import signal
+import subprocess
+import sys
+
+import numpy as np
+import OpenImageIO as oiio
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.browser.picture import (
+    expect_saved,
+    go,
+    pixels,
+    revision,
+    scene_of,
+    set_number,
+    wait_for_revision,
+    wait_for_samples,
+)
+
+
+def queue_small_print(page, samples):
+    go(page, "Print")
+    at = revision(page)
+    for label, value in (("Width in px", "240"), ("Height in px", "150"), ("Samples", str(samples))):
+        set_number(page, label, value)
+    wait_for_revision(page, at + 2)
+    expect_saved(page)
+    page.get_by_role("button", name="Print this frame").click()
+    card = page.get_by_role("list", name="Prints").get_by_role("listitem").first
+    expect(card).to_be_visible()
+    return card
+
+
+def test_print_a_small_frame_and_download_it(undone, tmp_path):
+    page = undone
+    card = queue_small_print(page, 24)
+    expect(card).to_have_attribute("data-state", "done", timeout=60_000)
+    for kind in ("PNG", "EXR"):
+        with page.expect_download() as waiting:
+            card.get_by_role("button", name=f"Download {kind}").or_(
+                card.get_by_role("link", name=f"Download {kind}")
+            ).click()
+        waiting.value.save_as(tmp_path / f"frame.{kind.lower()}")
+    png = np.asarray(Image.open(tmp_path / "frame.png").convert("RGB"), np.float32)
+    assert png.shape == (150, 240, 3)
+    layers = oiio.ImageBuf(str(tmp_path / "frame.exr"))
+    names = list(layers.spec().channelnames)
+    light = layers.get_pixels(oiio.FLOAT)
+    assert {"R", "albedo.G", "normal.Z", "Z"} <= set(names)
+    assert 0.5 < light[75, 120, names.index("Z")] < 5, "the lantern stands at a believable distance"
+    # The print shows the same picture as the proof.
+    wait_for_samples(page, 8)
+    proof = Image.fromarray(pixels(page).astype(np.uint8)).resize((240, 150), Image.Resampling.BOX)
+    assert np.abs(np.asarray(proof, np.float32) - png).mean() < 4
+
+
+def test_a_print_can_be_cancelled(undone):
+    page = undone
+    card = queue_small_print(page, 60_000)
+    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
+    expect(card).to_contain_text("left", timeout=60_000)
+    card.get_by_role("button", name="Cancel").click()
+    expect(card).to_have_attribute("data-state", "canceled", timeout=60_000)
+
+
+def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
+    page = undone
+    page.get_by_role("button", name="Hold the proof").click()
+    card = queue_small_print(page, 500)
+    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
+    expect(card).to_contain_text("left", timeout=60_000)
+    (worker,) = application.processes(r"manage\.py worker prints")
+    os.kill(worker, signal.SIGKILL)
+    expect(card).to_have_attribute("data-state", "done", timeout=240_000)
+    page.get_by_role("button", name="Run the proof").click()
+
+
+def test_a_database_that_is_restarted_loses_nothing(undone, application):
+    """It is stopped under an edit and a print: the launcher brings it back, the edit is saved, the print is made."""
+    page = undone
+    card = queue_small_print(page, 300)
+    expect(card).to_have_attribute("data-state", "running", timeout=120_000)
+    at = revision(page)
+    environment = os.environ | {"LANTERN_DATA": str(application.data)}
+    subprocess.run([sys.executable, "-m", "server.runtime.postgres", "stop"], env=environment, check=True)
+    go(page, "Camera")
+    set_number(page, "Exposure", "1.7")
+    expect_saved(page)
+    wait_for_revision(page, at + 1)
+    assert scene_of(page)["look"]["exposure"] == 1.7
+    go(page, "Print")
+    expect(card).to_have_attribute("data-state", "done", timeout=180_000)
+    assert "The database ended; starting it again" in application.log.read_text()

@@ -1,0 +1,79 @@
+"""The list of projects, the account, and what outlives a window."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.conftest import sign_in
+from tests.browser.picture import (
+    revision,
+    scene_of,
+    wait_for_revision,
+)
+
+
+def test_the_list_of_projects_shows_their_pictures(page, application):
+    project = scene_of(page)["asset"]["name"]
+    page.goto(f"{application.url}/#/")
+    card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
+    page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth >= 240)", timeout=60_000)
+    expect(card.get_by_role("button", name="Open")).to_be_visible()
+    card.get_by_role("button", name="Open").click()
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    assert scene_of(page)["asset"]["name"] == project
+
+
+def test_the_account_says_where_else_somebody_is_signed_in(browser, page, application):
+    elsewhere = browser.new_context()
+    other = elsewhere.new_page()
+    sign_in(other, application)
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name="demo", exact=True).click()
+    expect(page.get_by_text(re.compile(r"Signed in at \d+ other place"))).to_be_visible()
+    page.get_by_label("Old password").fill("not this one")
+    page.get_by_label("New password").fill("long-enough-now")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_text("The old password is not right.")).to_be_visible()
+    page.get_by_role("button", name="Sign out there").click()
+    expect(page.get_by_text("Signed in here only.")).to_be_visible()
+    expect(other.get_by_test_id("veil")).to_contain_text("You are signed out")
+    elsewhere.close()
+
+
+def test_a_project_is_renamed_copied_put_away_and_removed(page):
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name="More for Wick No. 4").click()
+    page.get_by_role("menuitem", name="Copy").click()
+    copy = page.get_by_role("button", name="Open Wick No. 4 launch pictures copy")
+    expect(copy).to_be_visible()
+    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    field = page.get_by_role("textbox", name="Project name")
+    field.fill("never mind")
+    field.press("Escape")
+    expect(copy).to_be_visible()
+    page.get_by_role("button", name="More for Wick No. 4 launch pictures copy").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    field.fill("Wick No. 5")
+    field.press("Enter")
+    page.get_by_role("button", name="More for Wick No. 5").click()
+    page.get_by_role("menuitem", name="Put away").click()
+    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
+    page.get_by_role("button", name="Show 1 put away").click()
+    page.get_by_role("button", name="More for Wick No. 5").click()
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("menuitem", name="Remove").click()
+    expect(page.get_by_role("button", name="Open Wick No. 5")).to_have_count(0)
+
+
+def test_closing_the_browser_loses_nothing(browser, page, application):
+    at = revision(page)
+    page.get_by_role("button", name="Hide Base").click()
+    wait_for_revision(page, at + 1)
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    other = context.new_page()
+    sign_in(other, application)
+    expect(other.get_by_role("button", name="Show Base")).to_be_visible()
+    other.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Hide Base")).to_be_visible()
+    context.close()
