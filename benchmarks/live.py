@@ -36,9 +36,9 @@ class Account:
         self.url = url
         self._jar = http.cookiejar.CookieJar()
         self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._jar))
-        self._token = self.get("/api/session")["csrf_token"]
+        self._token = self.get("/api/v1/session")["csrf_token"]
         answer = self._post(
-            "/api/session", json.dumps({"username": ACCOUNT, "password": PASSWORD}).encode(), "application/json"
+            "/api/v1/session", json.dumps({"username": ACCOUNT, "password": PASSWORD}).encode(), "application/json"
         )
         self._token = answer["csrf_token"]
 
@@ -59,8 +59,8 @@ class Account:
         boundary = uuid.uuid4().hex
         head = f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="{path.name}"\r\n\r\n'
         body = head.encode() + path.read_bytes() + f"\r\n--{boundary}--\r\n".encode()
-        number = self._post("/api/intake/asset", body, f"multipart/form-data; boundary={boundary}")["id"]
-        while (state := self.get(f"/api/uploads/{number}"))["state"] == "running":
+        number = self._post("/api/v1/intake/asset", body, f"multipart/form-data; boundary={boundary}")["id"]
+        while (state := self.get(f"/api/v1/uploads/{number}"))["state"] == "running":
             time.sleep(0.2)
         if state["state"] != "done":
             raise RuntimeError(f"the import failed: {state['error']}")

@@ -11,18 +11,20 @@ from lantern.light.profiles import ProfileError
 from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
 from server.accounts.api import router as accounts
-from server.config.problems import CONTENT_TYPE, problem
 from server.errors import Missing, Refused
 from server.intake.api import router as intake
 from server.library.api import router as library
+from server.packages.api import router as packages
 from server.prints.api import router as prints
+from server.problems import CONTENT_TYPE, problem
 from server.projects.api import router as projects
 
-api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None)
+api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_router("/session", accounts)
 api.add_router("/", intake)
 api.add_router("/", library)
 api.add_router("/", projects)
+api.add_router("/", packages)
 api.add_router("/", prints)
 
 

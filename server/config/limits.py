@@ -11,13 +11,13 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.conf import settings
 
-from server.config.problems import CONTENT_TYPE, problem
+from server.problems import CONTENT_TYPE, problem
 
 SMALL_BODY = 256 << 10
 """Bytes of a request that carries no file."""
 ENVELOPE = 64 << 10
 """Bytes of a form around its file."""
-_INTAKE = re.compile(r"/api/intake/(?P<kind>asset|environment|profile)/?$")
+_INTAKE = re.compile(r"/api/v1/intake/(?P<kind>asset|environment|profile)/?$")
 
 
 class TooLarge(Exception):
@@ -64,7 +64,8 @@ class BodyLimits:
 async def _limit(scope: dict[str, Any]) -> int:
     intake = _INTAKE.match(scope["path"])
     if intake and await sync_to_async(_is_signed_in)(scope):
-        return int(getattr(settings, f"{intake['kind'].upper()}_SIZE_LIMIT")) + ENVELOPE
+        kind = "PACKAGE" if intake["kind"] == "asset" else intake["kind"].upper()
+        return int(getattr(settings, f"{kind}_SIZE_LIMIT")) + ENVELOPE
     return SMALL_BODY
 
 

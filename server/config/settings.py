@@ -2,6 +2,7 @@
 
 import os
 from datetime import timedelta
+from typing import Any
 
 from server.runtime import postgres
 from server.runtime.paths import CHECKOUT, data_folder, secret
@@ -24,6 +25,7 @@ INSTALLED_APPS = [
     "server.library",
     "server.prints",
     "server.intake",
+    "server.idempotency",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -33,6 +35,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "server.idempotency.middleware.IdempotencyKeys",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
@@ -80,21 +83,41 @@ SERVESTATIC_INDEX_FILE = True
 SERVESTATIC_USE_STATIC_ROOT = False
 STATIC_URL = "/static/"
 
-MEDIA_ROOT = DATA / "files"
+BUCKET = os.environ.get("LANTERN_S3_BUCKET")
+"""Where files lie, if not in the data folder; who may read it is said by the variables that all S3 clients know."""
+
+
+def _storage(place: str) -> dict[str, Any]:
+    if BUCKET is None:
+        return {"BACKEND": "server.runtime.file_storage.DurableStorage", "OPTIONS": {"location": DATA / place}}
+    endpoint = os.environ.get("LANTERN_S3_ENDPOINT")
+    options = {"bucket_name": BUCKET, "location": place, "endpoint_url": endpoint, "file_overwrite": True}
+    return {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
+
+
 STORAGES = {
-    "default": {"BACKEND": "server.runtime.file_storage.DurableStorage"},
+    "default": _storage("files"),
+    "prints": _storage("prints"),
+    "uploads": _storage("uploads"),
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
-UPLOADS_FOLDER = DATA / "uploads"
-PRINTS_FOLDER = DATA / "prints"
+FETCHED_FOLDER = DATA / "fetched"
+"""Copies of files that lie in a bucket."""
+READING_FOLDER = DATA / "reading"
+"""What is unpacked while it is read."""
+FILMS_FOLDER = DATA / "prints"
+"""Films of prints that are being made on this machine."""
 ASSET_SIZE_LIMIT = int(os.environ.get("LANTERN_ASSET_LIMIT", 512 << 20))  # bytes
 PROFILE_SIZE_LIMIT = 4 << 20  # bytes: a measurement at every degree of the whole sphere is half of that
 ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
+PACKAGE_SIZE_LIMIT = ASSET_SIZE_LIMIT + 2 * ENVIRONMENT_SIZE_LIMIT  # bytes of a zip
 READING_TIME_LIMIT = 300  # s, of one upload
 FILM_LIMIT = int(
     os.environ.get("LANTERN_FILM_LIMIT", os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2)
 )  # bytes of memory that the film of a print may take
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
+NINJA_PAGINATION_PER_PAGE = 100
+NINJA_PAGINATION_MAX_LIMIT = 500
 
 SESSION_COOKIE_AGE = int(float(os.environ.get("LANTERN_IDLE_HOURS", 72)) * 3600)
 """Seconds without a request after which somebody has to sign in again."""

@@ -4,4 +4,4 @@ from django.urls import path
 
 from server.config.api import api
 
-urlpatterns = [path("api/", api.urls)]
+urlpatterns = [path("api/v1/", api.urls)]

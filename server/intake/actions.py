@@ -1,27 +1,30 @@
 """Changes of uploads: taking one in, stopping it."""
 
-import shutil
 from dataclasses import dataclass
 from pathlib import Path
 
 from django.conf import settings
+from django.core.files.storage import storages
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
+from server.projects.models import Start
 from server.projects.policy import Person
-from server.runtime.durable import written
+from server.projects.starts import start_for, starts_of
+from server.runtime.stores import remove
 
 MOST_RUNNING = 20
 """Uploads of one person that may wait or run at the same time."""
 
 
-def limit_of(kind: str) -> int:
-    """Bytes that a file of a kind may have."""
+def limit_of(kind: str, name: str) -> int:
+    """Bytes that a file of a kind may have; a zip may be a whole project, with maps beside its asset."""
+    is_zip = Path(name).suffix.lower() == ".zip"
     return {
-        Upload.Kind.ASSET: settings.ASSET_SIZE_LIMIT,
+        Upload.Kind.ASSET: settings.PACKAGE_SIZE_LIMIT if is_zip else settings.ASSET_SIZE_LIMIT,
         Upload.Kind.ENVIRONMENT: settings.ENVIRONMENT_SIZE_LIMIT,
         Upload.Kind.PROFILE: settings.PROFILE_SIZE_LIMIT,
     }[Upload.Kind(kind)]
@@ -37,23 +40,27 @@ def upload_for(person: Person, number: int) -> Upload:
 
 @dataclass(frozen=True)
 class TakeIn:
-    """Keep a file that was sent, and have it read. Raises Refused when it is too large, or too many wait already."""
+    """Keep a file that was sent, and have it read. Raises Refused when it is too large, or too many wait already.
+
+    `start` is the number of the set-up with which an asset's project begins: 0 none, None the person's default.
+    """
 
     person: Person
     kind: str
     file: UploadedFile
+    start: int | None = None
 
     def execute(self) -> Upload:
-        name, limit = Path(self.file.name or "upload").name[:200], limit_of(self.kind)
+        name = Path(self.file.name or "upload").name[:200]
+        limit = limit_of(self.kind, name)
         if self.file.size is not None and self.file.size > limit:
             raise Refused(f"{name} is {self.file.size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB.")
         if Upload.objects.filter(owner=self.person, state=Upload.State.RUNNING).count() >= MOST_RUNNING:
             raise Refused(f"{MOST_RUNNING} files of yours are being read: wait for one of them.")
-        upload = Upload.objects.create(owner=self.person, kind=self.kind, file_name=name)
+        upload = Upload.objects.create(owner=self.person, kind=self.kind, file_name=name, start=self._start())
         try:
-            upload.folder.mkdir(parents=True)
-            # The file is on the disk before the task that names it is known to anybody.
-            written(upload.path, self.file.chunks())
+            # The file is there, and durable, before the task that names it is known to anybody.
+            storages["uploads"].save(upload.stored_name, self.file)
             with transaction.atomic():
                 tasks.read_upload.defer(upload_id=upload.pk)
         except BaseException:
@@ -61,6 +68,11 @@ class TakeIn:
             upload.delete()
             raise
         return upload
+
+    def _start(self) -> Start | None:
+        if self.start is None:
+            return starts_of(self.person).filter(is_default=True).first()
+        return start_for(self.person, self.start) if self.start else None
 
 
 @dataclass(frozen=True)
@@ -81,4 +93,4 @@ class CancelUpload:
 
 def discard(upload: Upload) -> None:
     """Remove the file of an upload."""
-    shutil.rmtree(upload.folder, ignore_errors=True)
+    remove(storages["uploads"], upload.stored_name)

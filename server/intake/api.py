@@ -2,8 +2,10 @@
 
 from datetime import datetime
 
+from django.db.models import QuerySet
 from django.http import HttpRequest
-from ninja import File, Router, Schema, UploadedFile
+from ninja import File, Form, Router, Schema, UploadedFile
+from ninja.pagination import paginate
 
 from server.intake.actions import CancelUpload, TakeIn, upload_for
 from server.intake.models import Upload
@@ -26,9 +28,10 @@ class UploadState(Schema):
 
 
 @router.get("uploads", response=list[UploadState])
-def list_uploads(request: HttpRequest) -> list[Upload]:
-    """The person's newest uploads."""
-    return list(Upload.objects.filter(owner=request.user)[:50])
+@paginate
+def list_uploads(request: HttpRequest) -> QuerySet[Upload]:
+    """The person's uploads, newest first."""
+    return Upload.objects.filter(owner=request.user)
 
 
 @router.get("uploads/{upload_id}", response=UploadState)
@@ -44,6 +47,10 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
 
 
 @router.post("intake/{kind}", response=UploadState)
-def upload(request: HttpRequest, kind: Upload.Kind, file: File[UploadedFile]) -> Upload:
-    """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library."""
-    return TakeIn(request.user, kind, file).execute()
+def upload(request: HttpRequest, kind: Upload.Kind, file: File[UploadedFile], start: Form[int | None] = None) -> Upload:
+    """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
+
+    A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
+    it the person's default.
+    """
+    return TakeIn(request.user, kind, file, start).execute()

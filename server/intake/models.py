@@ -1,9 +1,9 @@
 """Uploads and how far they are; Procrastinate's own tables hold the jobs."""
 
-from pathlib import Path
-
 from django.conf import settings
 from django.db import models
+
+from server.projects.models import Start
 
 
 class Upload(models.Model):
@@ -23,6 +23,8 @@ class Upload(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="uploads")
     kind = models.CharField(max_length=12, choices=Kind.choices)
     file_name = models.CharField(max_length=200)
+    start = models.ForeignKey(Start, on_delete=models.SET_NULL, null=True, related_name="+")
+    """The set-up with which the project of an asset begins."""
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     stage = models.CharField(max_length=80, default="Waiting")
     share = models.FloatField(default=0.0)
@@ -36,11 +38,6 @@ class Upload(models.Model):
         ordering = ("-pk",)
 
     @property
-    def folder(self) -> Path:
-        """Where the file lies until it is read."""
-        return Path(settings.UPLOADS_FOLDER) / str(self.pk)
-
-    @property
-    def path(self) -> Path:
-        """The file itself."""
-        return self.folder / "upload"
+    def stored_name(self) -> str:
+        """Name of the file in the storage of uploads, until it is read."""
+        return f"{self.pk}/upload"

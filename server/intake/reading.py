@@ -1,13 +1,15 @@
-"""`python -m server.intake.reading KIND PATH NAME LIMIT`: read a foreign file and print JSON lines.
+"""`python -m server.intake.reading`: read a foreign file and print JSON lines.
 
-Progress first, then what the file is (`Found` of its kind as JSON), or an error. In a process of its own with limits of
-memory and time, so that no file can harm the server; it knows no Django and no database.
+What is to be read comes as one JSON object (`Wanted`). Progress goes out first, then what the file is as JSON, or an
+error. In a process of its own with limits of memory and time, so that no file can harm the server; it knows no Django
+and no database.
 """
 
 import base64
 import json
 import resource
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -20,9 +22,12 @@ from lantern.motion.bounds import asset_bounds
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.files import ImageError, read_hdr
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
-from lantern.scene.document import Asset, Camera, Ground, Scene
+from lantern.scene.document import Asset, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
+from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.starts import fitted
+from server.packages.reading import PackageError, is_package, read_package
 
 MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30}
 """Bytes of address space: libraries that are only loaded count too."""
@@ -32,24 +37,59 @@ def _say(message: dict[str, Any]) -> None:
     print(json.dumps(message), flush=True)
 
 
-def first_document(path: Path, name: str, limit: int) -> tuple[Scene, list[str]]:
-    """The document of a new project: the asset framed from three-quarters, standing on the ground."""
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be read: a file, how many bytes are too many, and a folder for what is unpacked of it.
+
+    `start` is the set-up with which the project of an asset begins, with the box around the asset that it was made for.
+    """
+
+    kind: str
+    path: str
+    name: str
+    limit: int
+    folder: str
+    start: dict[str, Any] | None = None
+    start_bounds: list[list[float]] | None = None
+
+
+@dataclass(frozen=True)
+class Begun:
+    """The document of a new project, what was amiss with its asset, and the box around that [m]."""
+
+    scene: Scene
+    problems: list[str]
+    bounds: list[list[float]]
+
+
+def first_document(
+    path: Path, name: str, limit: int, setup: Scene | None = None, made_around: list[list[float]] | None = None
+) -> Begun:
+    """A project begun with an asset, which stands on the ground, framed from three-quarters or as the set-up looks."""
     asset = import_asset(path, limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
     low, high = asset_bounds(asset)
-    scene = Scene(
-        asset=Asset(file=FileRef(sha256=sha256_of(path), name=name), name=asset.name),
-        parts=asset.parts,
-        materials=asset.materials,
-        ground=Ground(height=min(max(float(low[1]), -1000.0), 1000.0)),
-    )
+    bounds = [low.tolist(), high.tolist()]
+    around = None if made_around is None else (made_around[0], made_around[1])
+    scene = fitted(setup or Scene(), around, (bounds[0], bounds[1]))
+    came = {
+        "asset": Asset(file=FileRef(sha256=sha256_of(path), name=name), name=asset.name),
+        "parts": asset.parts,
+        "materials": asset.materials,
+    }
     aspect = scene.print.width / scene.print.height
-    camera = fit_camera(Camera(), low, high, aspect, keep_direction=False)
-    return scene.model_copy(update={"camera": camera}), asset.problems
+    camera = fit_camera(scene.camera, low, high, aspect, keep_direction=setup is not None)
+    return Begun(scene.model_copy(update=came | {"camera": camera}), asset.problems, bounds)
 
 
-def _asset(path: Path, name: str, limit: int) -> dict[str, Any]:
-    scene, problems = first_document(path, name, limit)
-    return {"scene": scene.plain(), "problems": problems}
+def _asset(wanted: Wanted) -> dict[str, Any]:
+    path = Path(wanted.path)
+    if is_package(path):
+        index, cover, digests = read_package(path, wanted.name, wanted.limit, Path(wanted.folder))
+        shown = None if cover is None else base64.b64encode(cover).decode()
+        return {"package": index.model_dump(mode="json"), "cover": shown, "files": digests}
+    setup = None if wanted.start is None else read_scene(wanted.start)
+    begun = first_document(path, wanted.name, wanted.limit, setup, wanted.start_bounds)
+    return {"scene": begun.scene.plain(), "problems": begun.problems, "bounds": begun.bounds}
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:
@@ -69,24 +109,27 @@ def profile_facts(path: Path, name: str) -> dict[str, Any]:
     return {"lumens": profile.lumens(), "curve": profile_curve(profile.candela)}
 
 
-def _read(kind: str, path: Path, name: str, limit: int) -> dict[str, Any]:
-    if kind == "asset":
-        return _asset(path, name, limit)
+def _read(wanted: Wanted) -> dict[str, Any]:
+    if wanted.kind == "asset":
+        return _asset(wanted)
     _say({"stage": "Reading", "share": 0.3})
-    return environment_facts(path, name) if kind == "environment" else profile_facts(path, name)
+    read = environment_facts if wanted.kind == "environment" else profile_facts
+    return read(Path(wanted.path), wanted.name)
 
 
 def main() -> int:
     """Entry point of the process."""
-    kind, path, name, limit = sys.argv[1], Path(sys.argv[2]), sys.argv[3], int(sys.argv[4])
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMITS[kind],) * 2)
+    wanted = Wanted(**json.load(sys.stdin))
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMITS[wanted.kind],) * 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     try:
-        _say({"found": _read(kind, path, name, limit)})
-    except (AssetError, ImageError, ProfileError) as error:
+        _say({"found": _read(wanted)})
+    except (AssetError, ImageError, ProfileError, PackageError) as error:
         _say({"error": str(error)})
+    except SceneError as error:
+        _say({"error": f"{wanted.name}: {error}"})
     except MemoryError:
-        _say({"error": f"{name}: needs more memory than reading it may take"})
+        _say({"error": f"{wanted.name}: needs more memory than reading it may take"})
     return 0
 
 

@@ -13,19 +13,26 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import asdict, dataclass
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from django.conf import settings
+from django.core.files.storage import storages
 from django.db import close_old_connections, transaction
 
 from lantern.scene.reading import read_scene
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
+from server.intake.reading import Wanted
 from server.library.actions import AddEnvironment, AddProfile
+from server.packages.actions import UnpackProject
+from server.packages.contents import Index
 from server.projects import storage
 from server.projects.actions import CreateProject
 from server.runtime.patience import AWAY, patiently
+from server.runtime.stores import local_path
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3
@@ -41,6 +48,24 @@ class Canceled(Exception):
     """Somebody no longer wants this upload."""
 
 
+@dataclass(frozen=True)
+class _Job:
+    """An upload, where its file lies on this machine, and a folder for what is unpacked of it."""
+
+    upload: Upload
+    path: Path
+    folder: Path
+
+    def wanted(self) -> Wanted:
+        """What the reader is told."""
+        upload, start = self.upload, self.upload.start
+        limit = limit_of(upload.kind, upload.file_name)
+        return Wanted(
+            upload.kind, str(self.path), upload.file_name, limit, str(self.folder),
+            None if start is None else start.scene, None if start is None else start.bounds,
+        )  # fmt: skip
+
+
 def work_on(number: int) -> None:
     """Read upload `number`. Returns without a word when it was cancelled or has ended already."""
     upload = Upload.objects.filter(pk=number, state=Upload.State.RUNNING).first()
@@ -51,8 +76,11 @@ def work_on(number: int) -> None:
     try:
         if upload.attempts > MOST_ATTEMPTS:
             raise ReadingFailed(f"{upload.file_name}: reading it was tried {MOST_ATTEMPTS} times and never ended")
-        found = _read_apart(upload)
-        patiently(lambda: _store(upload, found))
+        settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
+        with TemporaryDirectory(dir=settings.READING_FOLDER) as folder:
+            job = _Job(upload, local_path(storages["uploads"], upload.stored_name), Path(folder))
+            found = _read_apart(job)
+            patiently(lambda: _store(job, found))
     except Canceled:
         log.info("upload %s cancelled", number)
     except ReadingFailed as failure:
@@ -71,52 +99,64 @@ def _fail(upload: Upload, message: str) -> None:
     patiently(lambda: running.update(state=Upload.State.FAILED, stage="Failed", error=message))
 
 
-def _store(upload: Upload, found: dict[str, Any]) -> None:
+def _store(job: _Job, found: dict[str, Any]) -> None:
     """Make what the file is, and say so, in one transaction. Raises Canceled when it is not wanted any more."""
+    upload = job.upload
     with transaction.atomic():
         if not Upload.objects.select_for_update().filter(pk=upload.pk, state=Upload.State.RUNNING).exists():
             raise Canceled
-        result = _MAKERS[Upload.Kind(upload.kind)](upload, found)
+        result = _MAKERS[Upload.Kind(upload.kind)](job, found)
         Upload.objects.filter(pk=upload.pk).update(state=Upload.State.DONE, stage="Done", share=1.0, result=result)
 
 
-def _project(upload: Upload, found: dict[str, Any]) -> int:
-    reference = storage.keep(upload.path, upload.file_name, upload.owner)
+def _project(job: _Job, found: dict[str, Any]) -> int:
+    upload = job.upload
+    if "package" in found:
+        files = {digest: job.folder / digest for digest in found["files"]}
+        cover = None if found["cover"] is None else base64.b64decode(found["cover"])
+        return UnpackProject(upload.owner, Index.model_validate(found["package"]), cover, files).execute().pk
+    reference = storage.keep(job.path, upload.file_name, upload.owner)
     found["scene"]["asset"]["file"] = reference.model_dump()
     scene = read_scene(found["scene"])
     name = scene.asset.name if scene.asset else upload.file_name
-    return CreateProject(upload.owner, name, scene, tuple(found["problems"])).execute().pk
+    return CreateProject(upload.owner, name, scene, tuple(found["problems"]), found["bounds"]).execute().pk
 
 
-def _environment(upload: Upload, found: dict[str, Any]) -> int:
+def _environment(job: _Job, found: dict[str, Any]) -> int:
     facts = found | {"thumbnail": base64.b64decode(found["thumbnail"])}
-    return AddEnvironment(upload.owner, upload.path, upload.file_name, _shown_name(upload), facts).execute().pk
+    name = job.upload.file_name
+    return AddEnvironment(job.upload.owner, job.path, name, _shown_name(name), facts).execute().pk
 
 
-def _profile(upload: Upload, found: dict[str, Any]) -> int:
-    return AddProfile(upload.owner, upload.path, upload.file_name, _shown_name(upload), found).execute().pk
+def _profile(job: _Job, found: dict[str, Any]) -> int:
+    name = job.upload.file_name
+    return AddProfile(job.upload.owner, job.path, name, _shown_name(name), found).execute().pk
 
 
-_MAKERS: dict[Upload.Kind, Callable[[Upload, dict[str, Any]], int]] = {
+_MAKERS: dict[Upload.Kind, Callable[[_Job, dict[str, Any]], int]] = {
     Upload.Kind.ASSET: _project,
     Upload.Kind.ENVIRONMENT: _environment,
     Upload.Kind.PROFILE: _profile,
 }
 
 
-def _shown_name(upload: Upload) -> str:
-    return Path(upload.file_name).stem.replace("_", " ")
+def _shown_name(file_name: str) -> str:
+    return Path(file_name).stem.replace("_", " ")
 
 
-def _read_apart(upload: Upload) -> dict[str, Any]:
+def _read_apart(job: _Job) -> dict[str, Any]:
     """Run `reading` on the file and follow its progress lines; end it when its time is up or it is cancelled."""
-    limit = str(limit_of(upload.kind))
+    upload = job.upload
     process = subprocess.Popen(
-        [sys.executable, "-m", "server.intake.reading", upload.kind, str(upload.path), upload.file_name, limit],
+        [sys.executable, "-m", "server.intake.reading"],
+        stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
     )
+    assert process.stdin is not None
+    with suppress(BrokenPipeError), process.stdin as said:  # one that dies at its start says so by ending
+        json.dump(asdict(job.wanted()), said)
     watch = threading.Thread(target=_watch, args=(process, upload.pk), daemon=True)
     watch.start()
     found: dict[str, Any] | None = None

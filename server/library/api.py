@@ -1,8 +1,9 @@
 """Environments and light profiles over HTTP."""
 
-from django.db.models import Q
+from django.db.models import F, Q, QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
+from ninja.pagination import paginate
 
 from lantern.scene.model import FileRef
 from server.errors import Missing
@@ -54,15 +55,15 @@ def _for(request: HttpRequest) -> Q:
     return Q(owner=None) | Q(owner=request.user)
 
 
-def _built_in_first(item: LibraryItem) -> tuple[bool, int]:
-    return item.owner_id is not None, item.pk
+BUILT_IN_FIRST = (F("owner").asc(nulls_first=True), "pk")
 
 
 @router.get("environments", response=list[EnvironmentEntry])
-def list_environments(request: HttpRequest) -> list[EnvironmentItem]:
+@paginate
+def list_environments(request: HttpRequest) -> QuerySet[EnvironmentItem]:
     """Built-in environments first, then the person's own."""
     items = EnvironmentItem.objects.filter(_for(request)).select_related("file")
-    return sorted(items.defer("thumbnail"), key=_built_in_first)
+    return items.defer("thumbnail").order_by(*BUILT_IN_FIRST)
 
 
 @router.get("environments/{item_id}/thumbnail")
@@ -91,6 +92,7 @@ def delete_profile(request: HttpRequest, profile_id: int) -> Status[None]:
 
 
 @router.get("profiles", response=list[ProfileEntry])
-def list_profiles(request: HttpRequest) -> list[ProfileItem]:
+@paginate
+def list_profiles(request: HttpRequest) -> QuerySet[ProfileItem]:
     """Built-in light profiles first, then the person's own."""
-    return sorted(ProfileItem.objects.filter(_for(request)).select_related("file"), key=_built_in_first)
+    return ProfileItem.objects.filter(_for(request)).select_related("file").order_by(*BUILT_IN_FIRST)

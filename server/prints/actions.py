@@ -4,6 +4,7 @@ import shutil
 from dataclasses import dataclass
 
 from django.conf import settings
+from django.core.files.storage import storages
 from django.db import transaction
 from django.utils import timezone
 
@@ -12,6 +13,7 @@ from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
 from server.projects.policy import Person, project_for, visible_projects
+from server.runtime.stores import remove
 
 
 def print_for(person: Person, number: int) -> Print:
@@ -20,6 +22,13 @@ def print_for(person: Person, number: int) -> Print:
     if found is None:
         raise Missing(f"There is no print {number} for you.")
     return found
+
+
+def remove_files(item: Print) -> None:
+    """Remove what there is of a print in storage and on this machine."""
+    for kind in Print.FILES:
+        remove(storages["prints"], item.file_name(kind))
+    shutil.rmtree(item.folder, ignore_errors=True)
 
 
 def any_print_runs() -> bool:
@@ -82,7 +91,7 @@ class DeletePrint:
         found = print_for(self.person, self.print_id)
         if not Print.objects.filter(pk=found.pk, state__in=Print.ENDED).delete()[0]:
             raise Refused("This print is still being made: cancel it first.")
-        shutil.rmtree(found.folder, ignore_errors=True)
+        transaction.on_commit(lambda: remove_files(found))
 
 
 @dataclass(frozen=True)

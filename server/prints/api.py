@@ -6,13 +6,17 @@ from datetime import datetime
 from pathlib import Path
 from typing import Literal
 
+from django.core.files.storage import storages
+from django.db.models import QuerySet
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema, Status
+from ninja.pagination import paginate
 
 from server.errors import Missing
 from server.prints.actions import CancelPrint, DeletePrint, QueuePrint, RetryPrint, print_for
 from server.prints.models import Print
 from server.projects.policy import project_for
+from server.runtime.stores import local_path
 
 router = Router(tags=["prints"])
 CHUNK_BYTES = 1 << 20
@@ -44,9 +48,10 @@ class PrintEntry(Schema):
 
 
 @router.get("projects/{project_id}/prints", response=list[PrintEntry])
-def list_prints(request: HttpRequest, project_id: int) -> list[Print]:
+@paginate
+def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
     """The prints of a project, newest first."""
-    return list(project_for(request.user, project_id).prints.all()[:50])
+    return project_for(request.user, project_id).prints.all()
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)
@@ -78,9 +83,9 @@ def retry_print(request: HttpRequest, print_id: int) -> Print:
 def print_file(request: HttpRequest, print_id: int, kind: Literal["png", "exr"]) -> StreamingHttpResponse:
     """A finished file."""
     found = print_for(request.user, print_id)
-    path = found.file(kind)
-    if found.state != Print.State.DONE or not path.is_file():
+    if found.state != Print.State.DONE or not found.has_file(kind):
         raise Missing(f"Print {print_id} has no {kind.upper()} yet.")
+    path = local_path(storages["prints"], found.file_name(kind))
     headers = {"Content-Disposition": f'attachment; filename="{path.name}"', "Content-Length": str(path.stat().st_size)}
     return StreamingHttpResponse(_chunks(path), content_type=CONTENT_TYPES[kind], headers=headers)
 

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from django.conf import settings
+from django.core.files.storage import storages
 from django.db import models
 
 from server.projects.models import Project
@@ -35,11 +36,17 @@ class Print(models.Model):
     class Meta:
         ordering = ("-pk",)
 
+    FILES = ("png", "exr")
+
     @property
     def folder(self) -> Path:
-        """Folder of the finished files and of the film while it is being filled."""
-        return Path(settings.PRINTS_FOLDER) / str(self.pk)
+        """Folder on this machine of the film, and of files while they are being written."""
+        return Path(settings.FILMS_FOLDER) / str(self.pk)
 
-    def file(self, kind: str) -> Path:
-        """Path of the finished "png" or "exr"."""
-        return self.folder / f"print-{self.pk}.{kind}"
+    def file_name(self, kind: str) -> str:
+        """Name of a finished file, one of FILES, in the storage of prints."""
+        return f"{self.pk}/print-{self.pk}.{kind}"
+
+    def has_file(self, kind: str) -> bool:
+        """Whether a file is there."""
+        return storages["prints"].exists(self.file_name(kind))

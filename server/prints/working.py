@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from django.core.files.storage import storages
 from django.db import connections
 from django.db.models import F
 from django.utils import timezone
@@ -29,6 +30,7 @@ from server.prints.models import Print
 from server.projects import storage
 from server.runtime.durable import put_in_place
 from server.runtime.patience import AWAY, patiently
+from server.runtime.stores import put
 
 log = logging.getLogger(__name__)
 REPORT_SECONDS = 1.0
@@ -126,7 +128,15 @@ def work_on(number: int) -> None:
         failed = {"state": Print.State.FAILED, "error": message, "seconds_left": None}
         patiently(lambda: Print.objects.filter(pk=number).update(**failed, ended=timezone.now()))
         return
-    (wanted.folder / FILM_FILE).unlink(missing_ok=True)
+    discard_film(wanted)
+
+
+def discard_film(item: Print) -> None:
+    """Remove what lies on this machine of a print that needs it no more; its files may be in the same folder."""
+    for name in (FILM_FILE, "picture.png", "picture.exr"):
+        (item.folder / name).unlink(missing_ok=True)
+    with suppress(OSError):
+        item.folder.rmdir()
 
 
 def _make(wanted: Print) -> None:
@@ -194,5 +204,8 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watc
         raise Canceled
     watch.check(now=True)
     show = display_rgba if settings.transparent else display_rgb
-    write_png(wanted.file("png"), show(picture, scene.look.exposure, scene.look.view))
-    write_exr(wanted.file("exr"), engine.channels(film, picture))
+    png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
+    write_png(png, show(picture, scene.look.exposure, scene.look.view))
+    write_exr(exr, engine.channels(film, picture))
+    for path, kind in ((png, "png"), (exr, "exr")):
+        put(storages["prints"], path, wanted.file_name(kind))

@@ -46,11 +46,16 @@ class CreateProject:
     name: str
     scene: Scene
     problems: tuple[str, ...] = ()
+    bounds: list[list[float]] | None = None
 
     def execute(self) -> Project:
         storage.paths_for(self.scene)
         project = Project.objects.create(
-            owner=self.person, name=self.name[:200], scene=self.scene.plain(), problems=list(self.problems)
+            owner=self.person,
+            name=self.name[:200],
+            scene=self.scene.plain(),
+            problems=list(self.problems),
+            bounds=self.bounds,
         )
         log.info("project %s created by %s", project.pk, self.person)
         return project

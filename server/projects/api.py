@@ -2,14 +2,18 @@
 
 from datetime import datetime
 
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
 from ninja import Router, Schema, Status
+from ninja.pagination import paginate
 
 from lantern.scene.document import Scene
 from server.errors import Missing
 from server.projects.keeping import ArchiveProject, DeleteProject, DuplicateProject, RenameProject
-from server.projects.models import Cover, Project
+from server.projects.models import Cover, Project, Start
 from server.projects.policy import project_for, visible_projects
+from server.projects.starts import ChooseStart, DeleteStart, KeepStart, starts_of
 
 router = Router(tags=["projects"])
 
@@ -26,7 +30,9 @@ class ProjectSummary(Schema):
     @staticmethod
     def resolve_cover(project: Project) -> str | None:
         cover = getattr(project, "cover", None)
-        return f"/api/projects/{project.pk}/cover?made={cover.made.timestamp():.3f}" if cover else None
+        if cover is None:
+            return None
+        return f"{reverse('api:project_cover', args=[project.pk])}?made={cover.made.timestamp():.3f}"
 
 
 class ProjectDetail(ProjectSummary):
@@ -42,9 +48,10 @@ class ProjectDetail(ProjectSummary):
 
 
 @router.get("projects", response=list[ProjectSummary])
-def list_projects(request: HttpRequest) -> list[Project]:
+@paginate
+def list_projects(request: HttpRequest) -> QuerySet[Project]:
     """The projects of the person signed in, newest first."""
-    return list(visible_projects(request.user).select_related("cover").defer("scene", "cover__picture"))
+    return visible_projects(request.user).select_related("cover").defer("scene", "cover__picture")
 
 
 @router.get("projects/{project_id}", response=ProjectDetail)
@@ -91,4 +98,46 @@ def copy_project(request: HttpRequest, project_id: int) -> Project:
 def delete_project(request: HttpRequest, project_id: int) -> Status[None]:
     """Remove a project."""
     DeleteProject(request.user, project_id).execute()
+    return Status(204, None)
+
+
+class StartEntry(Schema):
+    """A set-up with which new projects may begin."""
+
+    id: int
+    name: str
+    is_default: bool
+
+
+class NewStart(Schema):
+    name: str
+
+
+class StartChange(Schema):
+    is_default: bool
+
+
+@router.get("starts", response=list[StartEntry])
+@paginate
+def list_starts(request: HttpRequest) -> QuerySet[Start]:
+    """The set-ups of the person signed in, by name."""
+    return starts_of(request.user).defer("scene")
+
+
+@router.post("projects/{project_id}/start", response=StartEntry)
+def keep_start(request: HttpRequest, project_id: int, start: NewStart) -> Start:
+    """Keep the set-up of a project for new ones; one of the same name is replaced."""
+    return KeepStart(request.user, project_id, start.name).execute()
+
+
+@router.patch("starts/{start_id}", response=StartEntry)
+def change_start(request: HttpRequest, start_id: int, change: StartChange) -> Start:
+    """Make a set-up the default, or no longer."""
+    return ChooseStart(request.user, start_id, change.is_default).execute()
+
+
+@router.delete("starts/{start_id}", response={204: None})
+def delete_start(request: HttpRequest, start_id: int) -> Status[None]:
+    """Remove a set-up."""
+    DeleteStart(request.user, start_id).execute()
     return Status(204, None)

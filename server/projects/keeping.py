@@ -14,11 +14,11 @@ log = logging.getLogger(__name__)
 LONGEST_NAME = 200
 
 
-def _checked(name: str) -> str:
-    """A name without what no line shows. Raises Refused when nothing is left of it."""
+def checked_name(name: str) -> str:
+    """A name without what no line shows. Raises Refused when nothing is left of it, or too much."""
     shown = " ".join(name.replace("\x00", "").split())
     if not 1 <= len(shown) <= LONGEST_NAME:
-        raise Refused(f"A project's name has 1 to {LONGEST_NAME} characters, not {len(shown)}.")
+        raise Refused(f"A name has 1 to {LONGEST_NAME} characters, not {len(shown)}.")
     return shown
 
 
@@ -32,7 +32,7 @@ class RenameProject:
 
     def execute(self) -> Project:
         project = project_for(self.person, self.project_id)
-        project.name = _checked(self.name)
+        project.name = checked_name(self.name)
         project.save(update_fields=("name",))
         return project
 
@@ -52,6 +52,7 @@ class DuplicateProject:
                 name=f"{source.name[: LONGEST_NAME - 5]} copy",
                 scene=source.document().plain(),
                 problems=source.problems,
+                bounds=source.bounds,
             )
             digests = {file.sha256 for file in files_in(copy.scene)}
             for stored in StoredFile.objects.filter(sha256__in=digests, is_public=False):

@@ -34,6 +34,8 @@ class Project(models.Model):
     revision = models.PositiveIntegerField(default=1)
     cursor = models.PositiveIntegerField(default=0)
     problems = models.JSONField(default=list)
+    bounds = models.JSONField(null=True)
+    """Lowest and highest corner [m] of the asset as it came."""
     archived = models.BooleanField(default=False)
     """Out of the way, and as it was."""
     created = models.DateTimeField(auto_now_add=True)
@@ -53,6 +55,26 @@ class Project(models.Model):
     @property
     def can_redo(self) -> bool:
         return self.edits.filter(number__gt=self.cursor).exists()
+
+
+class Start(models.Model):
+    """A set-up without an asset, with which new projects begin."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="starts")
+    name = models.CharField(max_length=200)
+    scene = models.JSONField()
+    bounds = models.JSONField(null=True)
+    """Of the asset around which it was made."""
+    is_default = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name", "pk")
+        constraints = (
+            models.UniqueConstraint(
+                fields=("owner",), condition=models.Q(is_default=True), name="one_default_start_a_person"
+            ),
+        )
 
 
 class Cover(models.Model):

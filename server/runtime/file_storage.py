@@ -1,21 +1,38 @@
 """Django's file storage on the disk of this machine: each file is whole and on the disk before it has a name."""
 
+from contextlib import suppress
 from pathlib import Path
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import FileSystemStorage
 
-from server.runtime.durable import written
+from server.runtime.durable import put_in_place, written
 
 
 class DurableStorage(FileSystemStorage):
-    """Names are digests of the content: a file of the same name is the same file, left over perhaps from a crash."""
+    """A name stands for one content: a file of the same name is the same file, left over perhaps from a crash."""
 
     def _save(self, name: str, content: ContentFile) -> str:
-        path = Path(self.path(name))
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path = self._place(name)
         written(path, content.chunks())
         return name
 
+    def take(self, path: Path, name: str) -> None:
+        """Give a file of this disk its name here, without copying it."""
+        put_in_place(path, self._place(name))
+
+    def delete(self, name: str) -> None:
+        """Delete a file, and its folder when that is empty then."""
+        super().delete(name)
+        folder = Path(self.path(name)).parent
+        if folder != Path(self.location):
+            with suppress(OSError):  # there is more in it
+                folder.rmdir()
+
     def get_available_name(self, name: str, max_length: int | None = None) -> str:
         return name
+
+    def _place(self, name: str) -> Path:
+        path = Path(self.path(name))
+        path.parent.mkdir(parents=True, exist_ok=True)
+        return path

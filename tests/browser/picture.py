@@ -80,7 +80,7 @@ def expect_saved(page: Page) -> None:
 
 def _project(page: Page) -> dict:
     number = page.evaluate("location.hash.match(/projects\\/(\\d+)/)?.[1] ?? '1'")
-    return page.evaluate("n => fetch(`/api/projects/${n}`).then(r => r.json())", number)
+    return page.evaluate("n => fetch(`/api/v1/projects/${n}`).then(r => r.json())", number)
 
 
 def scene_of(page: Page) -> dict:

@@ -17,7 +17,9 @@ def test_the_list_of_projects_shows_their_pictures(page, application):
     project = scene_of(page)["asset"]["name"]
     wait_for_samples(page, 2)
     # A cover is made some seconds after a whole picture was shown.
-    page.wait_for_function("async () => (await (await fetch('/api/projects')).json())[0].cover", timeout=60_000)
+    page.wait_for_function(
+        "async () => (await (await fetch('/api/v1/projects')).json()).items[0].cover", timeout=60_000
+    )
     page.goto(f"{application.url}/#/")
     card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
     page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth >= 240)", timeout=60_000)

@@ -19,9 +19,13 @@ def _no_connection_is_kept():
 @pytest.fixture(autouse=True)
 def _own_settings(settings, tmp_path):
     """Folders of the test's own; a password hash that is not slow on purpose."""
-    settings.MEDIA_ROOT = tmp_path / "files"
-    settings.PRINTS_FOLDER = tmp_path / "prints"
-    settings.UPLOADS_FOLDER = tmp_path / "uploads"
+    durable = "server.runtime.file_storage.DurableStorage"
+    settings.STORAGES = settings.STORAGES | {
+        alias: {"BACKEND": durable, "OPTIONS": {"location": tmp_path / folder}}
+        for alias, folder in (("default", "files"), ("prints", "prints"), ("uploads", "uploads"))
+    }
+    settings.FILMS_FOLDER = tmp_path / "prints"
+    settings.READING_FOLDER, settings.FETCHED_FOLDER = tmp_path / "reading", tmp_path / "fetched"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 

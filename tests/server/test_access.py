@@ -18,6 +18,7 @@ from server.intake.models import Upload
 from server.library.actions import AddEnvironment, AddProfile
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit
+from server.projects.starts import KeepStart
 from server.projects.storage import keep
 from tests.server.test_viewport import is_type, joined, leave, until
 
@@ -46,6 +47,11 @@ ROUTES = {
     "PATCH /projects/{project_id}": OWN,
     "POST /projects/{project_id}/copy": OWN,
     "DELETE /projects/{project_id}": OWN,
+    "GET /projects/{project_id}/package": OWN,
+    "POST /projects/{project_id}/start": OWN,
+    "GET /starts": SIGNED_IN,
+    "PATCH /starts/{start_id}": {"owner"},
+    "DELETE /starts/{start_id}": {"owner"},
     "GET /projects/{project_id}/cover": OWN,
     "GET /projects/{project_id}/prints": OWN,
     "POST /projects/{project_id}/prints": OWN,
@@ -55,6 +61,10 @@ ROUTES = {
     "GET /prints/{print_id}/files/{kind}": OWN,
 }
 """Who gets an answer other than "sign in" or "there is no such thing for you"."""
+
+
+ANYTHING = {"old": "x", "new": "y", "username": "x", "password": "x", "name": "x", "is_default": True}
+"""What every route finds its fields in."""
 
 
 def routes():
@@ -76,6 +86,7 @@ def things(people, project, tmp_path):
     (tmp_path / "p.ies").write_bytes(b"IESNA")
     profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
     return {
+        "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,
         "profile_id": profile.pk,
         "project_id": project.pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
@@ -91,12 +102,11 @@ def test_a_route_answers_whom_it_should(client, people, things, route, person):
         client.force_login(people[person])
     method, path = route.split()
     kind = "png" if "files" in path else "profile"
-    address = "/api" + path.format(**things, kind=kind)
+    address = "/api/v1" + path.format(**things, kind=kind)
     if "intake" in path:
         answer = client.post(address, {"file": SimpleUploadedFile("a.ies", b"none")})
     else:
-        answer = client.generic(method, address, json.dumps({"old": "x", "new": "y", "username": "x", "password": "x"}),
-                                content_type="application/json")  # fmt: skip
+        answer = client.generic(method, address, json.dumps(ANYTHING), content_type="application/json")
     refused = answer.status_code == 401 or (
         answer.status_code == 404 and json.loads(answer.content)["detail"].endswith((" for you.", " of yours."))
     )
@@ -130,7 +140,7 @@ def test_a_digest_alone_opens_no_file(people, project, tmp_path):
 
 
 def sign_in(client, password, name="ada"):
-    return client.post("/api/session", {"username": name, "password": password}, content_type="application/json")
+    return client.post("/api/v1/session", {"username": name, "password": password}, content_type="application/json")
 
 
 def test_wrong_passwords_make_a_name_wait(client, people, settings, caplog):
@@ -145,21 +155,21 @@ def test_wrong_passwords_make_a_name_wait(client, people, settings, caplog):
 def test_a_password_is_changed_and_other_sessions_end(people, caplog):
     here, elsewhere = Client(), Client()
     assert sign_in(here, "lamp-oil").status_code == sign_in(elsewhere, "lamp-oil").status_code == 200
-    assert [s["is_this"] for s in here.get("/api/session/all").json()].count(True) == 1
+    assert [s["is_this"] for s in here.get("/api/v1/session/all").json()].count(True) == 1
 
     def change(old, new):
-        return here.post("/api/session/password", {"old": old, "new": new}, content_type="application/json")
+        return here.post("/api/v1/session/password", {"old": old, "new": new}, content_type="application/json")
 
     assert "old password" in change("wrong", "a-long-new-one").json()["detail"]
     for weak, words in (("short", "too short"), ("1234567890123", "entirely numeric"), ("password123", "too common")):
         assert words in change("lamp-oil", weak).json()["detail"]
     assert change("lamp-oil", "turned-brass-9").status_code == 200
-    assert here.get("/api/projects").status_code == 200 and elsewhere.get("/api/projects").status_code == 401
+    assert here.get("/api/v1/projects").status_code == 200 and elsewhere.get("/api/v1/projects").status_code == 401
     assert sign_in(elsewhere, "lamp-oil").status_code == 403
     assert sign_in(elsewhere, "turned-brass-9").status_code == 200
-    assert len(here.get("/api/session/all").json()) == 2
-    assert here.delete("/api/session/all").status_code == 204
-    assert elsewhere.get("/api/projects").status_code == 401 and len(here.get("/api/session/all").json()) == 1
+    assert len(here.get("/api/v1/session/all").json()) == 2
+    assert here.delete("/api/v1/session/all").status_code == 204
+    assert elsewhere.get("/api/v1/projects").status_code == 401 and len(here.get("/api/v1/session/all").json()) == 1
     assert "password of 'ada' changed" in caplog.text
 
 
@@ -177,7 +187,7 @@ async def test_sockets_close_when_whoever_opened_them_is_out(people, project, ho
             client = Client()
             ((key, _),) = stored_sessions.of(people["owner"])
             client.cookies[django_settings.SESSION_COOKIE_NAME] = key
-            assert client.delete("/api/session").status_code == 200
+            assert client.delete("/api/v1/session").status_code == 200
 
         await database_sync_to_async(put_out)()
         assert (await until(socket, lambda m: False))["code"] == 4401
@@ -207,11 +217,11 @@ def test_a_socket_is_opened_by_pages_of_this_server_alone(origin, host, same):
 
 
 def test_pages_say_what_they_may_load_and_that_nobody_frames_them(client):
-    answer = client.get("/api/session")
+    answer = client.get("/api/v1/session")
     policy = answer["Content-Security-Policy"]
     assert "default-src 'none'" in policy and "frame-ancestors 'none'" in policy and "script-src 'self'" in policy
     assert answer["X-Frame-Options"] == "DENY" and answer["X-Content-Type-Options"] == "nosniff"
-    assert client.get("/api/session", headers={"host": "elsewhere.example"}).status_code == 400
+    assert client.get("/api/v1/session", headers={"host": "elsewhere.example"}).status_code == 400
 
 
 def test_the_demo_account_is_for_this_machine_and_only_while_there_is_a_demo(client):
@@ -219,7 +229,7 @@ def test_the_demo_account_is_for_this_machine_and_only_while_there_is_a_demo(cli
 
     def enter(**more):
         credentials = {"username": ACCOUNT, "password": "wick-no-4"}
-        return client.post("/api/session", credentials, content_type="application/json", **more).status_code
+        return client.post("/api/v1/session", credentials, content_type="application/json", **more).status_code
 
     assert enter() == 200 and enter(REMOTE_ADDR="192.0.2.7") == 403
     call_command("load_demo", "--library-only")
@@ -230,13 +240,13 @@ def test_the_demo_account_is_for_this_machine_and_only_while_there_is_a_demo(cli
 
 def test_errors_have_one_shape(client, people, project):
     """Problem details (RFC 9457), whoever says no."""
-    answers = [client.get("/api/projects")]
+    answers = [client.get("/api/v1/projects")]
     client.force_login(people["owner"])
     answers += [
-        client.get("/api/projects/999999"),
-        client.patch(f"/api/projects/{project.pk}", {"name": 3}, content_type="application/json"),
-        client.patch(f"/api/projects/{project.pk}", {"name": ""}, content_type="application/json"),
-        client.post("/api/session", {"username": "ada"}, content_type="application/json"),
+        client.get("/api/v1/projects/999999"),
+        client.patch(f"/api/v1/projects/{project.pk}", {"name": 3}, content_type="application/json"),
+        client.patch(f"/api/v1/projects/{project.pk}", {"name": ""}, content_type="application/json"),
+        client.post("/api/v1/session", {"username": "ada"}, content_type="application/json"),
     ]
     assert [answer.status_code for answer in answers] == [401, 404, 422, 422, 422]
     for answer in answers:

@@ -65,8 +65,8 @@ async def test_the_list_has_the_picture_for_those_who_may_see_it(people, project
         return client.get(path)
 
     get = database_sync_to_async(ask)
-    assert (await get("owner", "/api/projects")).json()[0]["cover"] is None
-    assert (await get("owner", f"/api/projects/{project.pk}/cover")).status_code == 404
+    assert (await get("owner", "/api/v1/projects")).json()["items"][0]["cover"] is None
+    assert (await get("owner", f"/api/v1/projects/{project.pk}/cover")).status_code == 404
     socket = await joined(people, project)
     try:
         await look(socket)
@@ -74,7 +74,7 @@ async def test_the_list_has_the_picture_for_those_who_may_see_it(people, project
     finally:
         await leave(socket)
     async with asyncio.timeout(20):
-        while (address := (await get("owner", "/api/projects")).json()[0]["cover"]) is None:
+        while (address := (await get("owner", "/api/v1/projects")).json()["items"][0]["cover"]) is None:
             await asyncio.sleep(0.05)
     shown = await get("owner", address)
     assert shown["Content-Type"] == "image/jpeg" and Image.open(io.BytesIO(shown.content)).size == (96, 64)

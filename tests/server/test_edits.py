@@ -89,21 +89,21 @@ def test_permission_matrix(people, project, action, person, allowed):
 
 
 def test_http_hides_what_is_not_yours(client, people, project):
-    url = f"/api/projects/{project.pk}"
+    url = f"/api/v1/projects/{project.pk}"
     assert client.get(url).status_code == 401
     client.force_login(people["stranger"])
-    assert client.get(url).status_code == 404 and client.get("/api/projects").json() == []
+    assert client.get(url).status_code == 404 and client.get("/api/v1/projects").json()["items"] == []
     client.force_login(people["owner"])
     assert client.get(url).json()["scene"]["parts"]["square"]["name"] == "Square"
 
 
 def test_signing_in_and_out(client, people):
-    assert client.get("/api/session").json()["username"] is None
-    refused = client.post("/api/session", {"username": "ada", "password": "no"}, content_type="application/json")
+    assert client.get("/api/v1/session").json()["username"] is None
+    refused = client.post("/api/v1/session", {"username": "ada", "password": "no"}, content_type="application/json")
     assert refused.status_code == 403 and "do not belong together" in refused.json()["detail"]
-    good = client.post("/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json")
+    good = client.post("/api/v1/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json")
     assert good.json()["username"] == "ada"
-    assert client.delete("/api/session").json()["username"] is None
+    assert client.delete("/api/v1/session").json()["username"] is None
 
 
 def test_changing_requests_need_the_token(people):
@@ -112,13 +112,13 @@ def test_changing_requests_need_the_token(people):
     strict = Client(enforce_csrf_checks=True)
     assert (
         strict.post(
-            "/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json"
+            "/api/v1/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json"
         ).status_code
         == 403
     )
-    token = strict.get("/api/session").json()["csrf_token"]
+    token = strict.get("/api/v1/session").json()["csrf_token"]
     headers = {"X-CSRFToken": token}
     answer = strict.post(
-        "/api/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json", headers=headers
+        "/api/v1/session", {"username": "ada", "password": "lamp-oil"}, content_type="application/json", headers=headers
     )
     assert answer.status_code == 200

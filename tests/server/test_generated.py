@@ -15,7 +15,7 @@ def test_fields_module_is_current():
 def test_schema_mentions_every_path_and_model():
     from server.config.api import api
 
-    schema = api.get_openapi_schema(path_prefix="/api/")
+    schema = api.get_openapi_schema(path_prefix="/api/v1/")
     text = (API / "schema.ts").read_text()
     missing = [p for p in schema["paths"] if json.dumps(p) not in text]
     missing += [m for m in schema["components"]["schemas"] if f" {m}: " not in text]

@@ -24,14 +24,14 @@ def exposure(value):
 
 
 def change(client, project, **fields):
-    return client.patch(f"/api/projects/{project.pk}", fields, content_type="application/json")
+    return client.patch(f"/api/v1/projects/{project.pk}", fields, content_type="application/json")
 
 
 def test_a_project_is_renamed_and_put_away_and_taken_back(client, people, project):
     client.force_login(people["owner"])
     assert change(client, project, name="  Wick \n No. 5 ").json()["name"] == "Wick No. 5"
     assert change(client, project, archived=True).json()["archived"] is True
-    assert [p["archived"] for p in client.get("/api/projects").json()] == [True]
+    assert [p["archived"] for p in client.get("/api/v1/projects").json()["items"]] == [True]
     assert change(client, project, archived=False).json() | {"updated": 0} == {
         "id": project.pk, "name": "Wick No. 5", "revision": 1, "archived": False, "updated": 0, "cover": None,
     }  # fmt: skip
@@ -43,7 +43,7 @@ def test_a_copy_is_as_the_project_is_now_without_its_past(client, people, projec
     ApplyEdit(people["owner"], project.pk, exposure(2.0), "Exposure").execute()
     Cover.objects.create(project=project, picture=b"jpeg")
     client.force_login(people["superuser"])
-    made = client.post(f"/api/projects/{project.pk}/copy").json()
+    made = client.post(f"/api/v1/projects/{project.pk}/copy").json()
     copy = Project.objects.get(pk=made["id"])
     assert (copy.name, copy.owner, copy.revision, copy.can_undo) == ("Square copy", people["superuser"], 1, False)
     assert copy.scene == Project.objects.get(pk=project.pk).scene and bytes(copy.cover.picture) == b"jpeg"
@@ -63,15 +63,16 @@ def test_a_history_has_an_end(people, project, monkeypatch):
     assert after.scene["look"]["exposure"] == 3.0 and not after.can_undo and after.can_redo
 
 
+@pytest.mark.django_db(transaction=True)
 def test_a_print_goes_with_its_files(client, people, project):
     client.force_login(people["owner"])
     printed = QueuePrint(people["owner"], project.pk).execute()
     printed.folder.mkdir(parents=True)
     (printed.folder / "film.npz").write_bytes(b"x")
-    assert "cancel it first" in client.delete(f"/api/prints/{printed.pk}").json()["detail"]
-    client.post(f"/api/prints/{printed.pk}/cancel")
-    assert client.delete(f"/api/prints/{printed.pk}").status_code == 204
-    assert not printed.folder.exists() and client.get(f"/api/projects/{project.pk}/prints").json() == []
+    assert "cancel it first" in client.delete(f"/api/v1/prints/{printed.pk}").json()["detail"]
+    client.post(f"/api/v1/prints/{printed.pk}/cancel")
+    assert client.delete(f"/api/v1/prints/{printed.pk}").status_code == 204
+    assert not printed.folder.exists() and client.get(f"/api/v1/projects/{project.pk}/prints").json()["items"] == []
 
 
 def test_only_files_that_nothing_names_are_collected(client, people, project, tmp_path):
@@ -91,7 +92,7 @@ def test_only_files_that_nothing_names_are_collected(client, people, project, tm
     lit = [{"op": "replace", "path": "/environment/map", "value": {"sha256": digest, "name": "map.hdr"}}]
     ApplyEdit(owner, project.pk, lit, "Map").execute()
     client.force_login(owner)
-    assert client.delete(f"/api/environments/{item.pk}").status_code == 204
+    assert client.delete(f"/api/v1/environments/{item.pk}").status_code == 204
     assert EnvironmentItem.objects.count() == 0 and digest in collected(), "the document names it"
     Undo(owner, project.pk).execute()
     assert digest in collected(), "redo would need it"

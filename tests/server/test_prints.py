@@ -3,10 +3,12 @@
 import resource
 import threading
 import time
+from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
 import pytest
+from django.core.files.storage import storages
 from django.db import connections
 
 from lantern.film.film import Film, film_bytes
@@ -20,6 +22,11 @@ from server.projects.actions import ApplyEdit
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
+def finished(item, kind):
+    """Where a file of a print lies."""
+    return Path(storages["prints"].path(item.file_name(kind)))
+
+
 @pytest.fixture
 def queued(people, project):
     return lambda: QueuePrint(people["owner"], project.pk).execute()
@@ -30,16 +37,16 @@ def test_a_print_writes_png_and_layered_exr(queued, client, people):
     working.work_on(number)
     done = Print.objects.get(pk=number)
     assert (done.state, done.samples_done, done.error) == (Print.State.DONE, 12, "")
-    image = oiio.ImageBuf(str(done.file("exr")))
+    image = oiio.ImageBuf(str(finished(done, "exr")))
     assert set(image.spec().channelnames) >= {"R", "G", "B", "A", "albedo.R", "normal.X", "Z"}
     pixels = image.get_pixels(oiio.FLOAT)
     middle = pixels[16, 24]
     assert middle[list(image.spec().channelnames).index("Z")] == pytest.approx(9, abs=0.05)
     client.force_login(people["owner"])
-    sent = client.get(f"/api/prints/{number}/files/png")
+    sent = client.get(f"/api/v1/prints/{number}/files/png")
     assert "attachment" in sent["Content-Disposition"]
     client.force_login(people["stranger"])
-    assert client.get(f"/api/prints/{number}/files/png").status_code == 404
+    assert client.get(f"/api/v1/prints/{number}/files/png").status_code == 404
 
 
 class _Killed(BaseException):
@@ -69,8 +76,8 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
 
     working.work_on(resumed.pk)
     assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
-    assert resumed.file("png").read_bytes() == whole.file("png").read_bytes()
-    one, other = (oiio.ImageBuf(str(p.file("exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
+    assert finished(resumed, "png").read_bytes() == finished(whole, "png").read_bytes()
+    one, other = (oiio.ImageBuf(str(finished(p, "exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
     assert (one == other).all()
     assert not (resumed.folder / working.FILM_FILE).exists()
 
@@ -92,7 +99,7 @@ def test_a_cancelled_print_is_not_made(queued, people):
     CancelPrint(people["owner"], waiting.pk).execute()
     working.work_on(waiting.pk)
     assert Print.objects.get(pk=waiting.pk).state == Print.State.CANCELED
-    assert not waiting.file("png").exists()
+    assert not finished(waiting, "png").exists()
     with pytest.raises(Refused, match="already ended"):
         CancelPrint(people["owner"], waiting.pk).execute()
 
@@ -110,7 +117,7 @@ def test_a_running_print_notices_that_it_is_cancelled(queued, people, monkeypatc
     monkeypatch.setattr(working._Progress, "report", cancel_on_the_way)
     working.work_on(running.pk)
     assert Print.objects.get(pk=running.pk).state == Print.State.CANCELED
-    assert not running.file("png").exists()
+    assert not finished(running, "png").exists()
 
 
 def test_a_print_shows_the_document_as_it_was_when_queued(queued, people, project):
@@ -179,7 +186,7 @@ def test_a_cancelled_print_ends_within_a_second_whatever_it_is_at(people, projec
     thread.join(30)
     assert not thread.is_alive()
     print(f"ended {time.monotonic() - begun:.2f} s after it was cancelled")
-    assert not Print.objects.get(pk=number).file("png").exists()
+    assert not finished(Print.objects.get(pk=number), "png").exists()
 
 
 def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(queued, people, client):
@@ -203,8 +210,8 @@ def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(que
     assert failed.state == Print.State.FAILED and "cannot be written" in failed.error
     assert sorted(p.name for p in failed.folder.iterdir()) == [working.FILM_FILE], "nothing is half-written"
     client.force_login(people["owner"])
-    assert client.post(f"/api/prints/{number}/retry").json()["state"] == "queued"
+    assert client.post(f"/api/v1/prints/{number}/retry").json()["state"] == "queued"
     working.work_on(number)
     assert Print.objects.get(pk=number).state == Print.State.DONE
-    assert failed.file("png").read_bytes() == whole.file("png").read_bytes()
-    assert client.post(f"/api/prints/{number}/retry").status_code == 422
+    assert finished(failed, "png").read_bytes() == finished(whole, "png").read_bytes()
+    assert client.post(f"/api/v1/prints/{number}/retry").status_code == 422

@@ -28,12 +28,12 @@ def test_a_profile_is_measured_and_only_its_owner_sees_it(client, people, tmp_pa
     AddProfile(None, file, file.name, "Batwing", profile_facts(file, file.name)).execute()
     client.force_login(people["owner"])
     _, state = bring(client, "cosine_100.ies", COSINE.encode(), "profile")
-    item = next(entry for entry in client.get("/api/profiles").json() if entry["id"] == state["result"])
+    item = next(entry for entry in client.get("/api/v1/profiles").json()["items"] if entry["id"] == state["result"])
     assert item["name"] == "cosine 100" and not item["built_in"]
     assert item["lumens"] == pytest.approx(100 * math.pi, rel=2e-3), "∫ 100 cos θ dω"
-    assert [entry["name"] for entry in client.get("/api/profiles").json()] == ["Batwing", "cosine 100"]
+    assert [entry["name"] for entry in client.get("/api/v1/profiles").json()["items"]] == ["Batwing", "cosine 100"]
     client.force_login(people["stranger"])
-    assert [entry["name"] for entry in client.get("/api/profiles").json()] == ["Batwing"]
+    assert [entry["name"] for entry in client.get("/api/v1/profiles").json()["items"]] == ["Batwing"]
 
 
 @pytest.mark.parametrize("text", ["a drawing", COSINE.replace("NONE", "INCLUDE"), COSINE[:-40]])

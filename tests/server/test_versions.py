@@ -68,7 +68,7 @@ def test_what_the_window_edits_is_what_the_database_will_have(people, stored, wa
 
 def test_over_http_it_is_todays_document(client, people, stored, wanted):
     client.force_login(people["owner"])
-    assert client.get(f"/api/projects/{stored.pk}").json()["scene"] == wanted[stored.cursor]
+    assert client.get(f"/api/v1/projects/{stored.pk}").json()["scene"] == wanted[stored.cursor]
 
 
 def test_steps_that_cannot_be_understood_are_dropped_not_the_project(people, stored, wanted):

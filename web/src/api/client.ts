@@ -34,7 +34,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   let response: Response;
   try {
-    response = await fetch(`/api/${path}`, request);
+    response = await fetch(`/api/v1/${path}`, request);
   } catch {
     throw new ApiError("The server cannot be reached. Is it still running?", 0);
   }
@@ -69,7 +69,7 @@ function upload(
     const form = new FormData();
     form.append("file", file);
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/intake/${kind}`);
+    request.open("POST", `/api/v1/intake/${kind}`);
     request.setRequestHeader("X-CSRFToken", csrfToken);
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new ApiError("The upload was interrupted. Try it again.", 0));
@@ -111,6 +111,6 @@ export const api = {
 };
 
 export const thumbnailUrl = (environment: EnvironmentEntry) =>
-  `/api/environments/${environment.id}/thumbnail`;
+  `/api/v1/environments/${environment.id}/thumbnail`;
 export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
-  `/api/prints/${print.id}/files/${kind}`;
+  `/api/v1/prints/${print.id}/files/${kind}`;

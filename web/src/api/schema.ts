@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/session": {
+    "/api/v1/session": {
         parameters: {
             query?: never;
             header?: never;
@@ -32,7 +32,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/password": {
+    "/api/v1/session/password": {
         parameters: {
             query?: never;
             header?: never;
@@ -52,7 +52,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/all": {
+    "/api/v1/session/all": {
         parameters: {
             query?: never;
             header?: never;
@@ -76,7 +76,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/uploads": {
+    "/api/v1/uploads": {
         parameters: {
             query?: never;
             header?: never;
@@ -85,7 +85,7 @@ export interface paths {
         };
         /**
          * List Uploads
-         * @description The person's newest uploads.
+         * @description The person's uploads, newest first.
          */
         get: operations["server_intake_api_list_uploads"];
         put?: never;
@@ -96,7 +96,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/uploads/{upload_id}": {
+    "/api/v1/uploads/{upload_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -116,7 +116,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/uploads/{upload_id}/cancel": {
+    "/api/v1/uploads/{upload_id}/cancel": {
         parameters: {
             query?: never;
             header?: never;
@@ -136,7 +136,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/intake/{kind}": {
+    "/api/v1/intake/{kind}": {
         parameters: {
             query?: never;
             header?: never;
@@ -148,6 +148,9 @@ export interface paths {
         /**
          * Upload
          * @description Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
+         *
+         *     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
+         *     it the person's default.
          */
         post: operations["server_intake_api_upload"];
         delete?: never;
@@ -156,7 +159,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/environments": {
+    "/api/v1/environments": {
         parameters: {
             query?: never;
             header?: never;
@@ -176,7 +179,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/environments/{item_id}/thumbnail": {
+    "/api/v1/environments/{item_id}/thumbnail": {
         parameters: {
             query?: never;
             header?: never;
@@ -196,7 +199,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/environments/{item_id}": {
+    "/api/v1/environments/{item_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -216,7 +219,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/profiles/{profile_id}": {
+    "/api/v1/profiles/{profile_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -236,7 +239,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/profiles": {
+    "/api/v1/profiles": {
         parameters: {
             query?: never;
             header?: never;
@@ -256,7 +259,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects": {
+    "/api/v1/projects": {
         parameters: {
             query?: never;
             header?: never;
@@ -276,7 +279,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project_id}": {
+    "/api/v1/projects/{project_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -304,7 +307,7 @@ export interface paths {
         patch: operations["server_projects_api_change_project"];
         trace?: never;
     };
-    "/api/projects/{project_id}/cover": {
+    "/api/v1/projects/{project_id}/cover": {
         parameters: {
             query?: never;
             header?: never;
@@ -324,7 +327,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project_id}/copy": {
+    "/api/v1/projects/{project_id}/copy": {
         parameters: {
             query?: never;
             header?: never;
@@ -344,7 +347,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project_id}/prints": {
+    "/api/v1/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starts
+         * @description The set-ups of the person signed in, by name.
+         */
+        get: operations["server_projects_api_list_starts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Start
+         * @description Keep the set-up of a project for new ones; one of the same name is replaced.
+         */
+        post: operations["server_projects_api_keep_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/starts/{start_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Start
+         * @description Remove a set-up.
+         */
+        delete: operations["server_projects_api_delete_start"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Start
+         * @description Make a set-up the default, or no longer.
+         */
+        patch: operations["server_projects_api_change_start"];
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Package
+         * @description Everything of a project in one zip, with its steps of undo unless `history` is false.
+         */
+        get: operations["server_packages_api_project_package"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/prints": {
         parameters: {
             query?: never;
             header?: never;
@@ -368,7 +455,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/prints/{print_id}/cancel": {
+    "/api/v1/prints/{print_id}/cancel": {
         parameters: {
             query?: never;
             header?: never;
@@ -388,7 +475,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/prints/{print_id}": {
+    "/api/v1/prints/{print_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -408,7 +495,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/prints/{print_id}/retry": {
+    "/api/v1/prints/{print_id}/retry": {
         parameters: {
             query?: never;
             header?: never;
@@ -428,7 +515,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/prints/{print_id}/files/{kind}": {
+    "/api/v1/prints/{print_id}/files/{kind}": {
         parameters: {
             query?: never;
             header?: never;
@@ -488,6 +575,26 @@ export interface components {
              */
             until: string;
         };
+        /** Input */
+        Input: {
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+        };
+        /** PagedUploadState */
+        PagedUploadState: {
+            /** Items */
+            items: components["schemas"]["UploadState"][];
+            /** Count */
+            count: number;
+        };
         /**
          * UploadState
          * @description How far an upload is; `result` is the number of what it has become.
@@ -546,6 +653,20 @@ export interface components {
             /** File name */
             name: string;
         };
+        /** PagedEnvironmentEntry */
+        PagedEnvironmentEntry: {
+            /** Items */
+            items: components["schemas"]["EnvironmentEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** PagedProfileEntry */
+        PagedProfileEntry: {
+            /** Items */
+            items: components["schemas"]["ProfileEntry"][];
+            /** Count */
+            count: number;
+        };
         /** ProfileEntry */
         ProfileEntry: {
             /** Id */
@@ -562,6 +683,13 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /** PagedProjectSummary */
+        PagedProjectSummary: {
+            /** Items */
+            items: components["schemas"]["ProjectSummary"][];
+            /** Count */
+            count: number;
         };
         /** ProjectSummary */
         ProjectSummary: {
@@ -2347,6 +2475,42 @@ export interface components {
             /** Archived */
             archived?: boolean | null;
         };
+        /** PagedStartEntry */
+        PagedStartEntry: {
+            /** Items */
+            items: components["schemas"]["StartEntry"][];
+            /** Count */
+            count: number;
+        };
+        /**
+         * StartEntry
+         * @description A set-up with which new projects may begin.
+         */
+        StartEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Is Default */
+            is_default: boolean;
+        };
+        /** NewStart */
+        NewStart: {
+            /** Name */
+            name: string;
+        };
+        /** StartChange */
+        StartChange: {
+            /** Is Default */
+            is_default: boolean;
+        };
+        /** PagedPrintEntry */
+        PagedPrintEntry: {
+            /** Items */
+            items: components["schemas"]["PrintEntry"][];
+            /** Count */
+            count: number;
+        };
         /** PrintEntry */
         PrintEntry: {
             /** Id */
@@ -3021,7 +3185,10 @@ export interface operations {
     };
     server_intake_api_list_uploads: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3034,7 +3201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["UploadState"][];
+                    "application/json": components["schemas"]["PagedUploadState"];
                 };
             };
         };
@@ -3100,6 +3267,8 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /** Start */
+                    start?: number | null;
                 };
             };
         };
@@ -3117,7 +3286,10 @@ export interface operations {
     };
     server_library_api_list_environments: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3130,7 +3302,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EnvironmentEntry"][];
+                    "application/json": components["schemas"]["PagedEnvironmentEntry"];
                 };
             };
         };
@@ -3197,7 +3369,10 @@ export interface operations {
     };
     server_library_api_list_profiles: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3210,14 +3385,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProfileEntry"][];
+                    "application/json": components["schemas"]["PagedProfileEntry"];
                 };
             };
         };
     };
     server_projects_api_list_projects: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3230,7 +3408,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectSummary"][];
+                    "application/json": components["schemas"]["PagedProjectSummary"];
                 };
             };
         };
@@ -3345,9 +3523,129 @@ export interface operations {
             };
         };
     };
-    server_prints_api_list_prints: {
+    server_projects_api_list_starts: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedStartEntry"];
+                };
+            };
+        };
+    };
+    server_projects_api_keep_start: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStart"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartEntry"];
+                };
+            };
+        };
+    };
+    server_projects_api_delete_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                start_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_projects_api_change_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                start_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartEntry"];
+                };
+            };
+        };
+    };
+    server_packages_api_project_package: {
+        parameters: {
+            query?: {
+                history?: boolean;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_prints_api_list_prints: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path: {
                 project_id: number;
@@ -3362,7 +3660,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrintEntry"][];
+                    "application/json": components["schemas"]["PagedPrintEntry"];
                 };
             };
         };

@@ -66,7 +66,7 @@ class Command(BaseCommand):
 
         folder: Path = options["folder"]
         folder.mkdir(parents=True, exist_ok=True)
-        schema = api.get_openapi_schema(path_prefix="/api/")
+        schema = api.get_openapi_schema(path_prefix="/api/v1/")
         for name, message in message_schemas().items():
             schema["components"]["schemas"].setdefault(name, message)
         (folder / "openapi.json").write_text(json.dumps(schema, indent=2) + "\n")

@@ -1,0 +1,73 @@
+"""Starting a project with the set-up of another: its light, ground, backdrop, camera and look around a new asset.
+
+In: a document, and the boxes around the two assets. Out: documents. Called by the server when a set-up is kept, and by
+the reading of a new asset.
+
+What has a place is moved and scaled as the assets differ, so that a lamp a hand above a cup stands an arm above a
+chair; amounts in lm and cd grow with the square of the scale (inverse-square law): as much light arrives as before.
+"""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from lantern.scene.document import Scene
+from lantern.scene.lights import LightBase
+
+Box = tuple[Sequence[float], Sequence[float]]
+"""Lowest and highest corner [m]."""
+_LENGTHS = ("width", "height", "radius", "length")
+_GROWING_UNITS = ("lm", "cd")
+
+
+def setup_of(scene: Scene) -> Scene:
+    """A document without its asset and without what is about single parts of it."""
+    lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
+    nothing = {"asset": None, "parts": {}, "part_sets": {}, "materials": {}, "lights": lights}
+    return scene.model_copy(update=nothing | {"camera": scene.camera.model_copy(update={"keys": ()})})
+
+
+def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
+    """A set-up made around an asset in the box `old`, moved and scaled to one in the box `new`; its camera stays.
+
+    Without `old` only the ground follows.
+    """
+    ground = setup.ground.model_copy(update={"height": _limited(new[0][1], 1000.0)})
+    if old is None:
+        return setup.model_copy(update={"ground": ground})
+    scale = _size(new) / _size(old)
+    here, there = _standing_point(old), _standing_point(new)
+
+    def place(point: Sequence[float]) -> tuple[float, ...]:
+        return tuple(_limited(t + (p - h) * scale, 1e6) for p, h, t in zip(point, here, there, strict=True))
+
+    lights = {key: _light(light, place, scale) for key, light in setup.lights.items()}
+    haze = setup.haze
+    if haze.box is not None:
+        box = haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
+        haze = haze.model_copy(update={"box": box})
+    haze = haze.model_copy(update={"visibility": min(max(haze.visibility * scale, 0.001), 1e6)})
+    return setup.model_copy(update={"ground": ground, "lights": lights, "haze": haze})
+
+
+def _light(light: LightBase, place: Any, scale: float) -> LightBase:
+    changed: dict[str, Any] = {"position": place(light.position), "target": place(light.target)}
+    values: Mapping[str, Any] = light.model_dump()
+    changed |= {name: min(values[name] * scale, 1000.0) for name in _LENGTHS if name in values}
+    if values["unit"] in _GROWING_UNITS:
+        changed["amount"] = min(light.amount * scale * scale, 1e9)
+    return light.model_copy(update=changed)
+
+
+def _size(box: Box) -> float:
+    """Diagonal [m]."""
+    return max(sum((b - a) ** 2 for a, b in zip(*box, strict=True)) ** 0.5, 1e-6)
+
+
+def _standing_point(box: Box) -> tuple[float, float, float]:
+    """Where the middle of the box stands on the ground [m]."""
+    (x0, y0, z0), (x1, _, z1) = box
+    return (x0 + x1) / 2, y0, (z0 + z1) / 2
+
+
+def _limited(value: float, most: float) -> float:
+    return round(min(max(value, -most), most), 6)

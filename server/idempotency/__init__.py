@@ -1,0 +1,1 @@
+"""Requests over HTTP that may be sent again: done once, answered alike."""

@@ -1,0 +1,1 @@
+"""A project as one file: out of one server and into another."""

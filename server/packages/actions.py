@@ -1,0 +1,76 @@
+"""A project packed, and a package become a project."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from django.db import transaction
+
+from lantern.scene.editing import files_in
+from lantern.scene.reading import read_scene
+from server.packages.contents import Index, Step
+from server.packages.writing import package_bytes
+from server.projects import storage
+from server.projects.actions import CreateProject
+from server.projects.models import Cover, Edit, Project
+from server.projects.policy import Person, project_for
+
+
+@dataclass(frozen=True)
+class PackProject:
+    """Everything of a project as it is now, in one zip; its steps of undo only when `history` is wanted."""
+
+    person: Person
+    project_id: int
+    history: bool = True
+
+    def execute(self) -> tuple[str, Iterator[bytes]]:
+        """(name of the project, the bytes)."""
+        with transaction.atomic():
+            project_for(self.person, self.project_id)
+            project = Project.objects.select_for_update().get(pk=self.project_id)
+            edits = list(project.edits.all()) if self.history else []
+            cover = Cover.objects.filter(project=project).first()
+            steps = [Step(number=e.number, patch=e.patch, inverse=e.inverse, label=e.label) for e in edits]
+            index = Index(
+                name=project.name,
+                scene=project.scene,
+                problems=project.problems,
+                bounds=project.bounds,
+                revision=project.revision if self.history else 1,
+                cursor=project.cursor if self.history else 0,
+                steps=steps,
+            )
+            named = files_in([project.scene, *([step.patch, step.inverse] for step in steps)])
+            paths = {digest: Path(path) for digest, path in storage.known_paths(named).items()}
+        return project.name, package_bytes(index, None if cover is None else bytes(cover.picture), paths)
+
+
+@dataclass(frozen=True)
+class UnpackProject:
+    """Make a project of what was read from a package; `files` lie on this machine by their digests."""
+
+    person: Person
+    index: Index
+    cover: bytes | None
+    files: Mapping[str, Path] = field(default_factory=dict)
+
+    def execute(self) -> Project:
+        index = self.index
+        names = {file.sha256: file.name for file in files_in([index.scene, *(s.model_dump() for s in index.steps)])}
+        for digest, path in self.files.items():
+            storage.keep(path, names[digest], self.person)
+        scene, problems = read_scene(index.scene), tuple(index.problems)
+        project = CreateProject(self.person, index.name, scene, problems, index.bounds).execute()
+        project.cursor, project.revision = index.cursor, index.revision
+        project.save(update_fields=("cursor", "revision"))
+        Edit.objects.bulk_create(
+            Edit(
+                project=project, number=step.number, patch=step.patch, inverse=step.inverse, label=step.label,
+                author=self.person,
+            )
+            for step in index.steps
+        )  # fmt: skip
+        if self.cover is not None:
+            Cover.objects.create(project=project, picture=self.cover)
+        return project
