@@ -1,11 +1,7 @@
 #!/usr/bin/env python
-"""Django's command line."""
+"""The same as `lantern-admin`, from the checkout."""
 
-import os
-import sys
+from server.administration.cli import main
 
 if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.config.settings")
-    from django.core.management import execute_from_command_line
-
-    execute_from_command_line(sys.argv)
+    main()

@@ -7,17 +7,22 @@ from ipaddress import ip_address
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, password_validation, update_session_auth_hash
 from django.core.exceptions import ValidationError
+from django.db.models import QuerySet
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
+from ninja.pagination import paginate
 from ninja.utils import check_csrf
 
 from server.accounts import sessions
+from server.accounts.invitations import Invite, Register, Withdraw, invitations_of, may_invite
+from server.accounts.models import Invitation
 from server.errors import Refused
 
 security = logging.getLogger("server.security")
 router = Router(tags=["session"])
+invitations = Router(tags=["invitations"])
 MUST_WAIT = "Too many wrong passwords for this name: wait five minutes, then try again."
 
 
@@ -34,6 +39,7 @@ class NewPassword(Schema):
 class Session(Schema):
     username: str | None = None
     csrf_token: str
+    may_invite: bool = False
 
 
 class OpenSession(Schema):
@@ -46,7 +52,29 @@ class OpenSession(Schema):
 
 def _session(request: HttpRequest) -> Session:
     user = request.user
-    return Session(username=user.get_username() if user.is_authenticated else None, csrf_token=get_token(request))
+    name = user.get_username() if user.is_authenticated else None
+    return Session(username=name, csrf_token=get_token(request), may_invite=may_invite(user))
+
+
+class NewAccount(Credentials):
+    token: str
+
+
+class NewInvitation(Schema):
+    note: str = ""
+
+
+class InvitationEntry(Schema):
+    """An invitation that may still be used."""
+
+    id: int
+    note: str
+    expires: datetime
+
+
+class MadeInvitation(InvitationEntry):
+    token: str
+    """Of its link, `/#/invited/TOKEN`; it is shown this once."""
 
 
 def _is_this_machine(request: HttpRequest) -> bool:
@@ -66,8 +94,7 @@ def current_session(request: HttpRequest) -> Session:
 @router.post("", response=Session, auth=None)
 def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
     """Start a session. Wrong passwords are counted and logged; after some of them the name has to wait."""
-    if check_csrf(request):
-        raise HttpError(403, "This page is too old: reload it and sign in again.")
+    _check_page(request)
     name = credentials.username[:150].replace("\x00", "")
     if name == settings.DEMO_ACCOUNT and not _is_this_machine(request):
         security.warning("sign-in as the demo account from elsewhere refused")
@@ -82,6 +109,20 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
     login(request, user)
     security.info("%r signed in", name)
     return _session(request)
+
+
+@router.post("invited", response=Session, auth=None)
+def register(request: HttpRequest, new: NewAccount) -> Session:
+    """Make an account with an invitation, and sign in with it."""
+    _check_page(request)
+    account = Register(request, new.token, new.username, new.password).execute()
+    login(request, account, backend=settings.AUTHENTICATION_BACKENDS[-1])
+    return _session(request)
+
+
+def _check_page(request: HttpRequest) -> None:
+    if check_csrf(request):
+        raise HttpError(403, "This page is too old: reload it and try again.")
 
 
 @router.delete("", response=Session)
@@ -123,4 +164,25 @@ def open_sessions(request: HttpRequest) -> list[OpenSession]:
 def end_other_sessions(request: HttpRequest) -> Status[None]:
     """Sign out everywhere else."""
     sessions.end_others(request.user, request.session.session_key)
+    return Status(204, None)
+
+
+@invitations.get("", response=list[InvitationEntry])
+@paginate
+def list_invitations(request: HttpRequest) -> QuerySet[Invitation]:
+    """Invitations that may still be used, newest first."""
+    return invitations_of(request.user)
+
+
+@invitations.post("", response=MadeInvitation)
+def invite(request: HttpRequest, new: NewInvitation) -> MadeInvitation:
+    """Invite somebody; superusers may."""
+    made, token = Invite(request.user, new.note).execute()
+    return MadeInvitation(id=made.pk, note=made.note, expires=made.expires, token=token)
+
+
+@invitations.delete("{invitation_id}", response={204: None})
+def withdraw_invitation(request: HttpRequest, invitation_id: int) -> Status[None]:
+    """Make an invitation good for nothing."""
+    Withdraw(request.user, invitation_id).execute()
     return Status(204, None)

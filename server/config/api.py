@@ -10,6 +10,7 @@ from lantern.assets.errors import AssetError
 from lantern.light.profiles import ProfileError
 from lantern.picture.files import ImageError
 from lantern.scene.reading import SceneError
+from server.accounts.api import invitations
 from server.accounts.api import router as accounts
 from server.errors import Missing, Refused
 from server.intake.api import router as intake
@@ -21,6 +22,7 @@ from server.projects.api import router as projects
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_router("/session", accounts)
+api.add_router("/invitations", invitations)
 api.add_router("/", intake)
 api.add_router("/", library)
 api.add_router("/", projects)

@@ -26,7 +26,7 @@ async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISe
     """Have render hosts at hand as long as the server runs (ASGI lifespan protocol 2.0)."""
     await receive()
     hosts.prepare()
-    watching = asyncio.create_task(sessions.watch_prints())
+    watching = asyncio.create_task(sessions.watch())
     await send({"type": "lifespan.startup.complete"})
     await receive()
     watching.cancel()

@@ -5,6 +5,7 @@ from datetime import timedelta
 from typing import Any
 
 from server.runtime import postgres
+from server.runtime.logs import logging_settings
 from server.runtime.paths import CHECKOUT, data_folder, secret
 
 DATA = data_folder()
@@ -18,8 +19,11 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "procrastinate.contrib.django",
     "channels",
+    "allauth.account",
     "axes",
     "csp",
+    "django_prometheus",
+    "server.accounts",
     "server.administration",
     "server.projects",
     "server.library",
@@ -28,6 +32,8 @@ INSTALLED_APPS = [
     "server.idempotency",
 ]
 MIDDLEWARE = [
+    "django_prometheus.middleware.PrometheusBeforeMiddleware",
+    "server.observing.requests.RequestLog",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "servestatic.middleware.ServeStaticMiddleware",
@@ -35,8 +41,10 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
     "server.idempotency.middleware.IdempotencyKeys",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
@@ -49,6 +57,11 @@ AUTH_PASSWORD_VALIDATORS = [
     )
 ]
 DEMO_ACCOUNT = "demo"
+ACCOUNT_ADAPTER = "server.accounts.invitations.InvitedAdapter"
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_USERNAME_BLACKLIST = [DEMO_ACCOUNT]
 AXES_FAILURE_LIMIT = 8
 """Wrong passwords in a row for a name from one address, after which it has to wait."""
 AXES_COOLOFF_TIME = timedelta(minutes=5)
@@ -149,11 +162,4 @@ CONTENT_SECURITY_POLICY = {
 USE_TZ = True
 TIME_ZONE = "UTC"
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"server": {"level": "INFO"}},
-}
+LOGGING = logging_settings(DATA / "logs")

@@ -15,14 +15,14 @@ from server.errors import Missing, Refused
 from server.live import doors
 from server.live.database import in_database
 from server.live.outbox import Outbox
-from server.live.session import Session
+from server.live.session import UNKNOWN_PROJECT, Session
 from server.live.sessions import sessions
 from server.live.snapshot import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.protocol import browser
+from server.runtime import counters
 
 log = logging.getLogger(__name__)
-UNKNOWN_PROJECT = 4404
 BROKEN = 1011
 """The server met a condition that it did not expect (RFC 6455, section 7.4.1)."""
 
@@ -84,6 +84,8 @@ class ViewportConsumer(AsyncWebsocketConsumer):
 
     def post(self, message: browser.ToBrowser) -> None:
         """Queue a message for the browser; one that takes none any more is let go."""
+        if isinstance(message, browser.RefusedMessage):
+            counters.messages_refused.inc()
         self._outbox.post(message)
         if self._outbox.overflows and self._sender is not None:
             self._sender.cancel()
@@ -143,5 +145,6 @@ class ViewportConsumer(AsyncWebsocketConsumer):
             case _:
                 action = Redo(person, project, request)
         snapshot = await in_database(project, lambda: Snapshot.of(action.changes()))
+        counters.edits_committed.inc()
         session.committed(self, snapshot)
         self.post(browser.Committed(request=request, revision=snapshot.revision))

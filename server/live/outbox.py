@@ -10,6 +10,7 @@ from collections import deque
 from collections.abc import Awaitable, Callable
 
 from server.protocol.browser import DocumentMessage, Status, ToBrowser
+from server.runtime import counters
 
 MOST_ON_THE_WAY = 2
 PICTURE_SECONDS = 0.25
@@ -97,6 +98,8 @@ class Outbox:
                 picture = self._pictures.pop(next(iter(self._pictures)))
                 self._on_the_way.append((len(picture), time.monotonic()))
                 await self._send_bytes(picture)
+                counters.pictures_sent.inc()
+                counters.picture_bytes_sent.inc(len(picture))
 
 
 async def _as_text(message: ToBrowser) -> str:

@@ -16,6 +16,8 @@ class View(Protocol):
 
     def show(self, pane: int, kind: str, picture: bytes) -> None: ...
 
+    async def close(self, code: int) -> None: ...
+
 
 @dataclass
 class Seat:

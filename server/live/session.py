@@ -9,6 +9,7 @@ import base64
 import contextlib
 import logging
 import time
+from datetime import datetime
 from typing import Any
 
 from django.conf import settings
@@ -25,12 +26,15 @@ from server.projects import storage
 from server.projects.policy import Person
 from server.protocol import browser, host, pipe
 from server.protocol.panes import PaneState
+from server.runtime import counters
 
 log = logging.getLogger(__name__)
 MOST_VAIN_STARTS = 4
 """Hosts in a row that died before they showed anything: then the document itself is what kills them."""
 REST_SECONDS = 120.0
 """A project that nobody has looked at for so long, its windows hidden, gives its host back."""
+UNKNOWN_PROJECT = 4404
+"""Why a socket is closed: there is no such project for whoever opened it."""
 SHOT_PANE = 0
 BEAT_SECONDS, SILENCE_SECONDS = 0.5, 2.5
 """How often a host is asked whether it lives, and how long it may take to answer."""
@@ -121,12 +125,26 @@ class Session:
             return
         if snapshot.revision > before:
             # Changed elsewhere as well: this side has missed something.
-            self._snapshot = snapshot
-            self._paths.update(snapshot.paths)
-            self._post(self._document_message())
-            self._to_host(host.WholeDocument(scene=snapshot.scene, revision=snapshot.revision, paths=self._paths))
+            self.replaced(snapshot)
         if seat is not None:
             self._to_host(host.InHand(seat=seat.number, patch=[], serial=seat.serial))
+
+    @property
+    def state(self) -> tuple[int, datetime]:
+        """Which document is shown, as `Project.state`."""
+        return self._snapshot.state
+
+    def replaced(self, snapshot: Snapshot) -> None:
+        """The document in the database is another than the one shown, by none of the views here; show it whole."""
+        self._snapshot = snapshot
+        self._paths.update(snapshot.paths)
+        self._post(self._document_message())
+        self._to_host(host.WholeDocument(scene=snapshot.scene, revision=snapshot.revision, paths=self._paths))
+
+    def gone(self) -> None:
+        """The project is there no more: its windows are told so, and leave."""
+        for seat in self.seats:
+            self._start(seat.view.close(UNKNOWN_PROJECT))
 
     def _tell_changes(self, now: Snapshot, released: int | None) -> None:
         """Tell windows and host what differs from the revision before; `released` is the seat that did it."""
@@ -207,6 +225,11 @@ class Session:
 
     # The host
 
+    @property
+    def has_host(self) -> bool:
+        """Whether its host runs."""
+        return self._host is not None
+
     def _to_host(self, message: host.ToHost) -> None:
         if self._host is not None:
             self._host.send(message)
@@ -239,6 +262,7 @@ class Session:
                 vain_starts = 0
                 continue
             vain_starts = 0 if self._state == "ready" else vain_starts + 1
+            counters.hosts_ended.inc()
             log.warning("the render host of project %s died after %.1f s", self.project_id, time.monotonic() - born)
             if vain_starts >= MOST_VAIN_STARTS:
                 # Another edit, or undo, may have mended what kills them.

@@ -4,6 +4,7 @@ In: a project that is opened, or what an action has changed. Out: `Snapshot`. Ca
 """
 
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from lantern.scene.editing import files_in
@@ -21,6 +22,7 @@ class Snapshot:
     project_id: int
     scene: dict[str, Any]
     revision: int
+    updated: datetime
     can_undo: bool
     can_redo: bool
     changes: Patch = field(default_factory=list)
@@ -39,5 +41,11 @@ class Snapshot:
         """Take one after an action; asks the database."""
         project = made.project
         return cls(
-            project.pk, project.scene, project.revision, project.can_undo, project.can_redo, made.patch, made.paths
-        )
+            project.pk, project.scene, project.revision, project.updated,
+            project.can_undo, project.can_redo, made.patch, made.paths,
+        )  # fmt: skip
+
+    @property
+    def state(self) -> tuple[int, datetime]:
+        """Which document it is, as `Project.state`."""
+        return self.revision, self.updated

@@ -13,6 +13,7 @@ from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
 from server.projects.policy import Person, project_for, visible_projects
+from server.runtime.file_lock import files_may_go
 from server.runtime.stores import remove
 
 
@@ -29,6 +30,13 @@ def remove_files(item: Print) -> None:
     for kind in Print.FILES:
         remove(storages["prints"], item.file_name(kind))
     shutil.rmtree(item.folder, ignore_errors=True)
+
+
+def _removed(item: Print) -> None:
+    """Remove the files of a print that is gone; if a backup is being made, the daily collection does."""
+    with files_may_go() as may:
+        if may:
+            remove_files(item)
 
 
 def any_print_runs() -> bool:
@@ -91,7 +99,7 @@ class DeletePrint:
         found = print_for(self.person, self.print_id)
         if not Print.objects.filter(pk=found.pk, state__in=Print.ENDED).delete()[0]:
             raise Refused("This print is still being made: cancel it first.")
-        transaction.on_commit(lambda: remove_files(found))
+        transaction.on_commit(lambda: _removed(found))
 
 
 @dataclass(frozen=True)

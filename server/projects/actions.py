@@ -171,7 +171,7 @@ def _once(person: Person, number: int, request: str, change: Callable[[Project],
         if not visible_projects(person).filter(pk=number).exists():
             raise Missing(f"There is no project {number} for you.")
         project = Project.objects.select_for_update().defer("scene").get(pk=number)
-        if (scene := newest.recall(project.pk, project.revision)) is not None:
+        if (scene := newest.recall(project.pk, project.state)) is not None:
             project.scene = scene
         if request:
             project.handled.filter(created__lt=timezone.now() - REMEMBERED).delete()
@@ -190,6 +190,6 @@ def _stored(project: Project, scene: dict[str, Any], cursor: int, paths: dict[st
     patch = difference(project.scene, scene)
     project.scene, project.cursor, project.revision = scene, cursor, project.revision + 1
     project.save(update_fields=("scene", "cursor", "revision", "updated"))
-    revision = project.revision
-    transaction.on_commit(lambda: newest.remember(project.pk, revision, scene))
+    state = project.state
+    transaction.on_commit(lambda: newest.remember(project.pk, state, scene))
     return Changes(project, patch, paths)

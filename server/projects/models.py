@@ -1,5 +1,7 @@
 """Projects, their edits, and files by content."""
 
+from datetime import datetime
+
 from django.conf import settings
 from django.db import models
 
@@ -47,6 +49,11 @@ class Project(models.Model):
     def document(self) -> Scene:
         """The scene as a typed document."""
         return read_scene(self.scene)
+
+    @property
+    def state(self) -> tuple[int, datetime]:
+        """Which document it has: equal states of a project are equal documents."""
+        return self.revision, self.updated
 
     @property
     def can_undo(self) -> bool:

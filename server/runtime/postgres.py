@@ -49,6 +49,12 @@ def port() -> int:
     return int(path.read_text())
 
 
+def client_command(program: str, password: str) -> tuple[list[str], dict[str, str]]:
+    """(a client program with where the database is, the environment that it needs). Raises DatabaseError."""
+    command = [_program(program), "--host=127.0.0.1", f"--port={port()}", f"--username={USER}", "--no-password"]
+    return command, os.environ | {"PGPASSWORD": password}
+
+
 def _as_server_user() -> list[str]:
     """What to put before a command so that PostgreSQL accepts its user."""
     if os.geteuid() != 0:

@@ -11,6 +11,7 @@ from django.test import Client
 
 from demo.project import ACCOUNT
 from server.accounts import sessions as stored_sessions
+from server.accounts.invitations import Invite
 from server.config.api import api
 from server.config.origin import is_same
 from server.errors import Refused
@@ -31,8 +32,12 @@ ROUTES = {
     "POST /session": ALL,
     "DELETE /session": SIGNED_IN,
     "POST /session/password": SIGNED_IN,
+    "POST /session/invited": ALL,
     "GET /session/all": SIGNED_IN,
     "DELETE /session/all": SIGNED_IN,
+    "GET /invitations": {"superuser"},
+    "POST /invitations": {"superuser"},
+    "DELETE /invitations/{invitation_id}": {"superuser"},
     "GET /uploads": SIGNED_IN,
     "GET /uploads/{upload_id}": {"owner"},
     "POST /uploads/{upload_id}/cancel": {"owner"},
@@ -63,7 +68,7 @@ ROUTES = {
 """Who gets an answer other than "sign in" or "there is no such thing for you"."""
 
 
-ANYTHING = {"old": "x", "new": "y", "username": "x", "password": "x", "name": "x", "is_default": True}
+ANYTHING = {"token": "x", "old": "x", "new": "y", "username": "x", "password": "x", "name": "x", "is_default": True}
 """What every route finds its fields in."""
 
 
@@ -86,6 +91,7 @@ def things(people, project, tmp_path):
     (tmp_path / "p.ies").write_bytes(b"IESNA")
     profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
     return {
+        "invitation_id": Invite(people["superuser"]).execute()[0].pk,
         "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,
         "profile_id": profile.pk,
         "project_id": project.pk,

@@ -32,6 +32,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/invited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Register
+         * @description Make an account with an invitation, and sign in with it.
+         */
+        post: operations["server_accounts_api_register"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session/password": {
         parameters: {
             query?: never;
@@ -71,6 +91,50 @@ export interface paths {
          * @description Sign out everywhere else.
          */
         delete: operations["server_accounts_api_end_other_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Invitations
+         * @description Invitations that may still be used, newest first.
+         */
+        get: operations["server_accounts_api_list_invitations"];
+        put?: never;
+        /**
+         * Invite
+         * @description Invite somebody; superusers may.
+         */
+        post: operations["server_accounts_api_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Invitation
+         * @description Make an invitation good for nothing.
+         */
+        delete: operations["server_accounts_api_withdraw_invitation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -545,6 +609,11 @@ export interface components {
             username?: string | null;
             /** Csrf Token */
             csrf_token: string;
+            /**
+             * May Invite
+             * @default false
+             */
+            may_invite: boolean;
         };
         /** Credentials */
         Credentials: {
@@ -552,6 +621,15 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+        };
+        /** NewAccount */
+        NewAccount: {
+            /** Username */
+            username: string;
+            /** Password */
+            password: string;
+            /** Token */
+            token: string;
         };
         /** NewPassword */
         NewPassword: {
@@ -587,6 +665,50 @@ export interface components {
              * @default 0
              */
             offset: number;
+        };
+        /**
+         * InvitationEntry
+         * @description An invitation that may still be used.
+         */
+        InvitationEntry: {
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+        };
+        /** PagedInvitationEntry */
+        PagedInvitationEntry: {
+            /** Items */
+            items: components["schemas"]["InvitationEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** MadeInvitation */
+        MadeInvitation: {
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+            /** Token */
+            token: string;
+        };
+        /** NewInvitation */
+        NewInvitation: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** PagedUploadState */
         PagedUploadState: {
@@ -3121,6 +3243,30 @@ export interface operations {
             };
         };
     };
+    server_accounts_api_register: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
     server_accounts_api_change_password: {
         parameters: {
             query?: never;
@@ -3170,6 +3316,73 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_accounts_api_list_invitations: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedInvitationEntry"];
+                };
+            };
+        };
+    };
+    server_accounts_api_invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeInvitation"];
+                };
+            };
+        };
+    };
+    server_accounts_api_withdraw_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+            };
             cookie?: never;
         };
         requestBody?: never;

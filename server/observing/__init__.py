@@ -1,0 +1,1 @@
+"""For whoever runs the server: whether it is well, what it counts, what it was asked."""
