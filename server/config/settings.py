@@ -114,6 +114,8 @@ STORAGES = {
     "uploads": _storage("uploads"),
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+METRICS_TOKEN = secret("metrics")
+"""Who has it may read what the server counts."""
 FETCHED_FOLDER = DATA / "fetched"
 """Copies of files that lie in a bucket."""
 READING_FOLDER = DATA / "reading"

@@ -6,6 +6,7 @@ The token lies in the data folder, `secrets/metrics`: `Authorization: Bearer TOK
 from collections.abc import Iterator
 from hmac import compare_digest
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django_prometheus.exports import ExportToDjangoView
 from prometheus_client import REGISTRY
@@ -15,7 +16,6 @@ from server.intake.models import Upload
 from server.live.sessions import sessions
 from server.prints.models import Print
 from server.problems import CONTENT_TYPE, problem
-from server.runtime.paths import secret
 
 
 class _State:
@@ -42,6 +42,6 @@ REGISTRY.register(_State())  # type: ignore[arg-type]
 
 def metrics(request: HttpRequest) -> HttpResponse:
     """The counts, or 401."""
-    if not compare_digest(request.headers.get("Authorization", ""), f"Bearer {secret('metrics')}"):
+    if not compare_digest(request.headers.get("Authorization", ""), f"Bearer {settings.METRICS_TOKEN}"):
         return HttpResponse(problem(401, "The token of the metrics is needed."), status=401, content_type=CONTENT_TYPE)
     return ExportToDjangoView(request)

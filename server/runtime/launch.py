@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from types import FrameType
 
 from server.runtime import postgres
+from server.runtime.logs import PROCESS
 from server.runtime.paths import CHECKOUT, data_folder
 from server.runtime.waiting import WaitingPage
 
@@ -43,7 +44,8 @@ class Child:
     def start(self) -> None:
         self.born = time.monotonic()
         # A session of its own: Ctrl-C reaches the launcher alone, which then stops the children in order.
-        self.process = subprocess.Popen(self.command, cwd=CHECKOUT, start_new_session=True)
+        environment = os.environ | {PROCESS: self.name.replace(" ", "-")}
+        self.process = subprocess.Popen(self.command, cwd=CHECKOUT, start_new_session=True, env=environment)
 
     def stop(self) -> None:
         if self.process is None or self.process.poll() is not None:

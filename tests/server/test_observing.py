@@ -10,7 +10,6 @@ import pytest
 from django.db import connection
 
 from server.observing import health
-from server.runtime.paths import secret
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -57,12 +56,12 @@ def test_a_storage_that_takes_nothing_is_an_end(client, settings, tmp_path):
     assert status == 503 and said["Storage"] != "OK"
 
 
-def test_metrics_are_for_who_has_their_token(client, people):
+def test_metrics_are_for_who_has_their_token(client, people, settings):
     client.force_login(people["superuser"])
     assert client.get("/metrics").status_code == 401
     assert client.get("/metrics", headers={"Authorization": "Bearer wrong"}).status_code == 401
     client.get("/api/v1/projects")
-    text = client.get("/metrics", headers={"Authorization": f"Bearer {secret('metrics')}"}).content.decode()
+    text = client.get("/metrics", headers={"Authorization": f"Bearer {settings.METRICS_TOKEN}"}).content.decode()
     for line in (
         "lantern_projects_open 0.0",
         'lantern_prints{state="queued"} 0.0',

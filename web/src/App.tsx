@@ -1,9 +1,14 @@
 /** Which of the three screens is shown: sign-in, the projects, or one open project. The address says which project. */
 import { useCallback, useEffect, useState } from "react";
 import { api } from "./api/client";
+import type { Session } from "./api/types";
 import { Home } from "./home/Home";
 import { SignIn } from "./home/SignIn";
 import { OpenProject } from "./shell/OpenProject";
+
+const NOBODY: Session = { csrf_token: "", may_invite: false };
+
+const invitationInAddress = () => /^#\/invited\/([\w-]+)$/.exec(location.hash)?.[1] ?? null;
 
 const projectInAddress = () => {
   const match = /^#\/projects\/(\d+)$/.exec(location.hash);
@@ -11,15 +16,16 @@ const projectInAddress = () => {
 };
 
 export function App() {
-  const [username, setUsername] = useState<string | null | undefined>(undefined);
+  const [session, setSession] = useState<Session | undefined>(undefined);
   const [project, setProject] = useState(projectInAddress);
+  const [invitation, setInvitation] = useState(invitationInAddress);
 
   useEffect(() => {
-    api.session().then(
-      (session) => setUsername(session.username ?? null),
-      () => setUsername(null),
-    );
-    const onHash = () => setProject(projectInAddress());
+    api.session().then(setSession, () => setSession(NOBODY));
+    const onHash = () => {
+      setProject(projectInAddress());
+      setInvitation(invitationInAddress());
+    };
     addEventListener("hashchange", onHash);
     return () => removeEventListener("hashchange", onHash);
   }, []);
@@ -30,17 +36,26 @@ export function App() {
 
   /** After signing in, the newest project opens at once. */
   const signedIn = useCallback(
-    async (name: string) => {
-      const [newest] = projectInAddress() === null ? await api.projects() : [];
-      setUsername(name);
+    async (entered: Session) => {
+      if (invitationInAddress() !== null) open(null);
+      const [newest] = projectInAddress() === null ? await api.newestProjects() : [];
+      setSession(entered);
       if (newest) open(newest.id);
     },
     [open],
   );
 
-  if (username === undefined) return null;
-  if (username === null) return <SignIn onSignedIn={signedIn} />;
+  if (session === undefined) return null;
+  const { username } = session;
+  if (!username) return <SignIn token={invitation} onSignedIn={signedIn} />;
   if (project === null)
-    return <Home username={username} onOpen={open} onSignedOut={() => setUsername(null)} />;
+    return (
+      <Home
+        username={username}
+        mayInvite={session.may_invite}
+        onOpen={open}
+        onSignedOut={() => setSession(NOBODY)}
+      />
+    );
   return <OpenProject key={project} id={project} onLeave={() => open(null)} />;
 }

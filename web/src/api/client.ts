@@ -1,12 +1,16 @@
 /** The REST API: one function a call; errors carry the server's own sentence. */
+import { newKey } from "./keys";
 import type {
   EnvironmentEntry,
+  InvitationEntry,
+  MadeInvitation,
   OpenSession,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
   ProjectSummary,
   Session,
+  StartEntry,
   UploadState,
 } from "./types";
 
@@ -25,23 +29,48 @@ export class ApiError extends Error {
 /** Somebody stopped it. */
 export class Canceled extends Error {}
 
+const BASE = "/api/v1/";
+/** Waits before a request is sent again whose answer did not arrive. */
+const AGAIN_MS = [400, 1600];
+/** What may be sent again without being done twice; a POST has a key by which the server knows it. */
+const REPEATABLE = ["GET", "PATCH", "POST"];
+
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const headers: Record<string, string> = { "X-CSRFToken": csrfToken };
+  if (method === "POST") headers["Idempotency-Key"] = newKey();
   const request: RequestInit = { method, headers };
   if (body !== undefined) {
     headers["Content-Type"] = "application/json";
     request.body = JSON.stringify(body);
   }
-  let response: Response;
-  try {
-    response = await fetch(`/api/v1/${path}`, request);
-  } catch {
-    throw new ApiError("The server cannot be reached. Is it still running?", 0);
-  }
+  const response = await sent(path, request, REPEATABLE.includes(method) ? AGAIN_MS : []);
   const text = await response.text();
   if (!response.ok) throw new ApiError(detailOf(text, response.status), response.status);
   return (text ? JSON.parse(text) : undefined) as T;
 }
+
+async function sent(path: string, request: RequestInit, waits: number[]): Promise<Response> {
+  try {
+    return await fetch(BASE + path, request);
+  } catch {
+    const [wait, ...later] = waits;
+    if (wait === undefined) throw new ApiError("The server cannot be reached. Is it still running?", 0);
+    await new Promise((resolve) => setTimeout(resolve, wait));
+    return sent(path, request, later);
+  }
+}
+
+/** Everything of a list, page after page. */
+async function all<T>(path: string): Promise<T[]> {
+  const found: T[] = [];
+  for (;;) {
+    const page = await call<{ items: T[]; count: number }>("GET", `${path}?limit=500&offset=${found.length}`);
+    found.push(...page.items);
+    if (page.items.length === 0 || found.length >= page.count) return found;
+  }
+}
+
+const newest = async <T>(path: string) => (await call<{ items: T[] }>("GET", `${path}?limit=50`)).items;
 
 function detailOf(text: string, status: number): string {
   try {
@@ -64,12 +93,14 @@ function upload(
   file: File,
   onProgress: (share: number) => void,
   signal?: AbortSignal,
+  start?: number,
 ): Promise<UploadState> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
+    if (start !== undefined) form.append("start", `${start}`);
     form.append("file", file);
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/v1/intake/${kind}`);
+    request.open("POST", `${BASE}intake/${kind}`);
     request.setRequestHeader("X-CSRFToken", csrfToken);
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total);
     request.onerror = () => reject(new ApiError("The upload was interrupted. Try it again.", 0));
@@ -92,7 +123,18 @@ export const api = {
     remember(await call<Session>("POST", "session/password", { old, new: next })),
   sessions: () => call<OpenSession[]>("GET", "session/all"),
   endOtherSessions: () => call<void>("DELETE", "session/all"),
-  projects: () => call<ProjectSummary[]>("GET", "projects"),
+  register: async (token: string, username: string, password: string) =>
+    remember(await call<Session>("POST", "session/invited", { token, username, password })),
+  invitations: () => all<InvitationEntry>("invitations"),
+  invite: (note: string) => call<MadeInvitation>("POST", "invitations", { note }),
+  withdrawInvitation: (id: number) => call<void>("DELETE", `invitations/${id}`),
+  projects: () => all<ProjectSummary>("projects"),
+  newestProjects: () => newest<ProjectSummary>("projects"),
+  starts: () => all<StartEntry>("starts"),
+  keepStart: (project: number, name: string) =>
+    call<StartEntry>("POST", `projects/${project}/start`, { name }),
+  chooseStart: (id: number, is_default: boolean) => call<StartEntry>("PATCH", `starts/${id}`, { is_default }),
+  deleteStart: (id: number) => call<void>("DELETE", `starts/${id}`),
   project: (id: number) => call<ProjectDetail>("GET", `projects/${id}`),
   changeProject: (id: number, change: { name?: string; archived?: boolean }) =>
     call<ProjectSummary>("PATCH", `projects/${id}`, change),
@@ -101,9 +143,11 @@ export const api = {
   upload,
   uploadState: (id: number) => call<UploadState>("GET", `uploads/${id}`),
   cancelUpload: (id: number) => call<UploadState>("POST", `uploads/${id}/cancel`),
-  environments: () => call<EnvironmentEntry[]>("GET", "environments"),
-  profiles: () => call<ProfileEntry[]>("GET", "profiles"),
-  prints: (project: number) => call<PrintEntry[]>("GET", `projects/${project}/prints`),
+  environments: () => all<EnvironmentEntry>("environments"),
+  deleteEnvironment: (id: number) => call<void>("DELETE", `environments/${id}`),
+  profiles: () => all<ProfileEntry>("profiles"),
+  deleteProfile: (id: number) => call<void>("DELETE", `profiles/${id}`),
+  prints: (project: number) => newest<PrintEntry>(`projects/${project}/prints`),
   queuePrint: (project: number) => call<PrintEntry>("POST", `projects/${project}/prints`),
   deletePrint: (id: number) => call<void>("DELETE", `prints/${id}`),
   retryPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/retry`),
@@ -111,6 +155,9 @@ export const api = {
 };
 
 export const thumbnailUrl = (environment: EnvironmentEntry) =>
-  `/api/v1/environments/${environment.id}/thumbnail`;
+  `${BASE}environments/${environment.id}/thumbnail`;
 export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
-  `/api/v1/prints/${print.id}/files/${kind}`;
+  `${BASE}prints/${print.id}/files/${kind}`;
+export const packageUrl = (project: ProjectSummary, history: boolean) =>
+  `${BASE}projects/${project.id}/package?history=${history}`;
+export const invitationUrl = (token: string) => `${location.origin}/#/invited/${token}`;

@@ -11,15 +11,22 @@ export interface Progress {
 
 /**
  * Send a file and follow its reading; the number of what it has become.
- * Throws Canceled once `signal` says stop, and ApiError or Error with the server's own sentence.
+ * `start` is the set-up with which an asset’s project begins. Throws Canceled once `signal` says stop, and ApiError or Error with the server's own sentence.
  */
 export async function bringIn(
   kind: "asset" | "environment" | "profile",
   file: File,
   onProgress: (progress: Progress) => void,
   signal?: AbortSignal,
+  start?: number,
 ): Promise<number> {
-  let state = await api.upload(kind, file, (share) => onProgress({ stage: "Uploading", share }), signal);
+  let state = await api.upload(
+    kind,
+    file,
+    (share) => onProgress({ stage: "Uploading", share }),
+    signal,
+    start,
+  );
   while (state.state === "running") {
     onProgress({ stage: state.stage, share: state.share });
     await new Promise((resolve) => setTimeout(resolve, POLL_MS));

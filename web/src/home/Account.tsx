@@ -10,10 +10,17 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, useCallback, useEffect, useState } from "react";
 import { api } from "../api/client";
+import { Invitations } from "./Invitations";
 
 type Said = { severity: "success" | "error"; text: string };
 
-export function Account({ username, onClose }: { username: string; onClose: () => void }) {
+interface Props {
+  username: string;
+  mayInvite: boolean;
+  onClose: () => void;
+}
+
+export function Account({ username, mayInvite, onClose }: Props) {
   const [old, setOld] = useState("");
   const [next, setNext] = useState("");
   const [others, setOthers] = useState(0);
@@ -81,6 +88,7 @@ export function Account({ username, onClose }: { username: string; onClose: () =
             </Button>
           )}
         </Stack>
+        {mayInvite && <Invitations />}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Close</Button>

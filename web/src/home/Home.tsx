@@ -6,32 +6,47 @@ import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
 import { useCallback, useEffect, useState } from "react";
 import { api } from "../api/client";
-import type { ProjectSummary } from "../api/types";
+import type { ProjectSummary, StartEntry } from "../api/types";
 import { Wordmark } from "../shell/Wordmark";
 import { Account } from "./Account";
 import { ImportPad } from "./ImportPad";
 import { ProjectCard } from "./ProjectCard";
+import { PLAIN, StartField } from "./StartField";
 
 interface Props {
   username: string;
+  mayInvite: boolean;
   onOpen: (id: number) => void;
   onSignedOut: () => void;
 }
 
-export function Home({ username, onOpen, onSignedOut }: Props) {
+export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
   const [projects, setProjects] = useState<ProjectSummary[] | null>(null);
   const [problem, setProblem] = useState("");
   const [showsAccount, setShowsAccount] = useState(false);
   const [showsAway, setShowsAway] = useState(false);
 
+  const [starts, setStarts] = useState<StartEntry[]>([]);
+  const [start, setStart] = useState<number | undefined>(undefined);
+
   const load = useCallback(() => {
-    api.projects().then(setProjects, (error: Error) => setProblem(error.message));
+    const fail = (error: Error) => setProblem(error.message);
+    api.projects().then(setProjects, fail);
+    api.starts().then(setStarts, fail);
   }, []);
   useEffect(load, [load]);
 
   const remove = async (project: ProjectSummary) => {
     if (!confirm(`Remove the project “${project.name}” with its prints? This cannot be undone.`)) return;
     await change(api.deleteProject(project.id));
+  };
+  const begin = start ?? starts.find((one) => one.is_default)?.id ?? PLAIN;
+  const keepStart = (project: ProjectSummary) =>
+    change(api.keepStart(project.id, project.name).then((kept) => setStart(kept.id)));
+  const removeStart = async (one: StartEntry) => {
+    if (!confirm(`Remove “${one.name}” from what projects may begin with?`)) return;
+    setStart(undefined);
+    await change(api.deleteStart(one.id));
   };
   const change = (done: Promise<unknown>) =>
     done.then(
@@ -61,9 +76,20 @@ export function Home({ username, onOpen, onSignedOut }: Props) {
           Sign out
         </Button>
       </Stack>
-      {showsAccount && <Account username={username} onClose={() => setShowsAccount(false)} />}
+      {showsAccount && (
+        <Account username={username} mayInvite={mayInvite} onClose={() => setShowsAccount(false)} />
+      )}
       <Box sx={{ maxWidth: 940, mx: "auto", px: 3, py: 4 }}>
-        <ImportPad onDone={onOpen} />
+        <ImportPad onDone={onOpen} start={begin} />
+        {starts.length > 0 && (
+          <StartField
+            starts={starts}
+            chosen={begin}
+            onChoose={setStart}
+            onDefault={(one, isDefault) => change(api.chooseStart(one.id, isDefault))}
+            onRemove={removeStart}
+          />
+        )}
         <Typography variant="h6" sx={{ mt: 4, mb: 1 }}>
           Projects
         </Typography>
@@ -94,6 +120,7 @@ export function Home({ username, onOpen, onSignedOut }: Props) {
                 onOpen={() => onOpen(project.id)}
                 onRename={(name) => change(api.changeProject(project.id, { name }))}
                 onCopy={() => change(api.copyProject(project.id))}
+                onStart={() => keepStart(project)}
                 onArchive={(archived) => change(api.changeProject(project.id, { archived }))}
                 onRemove={() => remove(project)}
               />

@@ -9,8 +9,14 @@ import { type DragEvent, useRef, useState } from "react";
 import { FileInput } from "../controls/FileInput";
 import { useImport } from "./useImport";
 
-export function ImportPad({ onDone, dense = false }: { onDone: (project: number) => void; dense?: boolean }) {
-  const { bringing, problem, bring, cancel } = useImport(onDone);
+interface Props {
+  onDone: (project: number) => void;
+  dense?: boolean;
+  start?: number;
+}
+
+export function ImportPad({ onDone, dense = false, start }: Props) {
+  const { bringing, problem, bring, cancel } = useImport(onDone, start);
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
 
@@ -60,13 +66,13 @@ export function ImportPad({ onDone, dense = false }: { onDone: (project: number)
           <>
             {!dense && <PackageOpen size={30} strokeWidth={1.5} aria-hidden />}
             <Typography variant={dense ? "body2" : "body1"} sx={{ mb: 1.5 }}>
-              {dense ? "Another asset makes a new project" : "Drop an asset here to start a project"}
+              {dense ? "Another asset makes a new project" : "Drop an asset or a saved project here"}
             </Typography>
             <Button size="small" variant="outlined" onClick={() => input.current?.click()}>
               Choose a file
             </Button>
             <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 1 }}>
-              GLB, glTF, or a zip of a glTF with its files
+              GLB, glTF, a zip of a glTF with its files, or a project’s package
             </Typography>
           </>
         )}

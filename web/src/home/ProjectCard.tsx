@@ -10,6 +10,7 @@ import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Ellipsis, Lamp } from "lucide-react";
 import { type KeyboardEvent, useRef, useState } from "react";
+import { packageUrl } from "../api/client";
 import type { ProjectSummary } from "../api/types";
 
 const WHEN = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
@@ -19,11 +20,12 @@ interface CardProps {
   onOpen: () => void;
   onRename: (name: string) => void;
   onCopy: () => void;
+  onStart: () => void;
   onArchive: (archived: boolean) => void;
   onRemove: () => void;
 }
 
-export function ProjectCard({ project, onOpen, onRename, onCopy, onArchive, onRemove }: CardProps) {
+export function ProjectCard({ project, onOpen, onRename, onCopy, onStart, onArchive, onRemove }: CardProps) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   // Chosen while the menu closes: it gives the focus back, which would end the renaming that has just begun.
@@ -109,6 +111,15 @@ export function ProjectCard({ project, onOpen, onRename, onCopy, onArchive, onRe
       >
         <MenuItem onClick={doing(() => setRenaming(true))}>Rename</MenuItem>
         <MenuItem onClick={doing(onCopy)}>Copy</MenuItem>
+        <MenuItem onClick={doing(onStart)}>Begin new projects like this</MenuItem>
+        <Divider />
+        <MenuItem component="a" href={packageUrl(project, true)} download onClick={() => setMenu(null)}>
+          Save as a package
+        </MenuItem>
+        <MenuItem component="a" href={packageUrl(project, false)} download onClick={() => setMenu(null)}>
+          Save without its history
+        </MenuItem>
+        <Divider />
         <MenuItem onClick={doing(() => onArchive(!project.archived))}>
           {project.archived ? "Take back" : "Put away"}
         </MenuItem>

@@ -6,9 +6,16 @@ import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { type FormEvent, useState } from "react";
 import { api } from "../api/client";
+import type { Session } from "../api/types";
 import { Wordmark } from "../shell/Wordmark";
 
-export function SignIn({ onSignedIn }: { onSignedIn: (username: string) => void }) {
+interface Props {
+  /** Of an invitation: then an account is made. */
+  token: string | null;
+  onSignedIn: (session: Session) => void;
+}
+
+export function SignIn({ token, onSignedIn }: Props) {
   const [username, setUsername] = useState("");
   const [password, setPassword] = useState("");
   const [problem, setProblem] = useState("");
@@ -19,8 +26,9 @@ export function SignIn({ onSignedIn }: { onSignedIn: (username: string) => void 
     setBusy(true);
     setProblem("");
     try {
-      const session = await api.signIn(username, password);
-      onSignedIn(session.username ?? username);
+      onSignedIn(
+        await (token === null ? api.signIn(username, password) : api.register(token, username, password)),
+      );
     } catch (error) {
       setProblem((error as Error).message);
       setBusy(false);
@@ -40,7 +48,9 @@ export function SignIn({ onSignedIn }: { onSignedIn: (username: string) => void 
         <Box sx={{ textAlign: "center", mb: 1 }}>
           <Wordmark size={34} />
           <Typography color="text.secondary" sx={{ mt: 0.5 }}>
-            See it lit before you print it.
+            {token === null
+              ? "See it lit before you print it."
+              : "You are invited. Choose a name and a password."}
           </Typography>
         </Box>
         <TextField
@@ -57,13 +67,14 @@ export function SignIn({ onSignedIn }: { onSignedIn: (username: string) => void 
           type="password"
           value={password}
           onChange={(e) => setPassword(e.target.value)}
-          autoComplete="current-password"
+          autoComplete={token === null ? "current-password" : "new-password"}
+          helperText={token === null ? undefined : "At least ten characters, and no common word."}
           required
           size="small"
         />
         {problem && <Alert severity="error">{problem}</Alert>}
         <Button type="submit" variant="contained" disabled={busy}>
-          Sign in
+          {token === null ? "Sign in" : "Make my account"}
         </Button>
       </Stack>
     </Box>

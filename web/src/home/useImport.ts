@@ -7,7 +7,8 @@ export interface Bringing extends Progress {
   file: string;
 }
 
-export function useImport(onDone: (project: number) => void) {
+/** `start` is the set-up with which the project begins; without it the person’s default. */
+export function useImport(onDone: (project: number) => void, start?: number) {
   const [bringing, setBringing] = useState<Bringing | null>(null);
   const [problem, setProblem] = useState("");
   const stop = useRef<AbortController | null>(null);
@@ -19,13 +20,13 @@ export function useImport(onDone: (project: number) => void) {
       stop.current = new AbortController();
       try {
         const follow = (progress: Progress) => setBringing({ file: file.name, ...progress });
-        onDone(await bringIn("asset", file, follow, stop.current.signal));
+        onDone(await bringIn("asset", file, follow, stop.current.signal, start));
       } catch (error) {
         if (!(error instanceof Canceled)) setProblem((error as Error).message);
       }
       setBringing(null);
     },
-    [onDone],
+    [onDone, start],
   );
 
   return { bringing, problem, bring, cancel: () => stop.current?.abort() };

@@ -2,8 +2,10 @@
 import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import CircularProgress from "@mui/material/CircularProgress";
+import IconButton from "@mui/material/IconButton";
+import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Plus } from "lucide-react";
+import { Plus, Trash2 } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import type { EnvironmentEntry } from "../api/types";
@@ -32,6 +34,11 @@ export function EnvironmentShelf() {
   const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
   const choose = (item: EnvironmentEntry) => workspace.commit(lit(item), said(item));
 
+  const remove = (item: EnvironmentEntry) => {
+    if (!confirm(`Take “${item.name}” off the shelf? Projects that use it keep it.`)) return;
+    api.deleteEnvironment(item.id).then(() => setItems(items.filter((one) => one !== item)), fail);
+  };
+
   const add = async (file: File) => {
     setShare(0);
     try {
@@ -59,30 +66,54 @@ export function EnvironmentShelf() {
       }}
     >
       {items.map((item) => (
-        <ButtonBase
+        <Box
           key={item.id}
-          onClick={() => choose(item)}
-          aria-label={`Environment ${item.name}`}
-          aria-pressed={item.map.sha256 === chosen}
-          {...dragOf({ onPart: false, patch: () => lit(item), label: () => said(item) }, item.name)}
-          sx={{
-            flexDirection: "column",
-            alignItems: "flex-start",
-            borderRadius: 1,
-            outlineOffset: 2,
-            ...(item.map.sha256 === chosen && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
-          }}
+          sx={{ position: "relative", "&:hover .take-off, .take-off:focus": { opacity: 1 } }}
         >
-          <Box
-            component="img"
-            src={thumbnailUrl(item)}
-            alt=""
-            sx={{ width: 136, height: 68, objectFit: "cover", borderRadius: 1, display: "block" }}
-          />
-          <Typography variant="caption" noWrap sx={{ maxWidth: 132, px: 0.5 }}>
-            {item.name}
-          </Typography>
-        </ButtonBase>
+          <ButtonBase
+            onClick={() => choose(item)}
+            aria-label={`Environment ${item.name}`}
+            aria-pressed={item.map.sha256 === chosen}
+            {...dragOf({ onPart: false, patch: () => lit(item), label: () => said(item) }, item.name)}
+            sx={{
+              flexDirection: "column",
+              alignItems: "flex-start",
+              borderRadius: 1,
+              outlineOffset: 2,
+              ...(item.map.sha256 === chosen && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+            }}
+          >
+            <Box
+              component="img"
+              src={thumbnailUrl(item)}
+              alt=""
+              sx={{ width: 136, height: 68, objectFit: "cover", borderRadius: 1, display: "block" }}
+            />
+            <Typography variant="caption" noWrap sx={{ maxWidth: 132, px: 0.5 }}>
+              {item.name}
+            </Typography>
+          </ButtonBase>
+          {!item.built_in && (
+            <Tooltip title="Take it off the shelf">
+              <IconButton
+                size="small"
+                className="take-off"
+                aria-label={`Take ${item.name} off the shelf`}
+                onClick={() => remove(item)}
+                sx={{
+                  position: "absolute",
+                  top: 3,
+                  right: 3,
+                  p: 0.4,
+                  opacity: 0,
+                  bgcolor: "rgba(23,23,23,0.8)",
+                }}
+              >
+                <Trash2 size={13} />
+              </IconButton>
+            </Tooltip>
+          )}
+        </Box>
       ))}
       <ButtonBase
         onClick={() => input.current?.click()}

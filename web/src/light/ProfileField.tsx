@@ -72,6 +72,10 @@ export function ProfileField({ id, light }: Props) {
       `Profile: ${item?.name ?? EVEN}`,
     );
   };
+  const remove = (item: ProfileEntry) => {
+    if (!confirm(`Take “${item.name}” off the shelf? Lights that have it keep it.`)) return;
+    api.deleteProfile(item.id).then(() => setItems(items.filter((one) => one !== item)), fail);
+  };
   const add = async (file: File) => {
     setMenu(null);
     setBusy(true);
@@ -123,6 +127,11 @@ export function ProfileField({ id, light }: Props) {
       {chosen && !(light.unit === "lm" && light.amount === Math.round(chosen.lumens)) && (
         <Button size="small" color="secondary" onClick={() => asMeasured(chosen)} sx={{ mt: 0.5 }}>
           {`Take ${lumens(chosen.lumens)}, as measured`}
+        </Button>
+      )}
+      {chosen && !chosen.built_in && (
+        <Button size="small" color="inherit" onClick={() => remove(chosen)} sx={{ mt: 0.5 }}>
+          Take it off the shelf
         </Button>
       )}
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>

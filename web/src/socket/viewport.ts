@@ -2,6 +2,7 @@
  * The one connection to the server's viewport: sends edits, panes and questions, hands on messages and pictures,
  * reconnects with back-off, and sends again what was not acknowledged.
  */
+import { newKey } from "../api/keys";
 import type { Operation, ServerMessage } from "../api/types";
 import { type Frame, readFrame } from "./frame";
 import type { PaneMessage } from "./panes";
@@ -27,17 +28,11 @@ const FINAL: Record<number, Connection> = { 4401: "signed-out", 4404: "unknown-p
 const FIRST_WAIT_MS = 250;
 const LONGEST_WAIT_MS = 8000;
 
-/** A name that no other window has. */
-function windowName(): string {
-  const words = crypto.getRandomValues(new Uint32Array(3));
-  return Array.from(words, (word) => word.toString(36)).join("");
-}
-
 export class ViewportSocket {
   private socket: WebSocket | null = null;
   private wait = FIRST_WAIT_MS;
   private closed = false;
-  private readonly name = windowName();
+  private readonly name = newKey();
   private request = 0;
   private serial = 0;
   private readonly unacknowledged = new Map<string, Commit>();
