@@ -18,6 +18,7 @@ from lantern.picture.display import prepare_display
 from lantern.rays.embree import building_alone
 from lantern.warm_up import load_kernels
 from server.host.loop import serve
+from server.runtime.priority import HOST, lower_priority
 
 NAME = "lantern-host"
 
@@ -37,6 +38,7 @@ def main() -> None:
     control = socket.socket(fileno=int(sys.argv[1]))
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for the hosts: the server sees their sockets close
     _load()
+    lower_priority(HOST)
     while True:
         asked, descriptors, _, _ = socket.recv_fds(control, 1, 1)
         if not asked:

@@ -7,6 +7,7 @@ from django.core.files.storage import storages
 from django.db import models
 
 from server.projects.models import Project
+from server.runtime.documents import DocumentField
 
 
 class Print(models.Model):
@@ -23,7 +24,7 @@ class Print(models.Model):
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="prints")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
-    scene = models.JSONField()
+    scene = DocumentField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     samples_done = models.PositiveIntegerField(default=0)
     seconds_left = models.FloatField(null=True)

@@ -7,6 +7,7 @@ from django.db import models
 
 from lantern.scene.document import Scene
 from lantern.scene.reading import read_scene
+from server.runtime.documents import DocumentField
 
 
 def content_path(instance: "StoredFile", name: str) -> str:
@@ -32,7 +33,7 @@ class Project(models.Model):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="projects")
     name = models.CharField(max_length=200)
-    scene = models.JSONField()
+    scene = DocumentField()
     revision = models.PositiveIntegerField(default=1)
     cursor = models.PositiveIntegerField(default=0)
     problems = models.JSONField(default=list)
@@ -69,7 +70,7 @@ class Start(models.Model):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="starts")
     name = models.CharField(max_length=200)
-    scene = models.JSONField()
+    scene = DocumentField()
     bounds = models.JSONField(null=True)
     """Of the asset around which it was made."""
     is_default = models.BooleanField(default=False)

@@ -7,6 +7,9 @@ Threads that a library starts from it inherit the priority.
 import os
 import threading
 
+HOST = 2
+"""Steps of niceness down for render hosts: what the web side and the database do for an edit is little, and comes
+first, or one project's picture would hold up the edits of all others."""
 BEHIND = 5
 """Steps of niceness down for what somebody waits for, though not with a hand on the picture. Each takes a fifth off the
 time that a thread gets beside others."""

@@ -33,7 +33,7 @@ from server.live.sessions import sessions
 from server.projects.models import Project
 from server.protocol import frames, pipe
 from server.protocol.host import FROM_HOST, Picture
-from server.runtime.priority import BEHIND
+from server.runtime.priority import BEHIND, HOST
 
 
 def test_frames_survive_packing():
@@ -308,13 +308,13 @@ def steps_down(process):
 
 
 async def test_the_denoiser_gives_way_to_the_picture():
-    """Denoising has threads of lower priority; those that answer edits keep theirs."""
+    """Denoising has threads of lower priority than those that answer edits; the web side comes before both."""
     host = await hosts.take()
     try:
         async with asyncio.timeout(60):
-            while not {0, BEHIND} <= set(steps_down(host.pid)):
+            while not {HOST, HOST + BEHIND} <= set(steps_down(host.pid)):
                 await asyncio.sleep(0.02)
-        assert os.getpriority(os.PRIO_PROCESS, host.pid) == os.getpriority(os.PRIO_PROCESS, 0)
+        assert os.getpriority(os.PRIO_PROCESS, host.pid) == os.getpriority(os.PRIO_PROCESS, 0) + HOST
     finally:
         host.end()
 

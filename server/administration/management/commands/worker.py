@@ -9,7 +9,7 @@ from procrastinate import App
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ProcrastinateException
 
-from server.runtime.priority import lower_priority
+from server.runtime.priority import BEHIND, HOST, lower_priority
 
 log = logging.getLogger(__name__)
 HEARTBEAT_SECONDS = 2.0
@@ -26,7 +26,7 @@ class Command(BaseCommand):
         parser.add_argument("queue", choices=sorted(AT_ONCE))
 
     def handle(self, *arguments: Any, **options: Any) -> None:
-        lower_priority()  # the picture that somebody is handling comes first
+        lower_priority(HOST + BEHIND)  # the picture that somebody is handling comes first
         asyncio.run(_work(options["queue"]))
 
 
