@@ -50,16 +50,31 @@ class Account:
         """JSON of a GET."""
         return json.loads(self._opener.open(f"{self.url}{path}").read())
 
-    def _post(self, path: str, body: bytes, kind: str) -> Any:
+    def _post(self, path: str, body: bytes, kind: str, key: str = "") -> Any:
         headers = {"Content-Type": kind, "X-CSRFToken": self._token, "Referer": self.url}
+        if key:
+            headers["Idempotency-Key"] = key
         return json.loads(self._opener.open(urllib.request.Request(f"{self.url}{path}", body, headers)).read())
 
-    def import_asset(self, path: Path) -> int:
-        """Upload an asset and return the number of its project."""
+    def post(self, path: str, data: Any = None) -> Any:
+        """JSON of a POST; it may be sent again, since it has a key."""
+        return self._post(path, json.dumps(data or {}).encode(), "application/json", uuid.uuid4().hex)
+
+    def delete(self, path: str) -> None:
+        """DELETE."""
+        headers = {"X-CSRFToken": self._token, "Referer": self.url}
+        self._opener.open(urllib.request.Request(f"{self.url}{path}", headers=headers, method="DELETE")).read()
+
+    def upload(self, path: Path) -> int:
+        """Send an asset to be read; returns the number of the upload."""
         boundary = uuid.uuid4().hex
         head = f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="{path.name}"\r\n\r\n'
         body = head.encode() + path.read_bytes() + f"\r\n--{boundary}--\r\n".encode()
-        number = self._post("/api/v1/intake/asset", body, f"multipart/form-data; boundary={boundary}")["id"]
+        return int(self._post("/api/v1/intake/asset", body, f"multipart/form-data; boundary={boundary}")["id"])
+
+    def import_asset(self, path: Path) -> int:
+        """Upload an asset and return the number of its project."""
+        number = self.upload(path)
         while (state := self.get(f"/api/v1/uploads/{number}"))["state"] == "running":
             time.sleep(0.2)
         if state["state"] != "done":

@@ -1,5 +1,7 @@
 """The REST API: routers of the rooms, and the one place where exceptions become HTTP."""
 
+import sys
+
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
@@ -69,6 +71,13 @@ def unusable(request: HttpRequest, error: Exception) -> HttpResponse:
 def away(request: HttpRequest, error: Exception) -> HttpResponse:
     """The database does not answer."""
     return _answer(request, 503, "The database does not answer at the moment. Try again in a few seconds.")
+
+
+def server_error(request: HttpRequest) -> HttpResponse:
+    """What Django answers to an exception outside of the API: in its middleware the database may be away as well."""
+    if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError)):
+        return away(request, Exception())
+    return _answer(request, 500, "Something went wrong here; it has been logged. Try again.")
 
 
 @api.exception_handler(Missing)

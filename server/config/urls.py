@@ -12,3 +12,4 @@ urlpatterns = [
     path("health/ready", is_ready),
     path("metrics", metrics),
 ]
+handler500 = "server.config.api.server_error"

@@ -7,6 +7,7 @@ from channels.db import database_sync_to_async
 from django.conf import settings as django_settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import OperationalError
 from django.test import Client
 
 from demo.project import ACCOUNT
@@ -260,3 +261,18 @@ def test_errors_have_one_shape(client, people, project):
         assert set(answer.json()) == {"type", "title", "status", "detail"}
         assert answer.json()["status"] == answer.status_code and answer.json()["detail"]
     assert "name" in answers[2].json()["detail"] and "password" in answers[4].json()["detail"]
+
+
+@pytest.mark.parametrize(("error", "status", "words"), [
+    (OperationalError("gone"), 503, "database does not answer"), (ValueError("x"), 500, "has been logged"),
+])  # fmt: skip
+def test_what_breaks_before_the_api_is_answered_in_the_same_shape(client, people, monkeypatch, error, status, words):
+    def broken(*_):
+        raise error
+
+    client.force_login(people["owner"])
+    client.raise_request_exception = False
+    monkeypatch.setattr("django.contrib.sessions.backends.db.SessionStore.load", broken)
+    answer = client.get("/api/v1/projects")
+    assert answer.status_code == status and answer["Content-Type"] == "application/problem+json"
+    assert words in answer.json()["detail"]
