@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.core.files.storage import storages
 from django.db import connection, transaction
 from django.utils import timezone
@@ -84,7 +83,7 @@ def _written(target: zipfile.ZipFile, say: Callable[[str], None]) -> dict[str, A
 
 
 def _dump(target: zipfile.ZipFile, snapshot: str) -> None:
-    command, environment = client_command("pg_dump", settings.DATABASES["default"]["PASSWORD"])
+    command, environment = client_command("pg_dump")
     options = ["--format=custom", "--no-owner", "--no-privileges", f"--snapshot={snapshot}"]
     process = subprocess.Popen(
         [*command, *options, connection.settings_dict["NAME"]],

@@ -86,7 +86,7 @@ def _copy(source: zipfile.ZipFile, entry: str, path: Path) -> None:
 
 
 def _load(dump: Path) -> None:
-    command, environment = client_command("pg_restore", settings.DATABASES["default"]["PASSWORD"])
+    command, environment = client_command("pg_restore")
     options = ["--clean", "--if-exists", "--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error"]
     name = connection.settings_dict["NAME"]
     done = subprocess.run(

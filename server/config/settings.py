@@ -72,14 +72,15 @@ SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # its middleware would answer in the pla
 ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
 
+_database = postgres.address()
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
-        "NAME": postgres.DATABASE,
-        "USER": postgres.USER,
-        "PASSWORD": secret("database"),
-        "HOST": "127.0.0.1",
-        "PORT": postgres.port(),
+        "NAME": _database.name,
+        "USER": _database.user,
+        "PASSWORD": _database.password,
+        "HOST": _database.host,
+        "PORT": _database.port,
         "CONN_MAX_AGE": int(os.environ.get("LANTERN_DATABASE_KEEPS", 60)),  # s
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {"server_side_binding": True},  # a large document is not quoted into the statement

@@ -1,6 +1,6 @@
 """What is in a package: a zip of `project.json`, `cover.jpg` and the files that the project names, by their digests.
 
-`project.json` holds the document as it is stored and, if wanted, its steps of undo; `docs/protocol.md` has its fields.
+`project.json` holds the document as it is stored and, if wanted, its steps of undo; `docs/api.md` says more.
 """
 
 from typing import Any

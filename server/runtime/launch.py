@@ -136,7 +136,7 @@ def _wait_until_ready(port: int, server: Child) -> None:
 def _watch(children: list[Child], stopping: threading.Event) -> None:
     """Restart what dies until told to stop; give up on a part that dies again and again."""
     while not stopping.wait(0.3):
-        if not postgres.is_running():
+        if postgres.is_ours() and not postgres.is_running():
             # First of all: without it the others die one after the other.
             _say("The database ended; starting it again")
             postgres.start()
