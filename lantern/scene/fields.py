@@ -9,12 +9,20 @@ from typing import Annotated, Any, Literal, get_args, get_origin
 from pydantic import AfterValidator, Field
 from pydantic.fields import FieldInfo
 
+Scale = Literal["linear", "logarithmic"]
+_LOGARITHMIC = ("m", "mm", "µm", "s", "f/", "K", "×", "cd/m²", "px")
+"""Units of amounts, distances and times: what matters in them is how many times as much."""
+
 
 def _ranges(
-    unit: str, hard: tuple[float, float], soft: tuple[float, float] | None, step: float | None
+    unit: str, hard: tuple[float, float], soft: tuple[float, float] | None, step: float | None, scale: Scale | None
 ) -> dict[str, Any]:
     low, high = soft or hard
-    return {"unit": unit, "soft_minimum": low, "soft_maximum": high, "step": step or (high - low) / 100}
+    if scale is None:
+        scale = "logarithmic" if unit in _LOGARITHMIC and hard[0] >= 0 else "linear"
+    return {
+        "unit": unit, "soft_minimum": low, "soft_maximum": high, "step": step or (high - low) / 100, "scale": scale,
+    }  # fmt: skip
 
 
 def quantity(
@@ -24,9 +32,11 @@ def quantity(
     hard: tuple[float, float],
     soft: tuple[float, float] | None = None,
     step: float | None = None,
+    scale: Scale | None = None,
 ) -> Any:
-    """A number with a unit; `hard` and `soft` are inclusive [minimum, maximum]."""
-    extra = _ranges(unit, hard, soft, step)
+    """A number with a unit; `hard` and `soft` are inclusive [minimum, maximum]. `scale` is how a hand moves it, if not
+    as its unit says."""
+    extra = _ranges(unit, hard, soft, step, scale)
     return Field(default, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
@@ -41,19 +51,19 @@ def optional_quantity(
     off: str,
 ) -> Any:
     """A number that can be off, which is None and the default; switched on it is `on`, `off` says what off means."""
-    extra = _ranges(unit, hard, soft, step) | {"on": on, "off": off}
+    extra = _ranges(unit, hard, soft, step, None) | {"on": on, "off": off}
     return Field(None, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
 def count(default: int, label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int]) -> Any:
     """A whole number; `hard` and `soft` as for `quantity`."""
-    extra = _ranges(unit, hard, soft, 1) | {"whole": True}
+    extra = _ranges(unit, hard, soft, 1, None) | {"whole": True}
     return Field(default, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
 
 
 def optional_count(label: str, unit: str, hard: tuple[int, int], soft: tuple[int, int], *, on: int, off: str) -> Any:
     """A whole number that can be off, as `optional_quantity`."""
-    extra = _ranges(unit, hard, soft, 1) | {"whole": True, "on": on, "off": off}
+    extra = _ranges(unit, hard, soft, 1, None) | {"whole": True, "on": on, "off": off}
     return Field(None, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
 
 

@@ -18,7 +18,7 @@ class LightBase(Model):
     enabled: bool = choice(True, "On")
     position: Vector = Field((0.5, 0.8, 0.5), title="Position", json_schema_extra={"unit": "m"})
     target: Vector = Field((0, 0.1, 0), title="Aims at", json_schema_extra={"unit": "m"})
-    amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1)
+    amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1, "logarithmic")
     color: LightColor = color((1, 1, 1), "Colour")
     temperature: float | None = optional_quantity(
         "Temperature", "K", (500, 20000), (1500, 10000), 50, on=5600.0, off="as the colour"
@@ -85,7 +85,7 @@ class DirectionalLight(LightBase):
 
     kind: Literal["directional"] = "directional"
     unit: Literal["lx"] = choice("lx", "Unit")
-    amount: float = quantity(1000.0, "Amount", "", (0, 1e9), (0, 2000), 10)
+    amount: float = quantity(1000.0, "Amount", "", (0, 1e9), (0, 2000), 10, "logarithmic")
     spread: float = quantity(0.53, "Spread", "°", (0, 90), (0, 10), 0.01)
     seen_by_camera: bool = choice(False, "Seen by the camera")
 

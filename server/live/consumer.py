@@ -46,6 +46,9 @@ class ViewportConsumer(AsyncWebsocketConsumer):
         )
         self._person = self.scope["user"]
         await self.accept()
+        if not self._person.is_authenticated:
+            await self.close(code=doors.SIGNED_OUT)
+            return
         try:
             self._session = await sessions.join(self._person, self.scope["url_route"]["kwargs"]["project_id"], self)
         except Missing:

@@ -2,6 +2,7 @@
 
 import io
 import re
+from pathlib import Path
 
 import numpy as np
 from PIL import Image
@@ -53,7 +54,7 @@ def go(page: Page, stop: str) -> None:
 def set_number(page: Page, label: str, text: str) -> None:
     """Type into a number's field and confirm."""
     # A field with a unit is called "Rotation in °".
-    field = page.get_by_role("textbox", name=re.compile(rf"^{re.escape(label)}( in .+)?$"))
+    field = page.get_by_role("spinbutton", name=re.compile(rf"^{re.escape(label)}( in .+)?$"))
     field.fill(text)
     field.press("Enter")
 
@@ -65,6 +66,12 @@ def set_color(page: Page, label: str, text: str) -> None:
     entry.fill(text)
     entry.press("Enter")
     page.keyboard.press("Escape")
+
+
+def bring_in(page: Page, path: Path) -> None:
+    """Bring an asset in while a project is open, and open what it has become."""
+    page.get_by_label("Asset file").set_input_files(path)
+    page.get_by_role("link", name="Open").click(timeout=60_000)
 
 
 def click_picture(page: Page, x: float, y: float) -> None:

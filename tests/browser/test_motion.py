@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.picture import go, pixels, scene_of, set_number, wait_for_samples
+from tests.browser.picture import bring_in, go, pixels, scene_of, set_number, wait_for_samples
 from tests.core.test_gltf_motion import Animated
 
 
@@ -18,7 +18,7 @@ def columns(page):
 def moving(page, tmp_path):
     """A page with a project of an animated file, which is removed again: the newest project is what opens."""
     file = Animated().channel(0, "translation", [0, 1], [[0, 2, 3], [3, 2, 3]])
-    page.get_by_label("Asset file").set_input_files(str(file.written(tmp_path)))
+    bring_in(page, file.written(tmp_path))
     expect(page.get_by_role("button", name="Hide Square")).to_be_visible(timeout=60_000)
     yield page
     page.once("dialog", lambda dialog: dialog.accept())

@@ -13,6 +13,7 @@ from playwright.sync_api import expect
 
 from lantern.picture.files import write_radiance_hdr
 from tests.browser.picture import (
+    bring_in,
     click_picture,
     expect_saved,
     go,
@@ -98,6 +99,7 @@ def test_a_click_selects_a_part_and_its_material_changes_the_picture(undone):
     page = undone
     wait_for_samples(page, 2)
     before = pixels(page)
+    go(page, "Materials")
     click_picture(page, 0.5, 0.88)
     expect(page.get_by_text("Brushed Brass").first).to_be_visible()
     expect(page.get_by_text("Colour map")).to_be_visible()
@@ -110,7 +112,7 @@ def test_a_click_selects_a_part_and_its_material_changes_the_picture(undone):
     assert before[base][..., 0].mean() > before[base][..., 2].mean(), "brass is yellow"
     assert after[base][..., 2].mean() > after[base][..., 0].mean() + 10, "and is blue now"
     set_number(page, "Roughness", "(1+2)*0.2")
-    expect(page.get_by_role("textbox", name="Roughness", exact=True)).to_have_value("0.6")
+    expect(page.get_by_role("spinbutton", name="Roughness", exact=True)).to_have_value("0.6")
     wait_for_revision(page, at + 2)
     expect_saved(page)
 
@@ -272,7 +274,7 @@ def test_upload_an_asset_and_refuse_a_damaged_one(page, tmp_path):
     page.get_by_label("Asset file").set_input_files(str(tmp_path / name))
     expect(page.get_by_role("alert").filter(has_text=words)).to_be_visible(timeout=60_000)
     (tmp_path / "enamel sign.glb").write_bytes(glb())
-    page.get_by_label("Asset file").set_input_files(str(tmp_path / "enamel sign.glb"))
+    bring_in(page, tmp_path / "enamel sign.glb")
     expect(page.get_by_role("heading", name="enamel sign").or_(page.get_by_text("enamel sign.glb"))).to_be_visible(
         timeout=60_000
     )
@@ -290,7 +292,7 @@ def test_how_paths_are_followed_is_set_for_proof_and_print_alike(undone):
     page = undone
     go(page, "Print")
     at = revision(page)
-    expect(page.get_by_role("textbox", name="Roughness that filters caustics")).to_have_count(0)
+    expect(page.get_by_role("spinbutton", name="Roughness that filters caustics")).to_have_count(0)
     page.get_by_role("button", name="Filtered").click()
     wait_for_revision(page, at + 1)
     set_number(page, "Roughness that filters caustics", "0.4")
@@ -317,17 +319,17 @@ def test_what_can_be_off_has_a_switch_and_comes_back_as_it_was(undone):
     wait_for_revision(page, at + 1)
     set_number(page, "Aperture", "4")
     wait_for_revision(page, at + 2)
-    page.get_by_role("textbox", name="Aperture in f/").press("ArrowUp")
-    aperture.click()  # before the step has come to rest
+    page.get_by_role("spinbutton", name="Aperture in f/").press("ArrowUp")
+    aperture.click()  # the step is stored when its control is left
     wait_for_revision(page, at + 4)
     assert scene_of(page)["camera"]["f_number"] is None
     expect(page.get_by_role("switch", name="Aperture blades")).to_have_count(0)
     aperture.click()
     wait_for_revision(page, at + 5)
-    assert scene_of(page)["camera"]["f_number"] == pytest.approx(4.1)
+    assert scene_of(page)["camera"]["f_number"] == pytest.approx(4.2)
     page.get_by_role("switch", name="Aperture blades").click()
     wait_for_revision(page, at + 6)
-    expect(page.get_by_role("textbox", name="Roundness of the blades")).to_be_visible()
+    expect(page.get_by_role("spinbutton", name="Roundness of the blades")).to_be_visible()
     assert scene_of(page)["camera"]["blades"] == 7
 
 

@@ -1,6 +1,6 @@
 /** Which of the three screens is shown: sign-in, the projects, or one open project. The address says which project. */
 import { useCallback, useEffect, useState } from "react";
-import { api } from "./api/client";
+import { api, SIGNED_OUT } from "./api/client";
 import type { Session } from "./api/types";
 import { Home } from "./home/Home";
 import { SignIn } from "./home/SignIn";
@@ -26,8 +26,13 @@ export function App() {
       setProject(projectInAddress());
       setInvitation(invitationInAddress());
     };
+    const onSignedOut = () => setSession(NOBODY);
     addEventListener("hashchange", onHash);
-    return () => removeEventListener("hashchange", onHash);
+    addEventListener(SIGNED_OUT, onSignedOut);
+    return () => {
+      removeEventListener("hashchange", onHash);
+      removeEventListener(SIGNED_OUT, onSignedOut);
+    };
   }, []);
 
   const open = useCallback((id: number | null) => {

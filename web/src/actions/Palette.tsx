@@ -93,7 +93,7 @@ function Search({ onDone }: { onDone: () => void }) {
           </ListItemButton>
         ))}
         {list.length === 0 && (
-          <Typography variant="body2" color="text.secondary" sx={{ p: 2 }}>
+          <Typography variant="body2" color="textSecondary" sx={{ p: 2 }}>
             No action has these words in its name.
           </Typography>
         )}

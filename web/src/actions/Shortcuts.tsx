@@ -7,14 +7,19 @@ export function Shortcuts() {
   return actions.filter((one) => one.keys).map((one) => <Shortcut key={one.id} action={one} />);
 }
 
-/** Sliders, lists, buttons and handles in hand use these keys themselves. */
-const ownsKey = (event: KeyboardEvent) => {
+/** Whether whatever has the focus, or is in hand, uses a key itself. */
+export const ownsKey = (event: KeyboardEvent) => {
   const target = event.target as HTMLElement;
   if (document.body.dataset.typing) return true;
-  if (target.closest('[role="dialog"], [role="presentation"], [role="menu"]')) return true;
-  if (event.key === " ") return target.matches("button, [role=button], a, input");
-  return /^(Arrow|Page|Home)/.test(event.key) && target.matches("input");
+  if (target.closest('[role="dialog"], [role="presentation"], [role="menu"], [role="listbox"]')) return true;
+  if (event.key === " ") return target.closest(PRESSED_BY_SPACE) !== null;
+  // The keys of the camera are the picture's: elsewhere they scroll, step and choose.
+  return CAMERA_KEY.test(event.key) && target !== document.body && !target.closest("main");
 };
+
+const PRESSED_BY_SPACE =
+  "button, a, input, select, summary, [role=button], [role=combobox], [role=option], [role=switch]";
+const CAMERA_KEY = /^(Arrow|Page|Home|End)/;
 
 function Shortcut({ action }: { action: Action }) {
   const workspace = useWorkspace();

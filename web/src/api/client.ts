@@ -15,6 +15,8 @@ import type {
 } from "./types";
 
 let csrfToken = "";
+/** The event of the window that says that nobody is signed in any more. */
+export const SIGNED_OUT = "signed-out";
 
 /** The server refused or could not be reached; the message can be shown as it is. */
 export class ApiError extends Error {
@@ -45,6 +47,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   const response = await sent(path, request, REPEATABLE.includes(method) ? AGAIN_MS : []);
   const text = await response.text();
+  if (response.status === 401) dispatchEvent(new Event(SIGNED_OUT));
   if (!response.ok) throw new ApiError(detailOf(text, response.status), response.status);
   return (text ? JSON.parse(text) : undefined) as T;
 }

@@ -9,6 +9,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "base_color": {
@@ -28,6 +29,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "base_metalness": {
@@ -38,6 +40,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "specular_weight": {
@@ -48,6 +51,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "specular_color": {
@@ -67,6 +71,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.3
     },
     "specular_roughness_anisotropy": {
@@ -77,6 +82,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "specular_ior": {
@@ -87,6 +93,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 2.5,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.5
     },
     "transmission_weight": {
@@ -97,6 +104,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "transmission_color": {
@@ -125,6 +133,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 0.2,
       "step": 0.001,
+      "scale": "logarithmic",
       "default": 0.0
     },
     "transmission_scatter": {
@@ -144,6 +153,7 @@ export const fields = {
       "soft_minimum": -1,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "transmission_dispersion_scale": {
@@ -154,6 +164,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "transmission_dispersion_abbe_number": {
@@ -164,6 +175,7 @@ export const fields = {
       "soft_minimum": 9,
       "soft_maximum": 91,
       "step": 0.5,
+      "scale": "linear",
       "default": 20.0
     },
     "subsurface_weight": {
@@ -174,6 +186,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "subsurface_color": {
@@ -193,6 +206,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 0.05,
       "step": 0.0005,
+      "scale": "logarithmic",
       "default": 0.01
     },
     "subsurface_radius_scale": {
@@ -212,6 +226,7 @@ export const fields = {
       "soft_minimum": -1,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "coat_weight": {
@@ -222,6 +237,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "coat_color": {
@@ -241,6 +257,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "coat_roughness_anisotropy": {
@@ -251,6 +268,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "coat_ior": {
@@ -261,6 +279,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 2.5,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.6
     },
     "coat_darkening": {
@@ -271,6 +290,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "fuzz_weight": {
@@ -281,6 +301,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "fuzz_color": {
@@ -300,6 +321,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.5
     },
     "emission_color": {
@@ -319,6 +341,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 200,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 0.0
     },
     "thin_film_weight": {
@@ -329,6 +352,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "thin_film_thickness": {
@@ -339,6 +363,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1.5,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 0.5
     },
     "thin_film_ior": {
@@ -349,6 +374,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 2.5,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.4
     },
     "geometry_opacity": {
@@ -359,6 +385,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "geometry_thin_walled": {
@@ -381,6 +408,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "coat_normal_scale": {
@@ -391,6 +419,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2,
       "step": 0.01,
+      "scale": "linear",
       "default": 1.0
     },
     "tangent_rotation": {
@@ -401,6 +430,7 @@ export const fields = {
       "soft_minimum": -90,
       "soft_maximum": 90,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "interior_priority": {
@@ -411,6 +441,7 @@ export const fields = {
       "soft_minimum": -5,
       "soft_maximum": 5,
       "step": 1,
+      "scale": "linear",
       "whole": true,
       "default": 0
     },
@@ -431,6 +462,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.5
     }
   },
@@ -474,6 +506,7 @@ export const fields = {
       "soft_minimum": -180,
       "soft_maximum": 180,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "intensity": {
@@ -484,6 +517,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 4,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 1.0
     }
   },
@@ -500,6 +534,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 360,
       "step": 1,
+      "scale": "linear",
       "default": 150.0
     },
     "elevation": {
@@ -510,6 +545,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 90,
       "step": 0.5,
+      "scale": "linear",
       "default": 40.0
     },
     "turbidity": {
@@ -520,6 +556,7 @@ export const fields = {
       "soft_minimum": 1.9,
       "soft_maximum": 10,
       "step": 0.1,
+      "scale": "linear",
       "default": 2.5
     },
     "sun": {
@@ -567,6 +604,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -586,6 +624,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -628,6 +667,7 @@ export const fields = {
       "soft_minimum": -180,
       "soft_maximum": 180,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "width": {
@@ -638,6 +678,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 0.3
     },
     "height": {
@@ -648,6 +689,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 0.3
     }
   },
@@ -682,6 +724,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -701,6 +744,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -743,6 +787,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.005,
+      "scale": "logarithmic",
       "default": 0.1
     }
   },
@@ -777,6 +822,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -796,6 +842,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -838,6 +885,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.005,
+      "scale": "logarithmic",
       "default": 0.1
     }
   },
@@ -872,6 +920,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -891,6 +940,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -933,6 +983,7 @@ export const fields = {
       "soft_minimum": -180,
       "soft_maximum": 180,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "length": {
@@ -943,6 +994,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 0.3
     },
     "radius": {
@@ -953,6 +1005,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.005,
+      "scale": "logarithmic",
       "default": 0.1
     }
   },
@@ -987,6 +1040,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -1006,6 +1060,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -1043,6 +1098,7 @@ export const fields = {
       "soft_minimum": -180,
       "soft_maximum": 180,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     }
   },
@@ -1077,6 +1133,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 20.0
     },
     "color": {
@@ -1096,6 +1153,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -1133,6 +1191,7 @@ export const fields = {
       "soft_minimum": -180,
       "soft_maximum": 180,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "cone": {
@@ -1143,6 +1202,7 @@ export const fields = {
       "soft_minimum": 5,
       "soft_maximum": 120,
       "step": 1,
+      "scale": "linear",
       "default": 40.0
     },
     "softness": {
@@ -1153,6 +1213,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.2
     }
   },
@@ -1187,6 +1248,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 2000,
       "step": 10,
+      "scale": "logarithmic",
       "default": 1000.0
     },
     "color": {
@@ -1206,6 +1268,7 @@ export const fields = {
       "soft_minimum": 1500,
       "soft_maximum": 10000,
       "step": 50,
+      "scale": "logarithmic",
       "on": 5600.0,
       "off": "as the colour",
       "default": null
@@ -1241,6 +1304,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 10,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.53
     },
     "seen_by_camera": {
@@ -1261,6 +1325,7 @@ export const fields = {
       "soft_minimum": 0.2,
       "soft_maximum": 50,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 5.0
     },
     "color": {
@@ -1280,6 +1345,7 @@ export const fields = {
       "soft_minimum": -0.99,
       "soft_maximum": 0.99,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "box": {
@@ -1319,6 +1385,7 @@ export const fields = {
       "soft_minimum": -0.5,
       "soft_maximum": 0.5,
       "step": 0.001,
+      "scale": "linear",
       "default": 0.0
     },
     "reflectance": {
@@ -1338,6 +1405,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 0.3,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "reflection_roughness": {
@@ -1348,6 +1416,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.15
     }
   },
@@ -1386,6 +1455,7 @@ export const fields = {
       "soft_minimum": 18,
       "soft_maximum": 200,
       "step": 1,
+      "scale": "logarithmic",
       "default": 70.0
     },
     "sensor_width": {
@@ -1396,6 +1466,7 @@ export const fields = {
       "soft_minimum": 10,
       "soft_maximum": 60,
       "step": 0.1,
+      "scale": "logarithmic",
       "default": 36.0
     },
     "f_number": {
@@ -1406,6 +1477,7 @@ export const fields = {
       "soft_minimum": 0.7,
       "soft_maximum": 22,
       "step": 0.1,
+      "scale": "logarithmic",
       "on": 2.8,
       "off": "all sharp",
       "default": null
@@ -1418,6 +1490,7 @@ export const fields = {
       "soft_minimum": 0.05,
       "soft_maximum": 5,
       "step": 0.01,
+      "scale": "logarithmic",
       "default": 1.0
     },
     "blades": {
@@ -1428,6 +1501,7 @@ export const fields = {
       "soft_minimum": 3,
       "soft_maximum": 12,
       "step": 1,
+      "scale": "linear",
       "whole": true,
       "on": 7,
       "off": "round",
@@ -1441,6 +1515,7 @@ export const fields = {
       "soft_minimum": -90,
       "soft_maximum": 90,
       "step": 1,
+      "scale": "linear",
       "default": 0.0
     },
     "blade_roundness": {
@@ -1451,6 +1526,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "shift_x": {
@@ -1461,6 +1537,7 @@ export const fields = {
       "soft_minimum": -15,
       "soft_maximum": 15,
       "step": 0.1,
+      "scale": "linear",
       "default": 0.0
     },
     "shift_y": {
@@ -1471,6 +1548,7 @@ export const fields = {
       "soft_minimum": -15,
       "soft_maximum": 15,
       "step": 0.1,
+      "scale": "linear",
       "default": 0.0
     },
     "distortion": {
@@ -1481,6 +1559,7 @@ export const fields = {
       "soft_minimum": -0.1,
       "soft_maximum": 0.1,
       "step": 0.005,
+      "scale": "linear",
       "default": 0.0
     },
     "keys": {
@@ -1505,6 +1584,7 @@ export const fields = {
       "soft_minimum": 0.05,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.25
     },
     "sample_limit": {
@@ -1515,6 +1595,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 1000,
       "step": 1,
+      "scale": "logarithmic",
       "on": 100.0,
       "off": "no limit",
       "default": null
@@ -1529,6 +1610,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 10,
       "step": 0.01,
+      "scale": "linear",
       "default": 0.0
     },
     "opens": {
@@ -1539,6 +1621,7 @@ export const fields = {
       "soft_minimum": -0.05,
       "soft_maximum": 0,
       "step": 0.001,
+      "scale": "linear",
       "default": 0.0
     },
     "closes": {
@@ -1549,6 +1632,7 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 0.05,
       "step": 0.001,
+      "scale": "linear",
       "default": 0.0
     }
   },
@@ -1561,6 +1645,7 @@ export const fields = {
       "soft_minimum": -6,
       "soft_maximum": 6,
       "step": 0.1,
+      "scale": "linear",
       "default": 0.0
     },
     "view": {
@@ -1581,6 +1666,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 1024,
       "step": 1,
+      "scale": "linear",
       "whole": true,
       "default": 256
     },
@@ -1592,6 +1678,7 @@ export const fields = {
       "soft_minimum": 0.1,
       "soft_maximum": 10,
       "step": 0.1,
+      "scale": "linear",
       "on": 1.0,
       "off": "none",
       "default": null
@@ -1610,6 +1697,7 @@ export const fields = {
       "soft_minimum": 1,
       "soft_maximum": 1024,
       "step": 1,
+      "scale": "linear",
       "whole": true,
       "default": 256
     },
@@ -1621,6 +1709,7 @@ export const fields = {
       "soft_minimum": 0.1,
       "soft_maximum": 10,
       "step": 0.1,
+      "scale": "linear",
       "on": 1.0,
       "off": "none",
       "default": null
@@ -1637,6 +1726,7 @@ export const fields = {
       "soft_minimum": 256,
       "soft_maximum": 4096,
       "step": 1,
+      "scale": "logarithmic",
       "whole": true,
       "default": 1920
     },
@@ -1648,6 +1738,7 @@ export const fields = {
       "soft_minimum": 256,
       "soft_maximum": 4096,
       "step": 1,
+      "scale": "logarithmic",
       "whole": true,
       "default": 1200
     },
@@ -1907,4 +1998,97 @@ export const ways = {
   "occlusion": "Ambient occlusion",
   "albedo": "Albedo check",
   "luminance": "Luminance"
+} as const;
+
+export const units = {
+  "words": {
+    "m": {
+      "km": 1000.0,
+      "m": 1.0,
+      "cm": 0.01,
+      "mm": 0.001,
+      "µm": 1e-06,
+      "um": 1e-06,
+      "in": 0.0254,
+      "\"": 0.0254,
+      "ft": 0.3048
+    },
+    "mm": {
+      "m": 1000.0,
+      "cm": 10.0,
+      "mm": 1.0,
+      "µm": 0.001,
+      "um": 0.001,
+      "in": 25.4,
+      "\"": 25.4
+    },
+    "µm": {
+      "mm": 1000.0,
+      "µm": 1.0,
+      "um": 1.0,
+      "nm": 0.001
+    },
+    "s": {
+      "h": 3600.0,
+      "min": 60.0,
+      "s": 1.0,
+      "ms": 0.001
+    },
+    "°": {
+      "°": 1.0,
+      "deg": 1.0,
+      "rad": 57.29577951308232
+    },
+    "EV": {
+      "EV": 1.0,
+      "ev": 1.0,
+      "stops": 1.0,
+      "stop": 1.0
+    },
+    "K": {
+      "K": 1.0,
+      "k": 1.0,
+      "kK": 1000.0
+    },
+    "%": {
+      "%": 1.0
+    },
+    "×": {
+      "×": 1.0,
+      "x": 1.0
+    },
+    "px": {
+      "px": 1.0
+    },
+    "f/": {},
+    "lm": {
+      "lm": 1.0,
+      "klm": 1000.0
+    },
+    "cd": {
+      "cd": 1.0,
+      "kcd": 1000.0
+    },
+    "lx": {
+      "lx": 1.0,
+      "klx": 1000.0
+    },
+    "cd/m²": {
+      "cd/m²": 1.0,
+      "cd/m2": 1.0,
+      "kcd/m²": 1000.0,
+      "kcd/m2": 1000.0
+    }
+  },
+  "prefixes": {
+    "f/": "f/"
+  },
+  "fitting": {
+    "m": {
+      "km": 1000.0,
+      "m": 0.1,
+      "mm": 0.0001,
+      "µm": 0.0
+    }
+  }
 } as const;

@@ -22,7 +22,7 @@ export function AssetStop() {
   return (
     <>
       <Typography sx={{ fontWeight: 600 }}>{asset?.name ?? "No asset"}</Typography>
-      <Typography variant="caption" color="text.secondary" component="p" noWrap sx={{ mb: 1.5 }}>
+      <Typography variant="caption" color="textSecondary" component="p" noWrap sx={{ mb: 1.5 }}>
         {asset?.file.name}
       </Typography>
       <Button
@@ -39,7 +39,12 @@ export function AssetStop() {
         <PartsList />
       </Section>
       <PartSets />
-      <ImportPad dense onDone={(id) => (location.hash = `/projects/${id}`)} />
+      <ImportPad
+        dense
+        onDone={(project) =>
+          workspace.notify({ severity: "info", text: "The new project is ready.", project })
+        }
+      />
     </>
   );
 }

@@ -1,6 +1,6 @@
 /** Camera: lens, focus, framing, the moment if anything moves, exposure. */
 import Button from "@mui/material/Button";
-import { Focus, Scan } from "lucide-react";
+import { Crosshair, Scan } from "lucide-react";
 import { action } from "../actions/registry";
 import { BoundChoice, BoundQuantity, Section } from "../controls/bound";
 import { useSlice, useWorkspace } from "../store/context";
@@ -21,7 +21,7 @@ export function CameraStop() {
           fullWidth
           variant={tool === "focus" ? "contained" : "outlined"}
           size="small"
-          startIcon={<Focus size={15} />}
+          startIcon={<Crosshair size={15} />}
           aria-pressed={tool === "focus"}
           onClick={() => action("focus").run(workspace)}
           sx={{ mb: 1 }}

@@ -5,36 +5,44 @@ import InputBase from "@mui/material/InputBase";
 import Popover from "@mui/material/Popover";
 import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Color } from "../api/types";
 import { evaluate } from "./arithmetic";
 import { fromHex, fromKelvin, fromLch, type Lch, toHex, toLch } from "./color";
+import type { ValueGesture } from "./Quantity";
 
 interface Props {
   label: string;
-  value: Color;
-  onPreview: (value: Color) => void;
-  onCommit: (value: Color) => void;
+  /** Undefined: several things have different colours. */
+  value: Color | undefined;
+  begin: () => ValueGesture<Color>;
 }
 
 const MOST_CHROMA = 0.3;
+const GREY: Color = [0.5, 0.5, 0.5];
 const rounded = (color: Color): Color => color.map((c) => Number(c.toFixed(5))) as Color;
 
-export function ColorField({ label, value, onPreview, onCommit }: Props) {
+export function ColorField({ label, value, begin }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const hex = toHex(value);
+  const hex = value ? toHex(value) : "mixed";
   return (
-    <Box sx={{ display: "flex", alignItems: "center", mb: 1.25 }}>
-      <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
+    <Box sx={{ display: "flex", alignItems: "center", mb: 0.5, minHeight: 26 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
         {label}
       </Typography>
-      <Typography variant="caption" color="text.secondary" sx={{ mr: 1 }}>
+      <Typography variant="caption" color="textSecondary" sx={{ mr: 1 }}>
         {hex}
       </Typography>
       <ButtonBase
         aria-label={`${label}: ${hex}. Change`}
         onClick={(event) => setAnchor(event.currentTarget)}
-        sx={{ width: 44, height: 22, borderRadius: 1, bgcolor: hex, border: "1px solid #555" }}
+        sx={{
+          width: 44,
+          height: 20,
+          borderRadius: 0.75,
+          bgcolor: value ? hex : "transparent",
+          border: "1px solid #555",
+        }}
       />
       <Popover
         open={anchor !== null}
@@ -43,17 +51,28 @@ export function ColorField({ label, value, onPreview, onCommit }: Props) {
         anchorOrigin={{ vertical: "bottom", horizontal: "right" }}
         transformOrigin={{ vertical: "top", horizontal: "right" }}
       >
-        <Picker label={label} value={value} onPreview={onPreview} onCommit={onCommit} />
+        <Picker label={label} value={value ?? GREY} begin={begin} />
       </Popover>
     </Box>
   );
 }
 
-function Picker({ label, value, onPreview, onCommit }: Props) {
+function Picker({ label, value, begin }: Props & { value: Color }) {
   const [lch, setLch] = useState<Lch>(() => toLch(value));
+  const held = useRef<ValueGesture<Color> | null>(null);
+  const show = (color: Color) => {
+    if (held.current === null || held.current.isOver()) held.current = begin();
+    held.current.preview(rounded(color));
+  };
+  const letGo = () => {
+    held.current?.commit();
+    held.current = null;
+  };
+  useEffect(() => () => held.current?.commit(), []);
   const commit = (color: Color) => {
     setLch(toLch(color));
-    onCommit(rounded(color));
+    show(color);
+    letGo();
   };
   const channels = [
     { key: "lightness", label: "Lightness", most: 1 },
@@ -67,7 +86,7 @@ function Picker({ label, value, onPreview, onCommit }: Props) {
     <Box sx={{ p: 2, width: 248 }}>
       {channels.map(({ key, label: name, most }) => (
         <Box key={key}>
-          <Typography variant="caption" color="text.secondary">
+          <Typography variant="caption" color="textSecondary">
             {name}
           </Typography>
           <Slider
@@ -80,9 +99,9 @@ function Picker({ label, value, onPreview, onCommit }: Props) {
             onChange={(_, v) => {
               const next = { ...lch, [key]: v as number };
               setLch(next);
-              onPreview(rounded(fromLch(next)));
+              show(fromLch(next));
             }}
-            onChangeCommitted={(_, v) => onCommit(rounded(fromLch({ ...lch, [key]: v as number })))}
+            onChangeCommitted={letGo}
             sx={{
               py: 1,
               "& .MuiSlider-rail": { opacity: 1, height: 10, borderRadius: 1, background: track(key, most) },
@@ -136,7 +155,7 @@ function Entry({ label, initial, parse, onCommit }: EntryProps) {
   };
   return (
     <>
-      <Typography variant="caption" color="text.secondary">
+      <Typography variant="caption" color="textSecondary">
         {label}
       </Typography>
       <InputBase

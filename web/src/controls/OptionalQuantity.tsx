@@ -3,7 +3,7 @@ import Box from "@mui/material/Box";
 import Switch from "@mui/material/Switch";
 import Typography from "@mui/material/Typography";
 import { useRef } from "react";
-import { Quantity, type QuantityField } from "./Quantity";
+import { Quantity, type QuantityField, type ValueGesture } from "./Quantity";
 
 export interface OptionalField extends Omit<QuantityField, "default"> {
   /** The value it is first switched on with. */
@@ -14,18 +14,23 @@ export interface OptionalField extends Omit<QuantityField, "default"> {
 
 interface Props {
   field: OptionalField;
-  value: number | null;
-  onPreview: (value: number) => void;
-  onCommit: (value: number | null) => void;
+  /** Null: off; undefined: several things have different values. */
+  value: number | null | undefined;
+  begin: () => ValueGesture<number | null>;
 }
 
-export function OptionalQuantity({ field, value, onPreview, onCommit }: Props) {
+export function OptionalQuantity({ field, value, begin }: Props) {
   const last = useRef(field.on);
-  if (value !== null) last.current = value;
+  if (typeof value === "number") last.current = value;
+  const store = (next: number | null) => {
+    const gesture = begin();
+    gesture.preview(next);
+    gesture.commit();
+  };
   const lead = (
     <Switch
       checked={value !== null}
-      onChange={(_, on) => onCommit(on ? last.current : null)}
+      onChange={(_, on) => store(on ? last.current : null)}
       sx={{ alignSelf: "center", ml: "-6px", mr: "-4px" }}
       slotProps={{ input: { "aria-label": field.label } }}
     />
@@ -36,18 +41,17 @@ export function OptionalQuantity({ field, value, onPreview, onCommit }: Props) {
         field={{ ...field, default: field.on }}
         value={value}
         lead={lead}
-        onReset={() => onCommit(null)}
-        onPreview={onPreview}
-        onCommit={onCommit}
+        onReset={() => store(null)}
+        begin={begin}
       />
     );
   return (
-    <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 1 }}>
+    <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 0.5 }}>
       {lead}
-      <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
         {field.label}
       </Typography>
-      <Typography variant="body2" color="text.secondary" sx={{ pr: "4px" }}>
+      <Typography variant="body2" color="textSecondary" sx={{ pr: "4px" }}>
         {field.off}
       </Typography>
     </Box>

@@ -1,14 +1,23 @@
 /**
- * A number with its unit: slide, type (with arithmetic), step with the arrow keys (Shift ×10, Alt ×0.1), reset by
- * double-click. While it is being changed, the value from before is shown beside it; the whole change is one edit.
+ * A number with its unit on one line: drag across the value, or click and type. Arrow keys step (Shift ×10, Alt ×0.1),
+ * a double-click on the label resets. A change in hand is one step of undo; Escape takes it back.
  */
 import Box from "@mui/material/Box";
 import InputBase from "@mui/material/InputBase";
-import Slider from "@mui/material/Slider";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
-import { evaluate, shown } from "./arithmetic";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
+import { flushSync } from "react-dom";
+import { dragged, limited, shareOf, stepped } from "./moving";
+import { fittingScale, read, type Scale, written } from "./reading";
 
 export interface QuantityField {
   label: string;
@@ -19,127 +28,248 @@ export interface QuantityField {
   soft_maximum?: number;
   step?: number;
   whole?: boolean;
+  scale?: "linear" | "logarithmic";
   default: number;
+}
+
+/** A change of one value in hand. */
+export interface ValueGesture<T> {
+  preview: (value: T) => void;
+  commit: () => void;
+  cancel: () => void;
+  isOver: () => boolean;
 }
 
 interface Props {
   field: QuantityField;
-  value: number;
+  /** Undefined: several things have different values. */
+  value: number | undefined;
   /** What stands before the label. */
   lead?: ReactNode;
   /** What a double-click on the label does, where it is not the default that comes back. */
   onReset?: () => void;
-  onPreview: (value: number) => void;
-  onCommit: (value: number) => void;
+  begin: () => ValueGesture<number>;
 }
 
-const KEY_REST_MS = 400;
+const CLICK_PIXELS = 3;
+const paceOf = (event: { shiftKey: boolean; altKey: boolean }) =>
+  event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
 
-export function Quantity({ field, value, lead, onReset, onPreview, onCommit }: Props) {
-  const { label, unit = "", minimum = -1e9, maximum = 1e9, step = 1, whole = false } = field;
-  const finest = whole ? 1 : step / 10;
-  const low = Math.min(field.soft_minimum ?? minimum, value);
-  const high = Math.max(field.soft_maximum ?? maximum, value);
-  const id = useId();
-  const [text, setText] = useState<string | null>(null);
+/** What is held of the value, by pointer or by keys. */
+interface Held {
+  gesture: ValueGesture<number>;
+  from: number;
+}
+
+function useHeld(begin: () => ValueGesture<number>) {
+  const held = useRef<Held | null>(null);
   const [before, setBefore] = useState<number | null>(null);
-  const rest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const pending = useRef<number | null>(null);
-
-  const limited = (v: number) => Math.min(Math.max(whole ? Math.round(v) : v, minimum), maximum);
-  const finish = (v: number) => {
-    clearTimeout(rest.current);
-    pending.current = null;
-    setBefore(null);
-    onCommit(limited(v));
+  const take = (from: number): Held => {
+    if (held.current === null || held.current.gesture.isOver()) {
+      held.current = { gesture: begin(), from };
+      setBefore(from);
+    }
+    return held.current;
   };
-  // A step by key that has not come to rest yet must not be lost when the control goes away.
-  const latest = useRef(finish);
-  latest.current = finish;
-  useEffect(
-    () => () => {
-      if (pending.current !== null) latest.current(pending.current);
-    },
-    [],
-  );
+  const end = (how: "commit" | "cancel") => {
+    held.current?.gesture[how]();
+    held.current = null;
+    setBefore(null);
+  };
+  // What is in hand must not be lost when the control goes away.
+  useEffect(() => () => held.current?.gesture.commit(), []);
+  return { before, take, end, isHolding: () => held.current !== null };
+}
+
+export function Quantity({ field, value, lead, onReset, begin }: Props) {
+  const { label, unit = "", minimum = -1e9, maximum = 1e9 } = field;
+  const finest = field.whole ? 1 : (field.step ?? 1) / 10;
+  const id = useId();
+  const input = useRef<HTMLInputElement>(null);
+  const press = useRef<{ x: number; moved: boolean; from: number } | null>(null);
+  const [text, setText] = useState<string | null>(null);
+  const [problem, setProblem] = useState("");
+  const { before, take, end, isHolding } = useHeld(begin);
+  // The unit does not change under the fingers.
+  const frozen = useRef<Scale | null>(null);
+  const scale = (text !== null || isHolding() ? frozen.current : null) ?? fittingScale(value ?? 0, unit);
+  frozen.current = scale;
+  const current = value ?? field.default;
+
+  const store = (next: number) => {
+    const { gesture } = take(current);
+    gesture.preview(limited(field, next));
+    end("commit");
+  };
+  const leaveText = () => {
+    setText(null);
+    setProblem("");
+  };
+  /** Take what was typed; what cannot be understood stays, with the reason. */
+  const takeText = (): boolean => {
+    if (text === null) return true;
+    const found = read(text, unit, scale);
+    const wrong = "problem" in found ? found.problem : outside(found.value, field, scale);
+    if (wrong) {
+      setProblem(wrong);
+      return false;
+    }
+    leaveText();
+    if ("value" in found && found.value !== value) store(found.value);
+    return true;
+  };
 
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === "Enter") event.currentTarget.blur();
-    if (event.key === "Escape") {
-      setText(null);
-      event.currentTarget.blur();
+    if (event.key === "Enter") {
+      const { currentTarget } = event;
+      // Drawn at once: what is selected is the text as it is shown then.
+      const taken = flushSync(takeText);
+      end("commit");
+      if (taken) currentTarget.select();
+    } else if (event.key === "Escape") {
+      event.stopPropagation();
+      // The field keeps the focus: leaving it would take what was typed.
+      const { currentTarget } = event;
+      flushSync(() => {
+        leaveText();
+        end("cancel");
+      });
+      currentTarget.select();
+    } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+      event.preventDefault();
+      leaveText();
+      const { gesture } = take(current);
+      gesture.preview(stepped(field, current, event.key === "ArrowUp" ? 1 : -1, paceOf(event)));
     }
-    if (event.key !== "ArrowUp" && event.key !== "ArrowDown") return;
+  };
+
+  const onPointerDown = (event: PointerEvent<HTMLElement>) => {
+    if (event.button !== 0 || document.activeElement === input.current) return;
     event.preventDefault();
-    const factor = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-    const next = limited(Number((value + step * factor * (event.key === "ArrowUp" ? 1 : -1)).toFixed(9)));
-    if (before === null) setBefore(value);
-    setText(null);
-    onPreview(next);
-    pending.current = next;
-    clearTimeout(rest.current);
-    rest.current = setTimeout(() => finish(next), KEY_REST_MS);
+    event.currentTarget.setPointerCapture(event.pointerId);
+    press.current = { x: event.clientX, moved: false, from: current };
+  };
+  const onPointerMove = (event: PointerEvent<HTMLElement>) => {
+    const from = press.current;
+    if (!from) return;
+    const pixels = event.clientX - from.x;
+    from.moved ||= Math.abs(pixels) > CLICK_PIXELS;
+    if (from.moved) take(from.from).gesture.preview(dragged(field, from.from, pixels, paceOf(event)));
+  };
+  const onPointerUp = () => {
+    const from = press.current;
+    press.current = null;
+    if (from?.moved) end("commit");
+    else if (from) {
+      input.current?.focus();
+      input.current?.select();
+    }
+  };
+  const onPointerCancel = () => {
+    if (press.current?.moved) end("cancel");
+    press.current = null;
   };
 
-  const onBlur = () => {
-    const typed = text === null ? null : evaluate(text);
-    setText(null);
-    if (typed !== null && limited(typed) !== value) finish(typed);
-    else if (pending.current !== null) finish(pending.current);
-  };
-
+  const share = value === undefined ? 0 : 100 * shareOf(field, value);
+  const said = text ?? (value === undefined ? "" : written(value, scale, finest));
   return (
-    <Box sx={{ mb: 1 }}>
-      <Box sx={{ display: "flex", alignItems: "baseline", gap: 1 }}>
+    <Box sx={{ mb: 0.5 }}>
+      <Box sx={{ display: "flex", alignItems: "center", gap: 1 }}>
         {lead}
         <Typography
           component="label"
           htmlFor={id}
           variant="body2"
-          color="text.secondary"
+          color="textSecondary"
+          noWrap
           sx={{ flex: 1 }}
-          onDoubleClick={onReset ?? (() => finish(field.default))}
+          onDoubleClick={onReset ?? (() => store(field.default))}
         >
           <Tooltip title="Double-click to reset">
             <span>{label}</span>
           </Tooltip>
         </Typography>
         {before !== null && before !== value && (
-          <Typography variant="caption" color="text.secondary">
-            was {shown(before, finest)}
+          <Typography variant="caption" color="textSecondary" noWrap>
+            was {written(before, scale, finest)}
           </Typography>
         )}
-        <InputBase
-          id={id}
-          value={text ?? shown(value, finest)}
-          onChange={(event) => setText(event.target.value)}
-          onFocus={(event) => event.target.select()}
-          onBlur={onBlur}
-          onKeyDown={onKeyDown}
-          inputProps={{ inputMode: "decimal", "aria-label": unit ? `${label} in ${unit}` : label }}
+        <Box
+          data-testid={`track ${label}`}
+          onPointerDown={onPointerDown}
+          onPointerMove={onPointerMove}
+          onPointerUp={onPointerUp}
+          onPointerCancel={onPointerCancel}
           sx={{
-            width: 62,
-            fontSize: 12.5,
-            "& input": { textAlign: "right", p: 0.25, borderRadius: 0.5, bgcolor: "#2a2a2a" },
+            width: TRACK_WIDTH,
+            flexShrink: 0,
+            display: "flex",
+            alignItems: "center",
+            borderRadius: 0.75,
+            px: 0.75,
+            cursor: "ew-resize",
+            touchAction: "none",
+            border: "1px solid",
+            borderColor: problem ? "error.main" : "transparent",
+            background: (t) =>
+              `linear-gradient(to right, ${t.palette.action.selected} ${share}%, #2a2a2a ${share}%) border-box`,
+            "&:hover": { borderColor: problem ? "error.main" : "divider" },
+            "&:focus-within": { cursor: "text", borderColor: problem ? "error.main" : "primary.main" },
           }}
-        />
-        <Typography variant="caption" color="text.secondary" sx={{ width: 30 }}>
-          {unit}
-        </Typography>
+        >
+          <InputBase
+            id={id}
+            inputRef={input}
+            value={said}
+            placeholder={value === undefined ? "mixed" : undefined}
+            onChange={(event) => {
+              setText(event.target.value);
+              setProblem("");
+            }}
+            onFocus={(event) => event.target.select()}
+            onBlur={() => {
+              if (takeText()) end("commit");
+            }}
+            onKeyDown={onKeyDown}
+            inputProps={{
+              role: "spinbutton",
+              inputMode: "decimal",
+              autoComplete: "off",
+              "aria-label": unit ? `${label} in ${unit}` : label,
+              "aria-valuenow": value,
+              "aria-valuetext": value === undefined ? "mixed" : `${said} ${scale.word}`,
+              "aria-valuemin": minimum,
+              "aria-valuemax": maximum,
+              "aria-invalid": problem !== "",
+              "aria-describedby": problem ? `${id}-problem` : undefined,
+            }}
+            sx={{ flex: 1, fontSize: 12.5, "& input": { p: 0.25, textAlign: "right", cursor: "inherit" } }}
+          />
+          <Typography
+            variant="caption"
+            color="textSecondary"
+            sx={{ ml: 0.5, minWidth: 22, pointerEvents: "none" }}
+          >
+            {scale.word}
+          </Typography>
+        </Box>
       </Box>
-      <Slider
-        value={value}
-        min={low}
-        max={high}
-        step={finest}
-        aria-label={`${label} slider`}
-        onChange={(_, v) => {
-          if (before === null) setBefore(value);
-          onPreview(v as number);
-        }}
-        onChangeCommitted={(_, v) => finish(v as number)}
-        sx={{ py: 0.75, display: "block", width: "calc(100% - 8px)", mx: "4px" }}
-      />
+      {problem && (
+        <Typography id={`${id}-problem`} role="alert" variant="caption" color="error" component="p">
+          {problem}
+        </Typography>
+      )}
     </Box>
   );
+}
+
+const TRACK_WIDTH = 112;
+
+/** Why a value cannot be taken, or nothing. */
+function outside(value: number, field: QuantityField, scale: Scale): string {
+  const { minimum = -1e9, maximum = 1e9 } = field;
+  const end = value < minimum ? minimum : value > maximum ? maximum : null;
+  if (end === null) return "";
+  const amount = `${written(end, scale, (field.step ?? 1) / 10)} ${scale.word}`.trim();
+  return value < minimum ? `At least ${amount}` : `At most ${amount}`;
 }

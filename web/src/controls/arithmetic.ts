@@ -1,8 +1,11 @@
-/** Numbers as people type them: "1.5", "1,5", "24*2", "(100-20)/3". */
+/** Numbers as people type them: "1.5", "1,5", "1,000", "24*2", "(100-20)/3". */
 
 /** The value of a simple arithmetic expression, or null when it is not one. Never evaluates code. */
 export function evaluate(text: string): number | null {
-  const source = text.replaceAll(",", ".").replaceAll(/\s+/g, "");
+  const source = text
+    .replaceAll(/\s+/g, "")
+    .replaceAll(/(?<![\d.])[1-9]\d{0,2}(?:,\d{3})+(?![\d,])/g, (thousands) => thousands.replaceAll(",", ""))
+    .replaceAll(",", ".");
   let at = 0;
 
   const sum = (): number => {
@@ -28,7 +31,7 @@ export function evaluate(text: string): number | null {
       if (source[at++] !== ")") return Number.NaN;
       return value;
     }
-    const match = /^\d*\.?\d+(e[+-]?\d+)?/i.exec(source.slice(at)) ?? /^\d+\./.exec(source.slice(at));
+    const match = /^(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/i.exec(source.slice(at));
     if (!match) return Number.NaN;
     at += match[0].length;
     return Number(match[0]);

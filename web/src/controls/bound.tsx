@@ -12,13 +12,14 @@ import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { ColorField } from "./ColorField";
 import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
-import { Quantity, type QuantityField } from "./Quantity";
+import { Quantity, type QuantityField, type ValueGesture } from "./Quantity";
 
 export type ModelName = keyof typeof fields;
 
 interface BoundProps {
   model: ModelName;
-  at: string[]; // where the model's object lies in the document
+  /** Where the model's object lies in the document; of several objects, each place. */
+  at: string[] | string[][];
   name: string;
 }
 
@@ -34,36 +35,46 @@ function valueAt<T>(root: unknown, steps: string[]): T {
   return value as T;
 }
 
+const isSeveral = (at: string[] | string[][]): at is string[][] => Array.isArray(at[0]);
+const isSame = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
+
+/** A field with its value, undefined where several objects have different ones, and a hand for changing it. */
 function useField<T>({ model, at, name }: BoundProps) {
   const workspace = useWorkspace();
   const field = described(model, name);
-  const steps = [...at, name];
-  const value = useSlice((s) => valueAt<T>(s.scene, steps));
-  const patch = (next: T) => [replace(pointer(...steps), next)];
+  const places = (isSeveral(at) ? at : [at]).map((place) => [...place, name]);
+  const value = useSlice((s) => {
+    const [first, ...others] = places.map((place) => valueAt<T>(s.scene, place));
+    return others.every((other) => isSame(first, other)) ? first : undefined;
+  });
+  const patch = (next: T) => places.map((place) => replace(pointer(...place), next));
   return {
     field,
     value,
-    onPreview: (next: T) => workspace.preview(patch(next)),
-    onCommit: (next: T) => workspace.commit(patch(next), field.label),
+    begin: (): ValueGesture<T> => {
+      const gesture = workspace.begin(field.label);
+      return { ...gesture, preview: (next) => gesture.preview(patch(next)) };
+    },
+    commit: (next: T) => workspace.commit(patch(next), field.label),
   };
 }
 
 /** A number; one that can be off comes with its switch. */
 export function BoundQuantity(props: BoundProps) {
-  const { field, value, ...rest } = useField<number | null>(props);
+  const { field, value, begin } = useField<number | null>(props);
   if ("on" in field)
-    return <OptionalQuantity field={field as unknown as OptionalField} value={value} {...rest} />;
-  return <Quantity field={field} value={value as number} {...rest} />;
+    return <OptionalQuantity field={field as unknown as OptionalField} value={value} begin={begin} />;
+  return <Quantity field={field} value={value ?? undefined} begin={begin} />;
 }
 
 export function BoundColor(props: BoundProps) {
-  const { field, ...rest } = useField<Color>(props);
-  return <ColorField label={field.label} {...rest} />;
+  const { field, value, begin } = useField<Color>(props);
+  return <ColorField label={field.label} value={value} begin={begin} />;
 }
 
 /** One of a few words; `options` gives each its label. */
 export function BoundChoice({ options, ...props }: BoundProps & { options: Record<string, string> }) {
-  const { field, value, onCommit } = useField<string>(props);
+  const { field, value, commit } = useField<string>(props);
   return (
     <ToggleButtonGroup
       exclusive
@@ -71,7 +82,7 @@ export function BoundChoice({ options, ...props }: BoundProps & { options: Recor
       size="small"
       value={value}
       aria-label={field.label}
-      onChange={(_, next: string | null) => next && onCommit(next)}
+      onChange={(_, next: string | null) => next && commit(next)}
       sx={{ mb: 1.5 }}
     >
       {Object.entries(options).map(([key, label]) => (
@@ -85,8 +96,15 @@ export function BoundChoice({ options, ...props }: BoundProps & { options: Recor
 
 /** A place in the scene: one number for each axis, each of them an edit of the whole vector. */
 export function BoundVector(props: BoundProps & { span: number }) {
-  const { field, value, onPreview, onCommit } = useField<Color>(props);
-  const changed = (axis: number, next: number) => value.map((old, i) => (i === axis ? next : old)) as Color;
+  const { field, value, begin } = useField<Color>(props);
+  const at = value ?? (field.default as unknown as Color);
+  const beginAxis = (axis: number): ValueGesture<number> => {
+    const gesture = begin();
+    return {
+      ...gesture,
+      preview: (next) => gesture.preview(at.map((old, i) => (i === axis ? next : old)) as Color),
+    };
+  };
   return (
     <>
       {["X", "Y", "Z"].map((letter, axis) => (
@@ -100,9 +118,8 @@ export function BoundVector(props: BoundProps & { span: number }) {
             step: 0.01,
             default: (field.default as unknown as Color)[axis]!,
           }}
-          value={value[axis]!}
-          onPreview={(next) => onPreview(changed(axis, next))}
-          onCommit={(next) => onCommit(changed(axis, next))}
+          value={value?.[axis]}
+          begin={() => beginAxis(axis)}
         />
       ))}
     </>
@@ -110,14 +127,14 @@ export function BoundVector(props: BoundProps & { span: number }) {
 }
 
 export function BoundSwitch(props: BoundProps) {
-  const { field, value, onCommit } = useField<boolean>(props);
+  const { field, value, commit } = useField<boolean>(props);
   return (
     <FormControlLabel
       sx={{ ml: 0, mb: 0.5, width: "100%", justifyContent: "space-between" }}
       labelPlacement="start"
-      control={<Switch checked={value} onChange={(_, checked) => onCommit(checked)} />}
+      control={<Switch checked={value ?? false} onChange={(_, checked) => commit(checked)} />}
       label={
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           {field.label}
         </Typography>
       }
@@ -128,7 +145,7 @@ export function BoundSwitch(props: BoundProps) {
 export function Section({ title, children }: { title: string; children: ReactNode }) {
   return (
     <Box component="section" sx={{ mb: 2 }}>
-      <Typography variant="overline" component="h3" sx={{ display: "block", mb: 0.75, lineHeight: 1.6 }}>
+      <Typography variant="overline" component="h2" sx={{ display: "block", mb: 0.75, lineHeight: 1.6 }}>
         {title}
       </Typography>
       {children}

@@ -60,8 +60,8 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
 
   return (
     <Box sx={{ height: "100vh", overflow: "auto" }}>
-      <Stack direction="row" sx={{ px: 3, py: 1.5, alignItems: "center" }}>
-        <Wordmark size={20} />
+      <Stack component="header" direction="row" sx={{ px: 3, py: 1.5, alignItems: "center" }}>
+        <Wordmark size={20} isTitle />
         <Box sx={{ flex: 1 }} />
         <Button
           size="small"
@@ -79,7 +79,7 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
       {showsAccount && (
         <Account username={username} mayInvite={mayInvite} onClose={() => setShowsAccount(false)} />
       )}
-      <Box sx={{ maxWidth: 940, mx: "auto", px: 3, py: 4 }}>
+      <Box component="main" sx={{ maxWidth: 940, mx: "auto", px: 3, py: 4 }}>
         <ImportPad onDone={onOpen} start={begin} />
         {starts.length > 0 && (
           <StartField
@@ -90,12 +90,12 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
             onRemove={removeStart}
           />
         )}
-        <Typography variant="h6" sx={{ mt: 4, mb: 1 }}>
+        <Typography variant="h6" component="h2" sx={{ mt: 4, mb: 1 }}>
           Projects
         </Typography>
         {problem && <Alert severity="error">{problem}</Alert>}
         {projects?.length === 0 && (
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             There is no project yet. Bring in an asset to make the first.
           </Typography>
         )}

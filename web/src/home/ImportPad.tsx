@@ -49,7 +49,7 @@ export function ImportPad({ onDone, dense = false, start }: Props) {
         {bringing ? (
           <Box role="status">
             <Typography noWrap>{bringing.file}</Typography>
-            <Typography variant="body2" color="text.secondary" sx={{ mb: 1 }}>
+            <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
               {bringing.stage} {Math.round(bringing.share * 100)} %
             </Typography>
             <LinearProgress
@@ -71,7 +71,7 @@ export function ImportPad({ onDone, dense = false, start }: Props) {
             <Button size="small" variant="outlined" onClick={() => input.current?.click()}>
               Choose a file
             </Button>
-            <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 1 }}>
+            <Typography variant="caption" color="textSecondary" component="p" sx={{ mt: 1 }}>
               GLB, glTF, a zip of a glTF with its files, or a project’s package
             </Typography>
           </>

@@ -76,7 +76,7 @@ export function Invitations() {
           <Typography variant="body2" noWrap sx={{ flex: 1 }}>
             {one.note || "Somebody"}
           </Typography>
-          <Typography variant="caption" color="text.secondary">
+          <Typography variant="caption" color="textSecondary">
             until {DAY.format(new Date(one.expires))}
           </Typography>
           <Tooltip title="Withdraw">

@@ -88,7 +88,7 @@ export function ProjectCard({ project, onOpen, onRename, onCopy, onStart, onArch
             {project.name}
           </Typography>
         )}
-        <Typography variant="caption" color="text.secondary">
+        <Typography variant="caption" color="textSecondary">
           {project.archived ? "Put away · " : ""}
           {WHEN.format(new Date(project.updated))}
         </Typography>

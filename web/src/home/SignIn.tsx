@@ -37,6 +37,7 @@ export function SignIn({ token, onSignedIn }: Props) {
 
   return (
     <Box
+      component="main"
       sx={{
         height: "100vh",
         display: "grid",
@@ -46,8 +47,8 @@ export function SignIn({ token, onSignedIn }: Props) {
     >
       <Stack component="form" onSubmit={submit} spacing={2} sx={{ width: 320 }}>
         <Box sx={{ textAlign: "center", mb: 1 }}>
-          <Wordmark size={34} />
-          <Typography color="text.secondary" sx={{ mt: 0.5 }}>
+          <Wordmark size={34} isTitle />
+          <Typography color="textSecondary" sx={{ mt: 0.5 }}>
             {token === null
               ? "See it lit before you print it."
               : "You are invited. Choose a name and a password."}

@@ -65,6 +65,22 @@ export function EnvironmentShelf() {
         if (file) add(file);
       }}
     >
+      <ButtonBase
+        onClick={() => workspace.commit([replace("/environment/map", null)], "Environment: even white light")}
+        aria-label="Even white light"
+        aria-pressed={chosen === undefined}
+        sx={{
+          flexDirection: "column",
+          alignItems: "flex-start",
+          borderRadius: 1,
+          ...(chosen === undefined && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+        }}
+      >
+        <Box sx={{ width: 68, height: 68, borderRadius: 1, bgcolor: "#f4f4f4" }} />
+        <Typography variant="caption" noWrap sx={{ maxWidth: 68, px: 0.5 }}>
+          Even white
+        </Typography>
+      </ButtonBase>
       {items.map((item) => (
         <Box
           key={item.id}
@@ -118,7 +134,7 @@ export function EnvironmentShelf() {
       <ButtonBase
         onClick={() => input.current?.click()}
         disabled={share !== null}
-        aria-label="Add an HDR map"
+        aria-label="Add an HDR map, .hdr or .exr"
         sx={{
           width: 104,
           height: 68,

@@ -45,7 +45,7 @@ export function LightList() {
   return (
     <Section title="Lights">
       {keys.length === 0 && (
-        <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 0.5 }}>
           No light but the environment yet.
         </Typography>
       )}

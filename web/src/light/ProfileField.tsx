@@ -100,7 +100,7 @@ export function ProfileField({ id, light }: Props) {
 
   return (
     <Box sx={{ mb: 1.5 }}>
-      <Typography variant="body2" color="text.secondary" sx={{ mb: 0.5 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ mb: 0.5 }}>
         Profile
       </Typography>
       <Button

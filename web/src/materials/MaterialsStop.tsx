@@ -17,35 +17,42 @@ const TEXTURES: [keyof Material, string][] = [
 ];
 
 export function MaterialsStop() {
-  const part = useSlice((s) => s.scene.parts[s.selection[0] ?? ""]);
-  if (!part) {
+  // As one text, so that the drawer is drawn again only when other materials are meant.
+  const worn = useSlice((s) => {
+    const keys = s.selection.map((part) => s.scene.parts[part]?.material).filter((key) => key !== undefined);
+    return JSON.stringify([...new Set(keys)]);
+  });
+  const keys = JSON.parse(worn) as string[];
+  if (keys.length === 0) {
     return (
       <>
-        <Typography color="text.secondary" variant="body2" sx={{ mb: 2 }}>
+        <Typography color="textSecondary" variant="body2" sx={{ mb: 2 }}>
           Click a part in the picture, or choose one here.
         </Typography>
         <PartsList />
       </>
     );
   }
-  return <MaterialControls key={part.material} material={part.material} />;
+  return <MaterialControls key={worn} materials={keys} />;
 }
 
-function MaterialControls({ material: key }: { material: string }) {
-  const material = useSlice((s) => s.scene.materials[key]!);
+/** The controls of one material, or of several at once; what is shown only where it matters goes by the first. */
+function MaterialControls({ materials }: { materials: string[] }) {
+  const material = useSlice((s) => s.scene.materials[materials[0]!]!);
+  const names = useSlice((s) => materials.map((key) => s.scene.materials[key]!.name).join(", "));
   const users = useSlice((s) =>
     Object.values(s.scene.parts)
-      .filter((p) => p.material === key)
+      .filter((p) => materials.includes(p.material))
       .map((p) => p.name)
       .join(", "),
   );
-  const at = ["materials", key];
+  const at = materials.map((key) => ["materials", key]);
   const anisotropic = material.specular_roughness_anisotropy > 0 || material.coat_roughness_anisotropy > 0;
   const maps = TEXTURES.filter(([field]) => material[field]);
   return (
     <>
-      <Typography sx={{ fontWeight: 600 }}>{material.name}</Typography>
-      <Typography variant="caption" color="text.secondary" component="p" sx={{ mb: 1.5 }}>
+      <Typography sx={{ fontWeight: 600 }}>{names}</Typography>
+      <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1.5 }}>
         on {users}
       </Typography>
       {maps.length > 0 && (

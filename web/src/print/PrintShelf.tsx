@@ -25,7 +25,7 @@ export function PrintShelf() {
   const { prints, refresh } = usePrintQueue();
   if (prints.length === 0)
     return (
-      <Typography color="text.secondary">
+      <Typography color="textSecondary">
         Nothing has been printed yet. The first print appears here.
       </Typography>
     );
@@ -94,7 +94,7 @@ function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
       </Box>
       <Typography
         variant="caption"
-        color={print.state === "failed" ? "error" : "text.secondary"}
+        color={print.state === "failed" ? "error" : "textSecondary"}
         noWrap
         component="p"
         title={print.error}

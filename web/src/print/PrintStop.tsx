@@ -41,7 +41,7 @@ export function PrintStop() {
       >
         Print this frame
       </Button>
-      <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 1 }}>
+      <Typography variant="caption" color="textSecondary" component="p" sx={{ mt: 1 }}>
         The proof has the shape of this frame and shows the same picture.
       </Typography>
     </>

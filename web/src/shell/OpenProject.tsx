@@ -58,7 +58,21 @@ export function OpenProject({ id, onLeave }: { id: number; onLeave: () => void }
   );
 }
 
+/** Edits that are on their way, or in hand, are not lost by closing the window unawares. */
+function useLeavingWarning() {
+  const workspace = useWorkspace();
+  useEffect(() => {
+    const onLeave = (event: BeforeUnloadEvent) => {
+      workspace.letGo();
+      if (!workspace.getState().saved) event.preventDefault();
+    };
+    addEventListener("beforeunload", onLeave);
+    return () => removeEventListener("beforeunload", onLeave);
+  }, [workspace]);
+}
+
 function Shell({ onLeave }: { onLeave: () => void }) {
+  useLeavingWarning();
   const alone = useSlice((s) => s.alone);
   const panels = useSlice((s) => s.panels) && !alone;
   const active = useSlice((s) => s.stop);
@@ -69,7 +83,9 @@ function Shell({ onLeave }: { onLeave: () => void }) {
       sx={{
         height: "100vh",
         display: "grid",
-        gridTemplateRows: alone ? "1fr" : `${BAR_HEIGHT}px 1fr`,
+        // However much a shelf holds, the page is as wide as the window.
+        gridTemplateColumns: "minmax(0, 1fr)",
+        gridTemplateRows: alone ? "minmax(0, 1fr)" : `${BAR_HEIGHT}px minmax(0, 1fr)`,
         overflow: "hidden",
       }}
     >
@@ -169,6 +185,14 @@ function Walk() {
   );
 }
 
+function OpenIt({ project }: { project: number }) {
+  return (
+    <Button size="small" color="inherit" href={`#/projects/${project}`}>
+      Open
+    </Button>
+  );
+}
+
 function Notices() {
   const workspace = useWorkspace();
   const notices = useSlice((s) => s.notices);
@@ -179,6 +203,7 @@ function Notices() {
           key={notice.text}
           severity={notice.severity}
           onClose={() => workspace.dismiss(notice)}
+          action={notice.project !== undefined ? <OpenIt project={notice.project} /> : undefined}
           sx={{ overflowWrap: "anywhere" }}
         >
           {notice.text}

@@ -50,7 +50,7 @@ export function TopBar({ onLeave }: { onLeave: () => void }) {
           <ArrowLeft size={17} />
         </Hinted>
         <Wordmark />
-        <Typography noWrap color="text.secondary" sx={{ ml: 1 }}>
+        <Typography component="h1" noWrap color="textSecondary" sx={{ ml: 1 }}>
           {name}
         </Typography>
         <Saving />
@@ -112,7 +112,7 @@ function Saving() {
   return (
     <Typography
       variant="caption"
-      color={lost ? "error" : "text.secondary"}
+      color={lost ? "error" : "textSecondary"}
       data-testid="saving"
       noWrap
       sx={{ flexShrink: 0 }}
@@ -131,6 +131,7 @@ function ProofReadout() {
   const running = useSlice((s) => s.running);
   const share = status ? Math.min(status.samples / status.wanted, 1) * 100 : 0;
   const state = !running ? "Held" : status?.settled ? "Settled" : status?.rests ? "Resting" : "Running";
+  const summary = status ? `${state} ${status.samples}/${status.wanted}` : state;
   return (
     <Box
       sx={{ display: "flex", alignItems: "center", gap: 1.25 }}
@@ -164,13 +165,13 @@ function ProofReadout() {
       </Select>
       <Tooltip title="When the proof has settled: samples, noise, denoising">
         <ButtonBase
-          aria-label="Limits of the proof"
+          aria-label={`${summary}. Limits of the proof`}
           aria-haspopup="dialog"
           onClick={(event) => setLimits(event.currentTarget)}
           sx={{ width: 92, display: "block", textAlign: "left" }}
         >
           <Typography variant="caption" component="p" noWrap sx={{ lineHeight: 1.3 }}>
-            {state} {status ? `${status.samples}/${status.wanted}` : ""}
+            {summary}
           </Typography>
           <LinearProgress
             color="secondary"
@@ -191,7 +192,7 @@ function ProofReadout() {
         <BoundQuantity model="Proof" at={["proof"]} name="samples" />
         <BoundQuantity model="Proof" at={["proof"]} name="noise" />
         <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
-        <Typography variant="caption" color="text.secondary">
+        <Typography variant="caption" color="textSecondary">
           The proof settles after so many samples, or where it has no more noise than that.
         </Typography>
       </Popover>
@@ -199,6 +200,8 @@ function ProofReadout() {
         <Box
           sx={{
             display: "grid",
+            // A narrow window keeps the bar's buttons; the readout over the picture says the same.
+            "@media (max-width: 1100px)": { display: "none" },
             gridTemplateColumns: "repeat(4, auto)",
             columnGap: 1.75,
             m: 0,

@@ -1,11 +1,12 @@
 import Box from "@mui/material/Box";
 
 /** The name, in the typeface that is kept for it. */
-export function Wordmark({ size = 17 }: { size?: number }) {
+export function Wordmark({ size = 17, isTitle = false }: { size?: number; isTitle?: boolean }) {
   return (
     <Box
-      component="span"
+      component={isTitle ? "h1" : "span"}
       sx={{
+        m: 0,
         fontFamily: "'Fraunces Variable', serif",
         fontSize: size,
         fontWeight: 500,

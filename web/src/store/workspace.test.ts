@@ -63,12 +63,13 @@ describe("workspace", () => {
   });
 
   it("shows an edit in hand at once and saves it on release", () => {
-    workspace.preview(exposed(1));
-    workspace.preview(exposed(2));
+    const gesture = workspace.begin("Exposure");
+    gesture.preview(exposed(1));
+    gesture.preview(exposed(2));
     expect(state().scene.look.exposure).toBe(2);
     expect(state().committed.look.exposure).toBe(0);
     receive(document(1, 0));
-    workspace.commit(exposed(2), "Exposure");
+    gesture.commit();
     expect(state().saved).toBe(false);
     receive(document(2, 2));
     receive({ type: "committed", request: sent.at(-1)!.request, revision: 2 });
@@ -77,12 +78,44 @@ describe("workspace", () => {
   });
 
   it("keeps an edit in hand over a document that somebody else changed", () => {
-    workspace.preview(exposed(3));
+    const gesture = workspace.begin("Exposure");
+    gesture.preview(exposed(3));
     receive(document(2, -1));
     expect(state().scene.look.exposure).toBe(3);
     expect(state().committed.look.exposure).toBe(-1);
-    workspace.abandon();
+    gesture.cancel();
     expect(state().scene.look.exposure).toBe(-1);
+  });
+
+  it("does not reset what is in hand when another edit is refused", () => {
+    workspace.commit([replace("/camera/focal_length", 1)], "Lens");
+    const refused = sent.at(-1)!.request;
+    const gesture = workspace.begin("Exposure");
+    gesture.preview(exposed(3));
+    receive({ type: "refused", request: refused, message: "no such lens" });
+    expect(state().scene).toMatchObject({ look: { exposure: 3 }, camera: { focal_length: 50 } });
+    gesture.commit();
+    expect(sent.at(-1)).toMatchObject({ type: "edit", patch: exposed(3) });
+  });
+
+  it("stores the dolly of the wheel when a slider is taken before the wheel has come to rest", () => {
+    const camera = { ...scene(0).camera, focal_length: 60 } as Camera;
+    const wheel = workspace.beginCamera(0, "Dolly");
+    wheel.preview(camera);
+    workspace.begin("Exposure").preview(exposed(1));
+    wheel.commit();
+    expect(sent.filter((m) => m.type === "edit").map((m) => m.label)).toEqual(["Dolly"]);
+    expect(state().scene).toMatchObject({ look: { exposure: 1 }, camera: { focal_length: 60 } });
+  });
+
+  it("stores what is in hand before it undoes, and when the project is left", () => {
+    receive(document(2, 1));
+    workspace.begin("Exposure").preview(exposed(5));
+    workspace.undo();
+    expect(sent.slice(-2).map((m) => m.type)).toEqual(["edit", "undo"]);
+    workspace.begin("Exposure").preview(exposed(6));
+    workspace.close();
+    expect(sent.at(-1)).toMatchObject({ type: "edit", patch: exposed(6) });
   });
 
   it("keeps quick edits together: a document from before them takes none of them back", () => {

@@ -7,11 +7,17 @@ import type { Camera, HostState, Opened, Operation, Scene, ServerMessage } from 
 import type { Frame } from "../socket/frame";
 import type { Found, PixelValues } from "../socket/panes";
 import { type Connection, ViewportSocket } from "../socket/viewport";
+import { type Gesture, Hand } from "./hand";
 import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
 import { cameraPatch, patched } from "./patch";
 
 export type Stop = "asset" | "materials" | "light" | "camera" | "print";
-export type Notice = { severity: "info" | "warning" | "error"; text: string };
+export type Notice = {
+  severity: "info" | "warning" | "error";
+  text: string;
+  /** That has come to be. */
+  project?: number;
+};
 /** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
 export type Tool = "camera" | "loupe" | "focus";
 export type Handle = "move" | "turn" | "scale" | null;
@@ -55,15 +61,19 @@ export interface Workspace {
   set: (
     changes: Partial<Pick<WorkspaceState, "tool" | "handle" | "palette" | "readout" | "active" | "locked">>,
   ) => void;
-  preview: (patch: Operation[]) => void;
+  /** Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. */
+  begin: (label: string) => Gesture;
+  /** The same for the camera of a pane; that of the free view is no part of the document. */
+  beginCamera: (pane: PaneNumber, label: string) => CameraGesture;
+  /** Let go of what is in hand, and store it. */
+  letGo: () => void;
+  /** Change the document at once; what is in hand is let go before. */
   commit: (patch: Operation[], label: string) => void;
-  abandon: () => void;
   undo: () => void;
   redo: () => void;
   setRunning: (running: boolean) => void;
   setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
   cameraOf: (pane: PaneNumber) => Camera;
-  previewCamera: (pane: PaneNumber, camera: Camera) => void;
   commitCamera: (pane: PaneNumber, camera: Camera, label: string) => void;
   toggleSecond: () => void;
   maximise: (pane: PaneNumber | null) => void;
@@ -81,6 +91,14 @@ export interface Workspace {
   notify: (notice: Notice) => void;
   dismiss: (notice: Notice) => void;
   close: () => void;
+}
+
+/** Where the selection is outlined; at the others nothing lies over the picture that was not asked for. */
+const OUTLINED: Stop[] = ["asset", "materials"];
+
+/** A gesture whose change is a whole camera. */
+export interface CameraGesture extends Omit<Gesture, "preview"> {
+  preview: (camera: Camera) => void;
 }
 
 interface Opening {
@@ -135,7 +153,6 @@ export function openWorkspace(opening: Opening): Workspace {
   }));
   const set = store.setState;
   const get = store.getState;
-  let dragging = false;
   let confirmed = opening.scene; // what the server has
   let windowVisible = true;
 
@@ -150,10 +167,11 @@ export function openWorkspace(opening: Opening): Workspace {
       : {};
 
   const tellPane = (number: PaneNumber) => {
-    const { panes, selection, maximised } = get();
+    const { panes, selection, maximised, stop, handle } = get();
     const pane = panes[number];
+    const outlined = OUTLINED.includes(stop) || handle !== null ? selection : [];
     const visible = windowVisible && (maximised === null || maximised === number);
-    if (pane) socket.setPane(paneMessage(number, pane, selection, visible));
+    if (pane) socket.setPane(paneMessage(number, pane, outlined, visible));
   };
   const tellAll = () => {
     for (const number of get().panes.keys()) tellPane(number as PaneNumber);
@@ -175,7 +193,7 @@ export function openWorkspace(opening: Opening): Workspace {
         set((s) => ({
           committed: scene,
           // An edit in hand goes on over the new document; its release decides.
-          scene: dragging ? s.scene : scene,
+          scene: patchedIfFits(scene, hand.patch ?? []),
           revision: message.revision,
           canUndo: message.can_undo,
           canRedo: message.can_redo,
@@ -190,7 +208,7 @@ export function openWorkspace(opening: Opening): Workspace {
         break;
       case "refused": {
         const scene = socket.waiting().reduce(patchedIfFits, confirmed);
-        set({ saved: socket.saved, committed: scene, scene });
+        set({ saved: socket.saved, committed: scene, scene: patchedIfFits(scene, hand.patch ?? []) });
         notify({ severity: "error", text: message.message });
         break;
       }
@@ -231,32 +249,60 @@ export function openWorkspace(opening: Opening): Workspace {
     onConnection: (connection) => set({ connection }),
   });
 
-  const workspace: Workspace = {
-    getState: get,
-    subscribe: store.subscribe,
-    getInitialState: store.getInitialState,
-    set,
-    preview: (patch) => {
-      dragging = true;
+  const hand = new Hand({
+    show: (patch) => {
       set((s) => ({ scene: patched(s.committed, patch) }));
       socket.preview(patch);
     },
-    commit: (patch, label) => {
-      dragging = false;
-      if (patch.length === 0) {
-        socket.preview([]);
-        return;
-      }
+    store: (patch, label) => {
       const scene = patched(get().committed, patch);
       set({ committed: scene, scene, saved: false });
       socket.edit(patch, label, get().revision);
     },
-    abandon: () => {
-      dragging = false;
-      set((s) => ({ scene: s.committed }));
-      socket.preview([]);
+  });
+
+  /** The camera of the free view: it is the window's own, and nothing is stored. */
+  const beginFreeCamera = (number: PaneNumber, before: Camera): CameraGesture => {
+    let over = false;
+    return {
+      preview: (camera) => !over && workspace.setPane(number, { camera }),
+      commit: () => {
+        over = true;
+      },
+      cancel: () => {
+        if (!over) workspace.setPane(number, { camera: before });
+        over = true;
+      },
+      isOver: () => over,
+    };
+  };
+
+  const workspace: Workspace = {
+    getState: get,
+    subscribe: store.subscribe,
+    getInitialState: store.getInitialState,
+    set: (changes) => {
+      set(changes);
+      if ("handle" in changes) tellAll();
+    },
+    begin: (label) => hand.begin(label),
+    letGo: () => hand.letGo(),
+    beginCamera: (number, label) => {
+      const free = get().panes[number]?.camera;
+      if (free) return beginFreeCamera(number, free);
+      const gesture = hand.begin(label);
+      return {
+        ...gesture,
+        preview: (camera) => gesture.preview(cameraPatch(get().committed.camera, camera)),
+      };
+    },
+    commit: (patch, label) => {
+      const gesture = hand.begin(label);
+      gesture.preview(patch);
+      gesture.commit();
     },
     undo: () => {
+      hand.letGo();
       if (!get().canUndo) return;
       socket.undo();
       set({ saved: false });
@@ -272,13 +318,10 @@ export function openWorkspace(opening: Opening): Workspace {
       tellPane(number);
     },
     cameraOf: (number) => get().panes[number]?.camera ?? get().scene.camera,
-    previewCamera: (number, camera) => {
-      if (get().panes[number]?.camera) workspace.setPane(number, { camera });
-      else workspace.preview(cameraPatch(get().committed.camera, camera));
-    },
     commitCamera: (number, camera, label) => {
-      if (get().panes[number]?.camera) workspace.setPane(number, { camera });
-      else workspace.commit(cameraPatch(get().committed.camera, camera), label);
+      const gesture = workspace.beginCamera(number, label);
+      gesture.preview(camera);
+      gesture.commit();
     },
     toggleSecond: () => {
       const { panes, scene } = get();
@@ -329,12 +372,18 @@ export function openWorkspace(opening: Opening): Workspace {
       set({ light });
       if (light !== null && get().selection.length > 0) workspace.select([]);
     },
-    go: (stop) => set({ stop, panels: true }),
+    go: (stop) => {
+      set({ stop, panels: true });
+      if (get().selection.length > 0) tellAll();
+    },
     togglePanels: () => set((s) => ({ panels: !s.panels })),
     toggleAlone: () => set((s) => ({ alone: !s.alone })),
     notify,
     dismiss: (notice) => set((s) => ({ notices: s.notices.filter((n) => n !== notice) })),
-    close: () => socket.close(),
+    close: () => {
+      hand.letGo();
+      socket.close();
+    },
   };
   return workspace;
 }

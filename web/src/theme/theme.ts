@@ -3,6 +3,7 @@ import { createTheme } from "@mui/material/styles";
 
 /** Neutral grey around the picture: equal red, green and blue, so that colour can be judged. */
 export const SURROUND = "#2a2a2a";
+const FOCUS = "2px solid #d9a3cd";
 
 export const theme = createTheme({
   palette: {
@@ -26,10 +27,25 @@ export const theme = createTheme({
     MuiCssBaseline: {
       styleOverrides: {
         body: { overflow: "hidden", fontVariantNumeric: "tabular-nums" },
-        "*:focus-visible": { outline: "2px solid #d9a3cd", outlineOffset: 1 },
+        "*:focus-visible": { outline: FOCUS, outlineOffset: 1 },
       },
     },
-    MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiButtonBase: {
+      defaultProps: { disableRipple: true },
+      // The component library takes the outline away, more specifically than the rule above.
+      styleOverrides: {
+        root: { "&.Mui-focusVisible, &:focus-visible": { outline: FOCUS, outlineOffset: 1 } },
+      },
+    },
+    MuiToggleButton: {
+      styleOverrides: {
+        root: ({ theme: t }) => ({
+          color: t.palette.text.secondary,
+          "&.Mui-selected": { color: t.palette.text.primary, backgroundColor: "rgba(185,120,171,0.28)" },
+          "&.Mui-selected:hover": { backgroundColor: "rgba(185,120,171,0.36)" },
+        }),
+      },
+    },
     MuiTooltip: { defaultProps: { arrow: true, enterDelay: 500 } },
     MuiPaper: { styleOverrides: { root: { backgroundImage: "none" } } },
     MuiSwitch: { defaultProps: { size: "small" } },

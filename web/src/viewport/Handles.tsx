@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { evaluate } from "../controls/arithmetic";
 import type { Frame } from "../socket/frame";
 import { useSlice, useWorkspace } from "../store/context";
+import type { Gesture } from "../store/hand";
 import type { PaneNumber } from "../store/panes";
 import {
   AXES,
@@ -39,6 +40,7 @@ interface Hold {
   from: Ray;
   typed: string;
   change: Change | null;
+  gesture: Gesture | null;
   fine: boolean;
 }
 
@@ -92,14 +94,13 @@ export function Handles({ number, place, frame }: Props) {
   const [typed, setTyped] = useState("");
   const svg = useRef<SVGSVGElement>(null);
   const end = (commit: boolean) => {
-    const made = hold.current?.change;
+    const held = hold.current;
     hold.current = null;
     delete document.body.dataset.typing;
     setChange(null);
     setTyped("");
-    const patch = commit && made && subject ? subject.patch(made) : [];
-    if (made && patch.length > 0) workspace.commit(patch, describe(made));
-    else workspace.abandon();
+    if (commit && held?.change) held.gesture?.commit(describe(held.change));
+    else held?.gesture?.cancel();
   };
   const finish = useRef(end);
   finish.current = end;
@@ -107,8 +108,9 @@ export function Handles({ number, place, frame }: Props) {
   applied.current = (next) => {
     if (!hold.current || !subject) return;
     hold.current.change = next;
+    hold.current.gesture ??= workspace.begin(describe(next));
     setChange(next);
-    workspace.preview(subject.patch(next));
+    hold.current.gesture.preview(subject.patch(next));
   };
 
   // While a handle is in hand, digits are an amount, Enter takes it, Escape lets go.
@@ -151,7 +153,7 @@ export function Handles({ number, place, frame }: Props) {
     onPointerDown: (event: React.PointerEvent) => {
       event.stopPropagation();
       event.currentTarget.setPointerCapture(event.pointerId);
-      hold.current = { axis, from: rayOf(event), typed: "", change: null, fine: false };
+      hold.current = { axis, from: rayOf(event), typed: "", change: null, gesture: null, fine: false };
       document.body.dataset.typing = "handle";
     },
     onPointerMove: (event: React.PointerEvent) => {

@@ -58,7 +58,7 @@ export function HostVeil() {
       }}
     >
       <Typography sx={{ fontWeight: 600 }}>{title}</Typography>
-      <Typography variant="body2" color="text.secondary" sx={{ mb: ended ? 0 : 1.5 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ mb: ended ? 0 : 1.5 }}>
         {hint}
       </Typography>
       {!ended && <LinearProgress color="secondary" aria-label={title} />}

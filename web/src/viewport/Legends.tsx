@@ -23,7 +23,7 @@ export function LuminanceLegend({ number }: { number: PaneNumber }) {
   if (!ticks) return null;
   return (
     <Box sx={PANEL} data-testid="luminance-scale" aria-label="Scale of luminance">
-      <Typography variant="caption" color="text.secondary">
+      <Typography variant="caption" color="textSecondary">
         cd/m²
       </Typography>
       <Box sx={{ display: "flex", gap: 1, mt: 0.5 }}>
@@ -60,7 +60,7 @@ export function MeshLegend({ number }: { number: PaneNumber }) {
   if (!wire || luminance) return null;
   return (
     <Box sx={PANEL} data-testid="mesh-scale" aria-label="Density of the mesh">
-      <Typography variant="caption" color="text.secondary">
+      <Typography variant="caption" color="textSecondary">
         Pixels a triangle
       </Typography>
       <Box

@@ -6,7 +6,7 @@ import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Focus, Grid3x3, Lock, LockOpen, Maximize2, Minimize2, ScanSearch, X } from "lucide-react";
+import { Crosshair, Grid3x3, Lock, LockOpen, Maximize2, Minimize2, ScanSearch, X } from "lucide-react";
 import type { ReactNode } from "react";
 import { action, hint } from "../actions/registry";
 import { ways } from "../api/fields.gen";
@@ -73,7 +73,7 @@ export function PaneBar({ number }: { number: PaneNumber }) {
         on={focusPlane}
         onClick={() => workspace.setPane(number, { focusPlane: !focusPlane })}
       >
-        <Focus size={14} />
+        <Crosshair size={14} />
       </Toggle>
       <Toggle
         title={loupe ? hint("loupe-off") : hint("loupe")}

@@ -1,7 +1,8 @@
 /** Dropping things from the shelf onto a picture: it shows at once what a drop would do. */
 import { useRef } from "react";
-import { inHand } from "../store/carried";
+import { type Carried, inHand } from "../store/carried";
 import { useWorkspace } from "../store/context";
+import type { Gesture } from "../store/hand";
 import type { PaneNumber } from "../store/panes";
 
 /** CSS pixels that the pointer has to move before it is asked again what lies under it. */
@@ -12,6 +13,8 @@ const UNKNOWN = Symbol("unknown");
 export function useDrop(number: PaneNumber) {
   const workspace = useWorkspace();
   const over = useRef<string | null | typeof UNKNOWN>(UNKNOWN);
+  /** What the drop would do, while the thing is over the picture. */
+  const gesture = useRef<Gesture | null>(null);
   const asked = useRef({ x: Number.NaN, y: Number.NaN, waiting: false });
 
   const forget = () => {
@@ -23,6 +26,11 @@ export function useDrop(number: PaneNumber) {
   const reached = (part: string | null) => {
     const { selection } = workspace.getState();
     return part === null ? [] : selection.includes(part) ? selection : [part];
+  };
+
+  const labelOf = (item: Carried, parts: string[]) => {
+    const { scene } = workspace.getState();
+    return item.label(parts.map((key) => scene.parts[key]?.name ?? key).join(", "));
   };
 
   const partUnder = async (event: React.DragEvent) => {
@@ -37,8 +45,10 @@ export function useDrop(number: PaneNumber) {
     if (!item || part === over.current) return;
     over.current = part;
     const parts = reached(part);
-    if (item.onPart && parts.length === 0) workspace.abandon();
-    else workspace.preview(item.patch(workspace.getState().committed, parts));
+    gesture.current?.cancel();
+    if (item.onPart && parts.length === 0) return;
+    gesture.current = workspace.begin(labelOf(item, parts));
+    gesture.current.preview(item.patch(workspace.getState().committed, parts));
   };
 
   return {
@@ -62,7 +72,7 @@ export function useDrop(number: PaneNumber) {
     onDragLeave: () => {
       if (!inHand()) return;
       forget();
-      workspace.abandon();
+      gesture.current?.cancel();
     },
     onDrop: async (event: React.DragEvent) => {
       const item = inHand();
@@ -71,10 +81,9 @@ export function useDrop(number: PaneNumber) {
       forget();
       const part = item.onPart ? await partUnder(event) : null;
       const parts = reached(part);
-      if (item.onPart && parts.length === 0) return workspace.abandon();
-      const { scene, committed } = workspace.getState();
-      const where = parts.map((key) => scene.parts[key]?.name ?? key).join(", ");
-      workspace.commit(item.patch(committed, parts), item.label(where));
+      gesture.current?.cancel();
+      if (item.onPart && parts.length === 0) return;
+      workspace.commit(item.patch(workspace.getState().committed, parts), labelOf(item, parts));
       if (part !== null && parts.length === 1) workspace.select([part]);
     },
   };

@@ -5,6 +5,7 @@ import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { replace } from "../store/patch";
+import type { CameraGesture } from "../store/workspace";
 import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
 import { dolly, orbit, pan, reach, zoom } from "./orbit";
 
@@ -23,6 +24,8 @@ interface Press {
   last: { x: number; y: number };
   camera: Camera;
   what: "orbit" | "pan" | "shift" | "loupe" | "focus" | "locked";
+  /** From the first move on, where the camera moves. */
+  gesture: CameraGesture | null;
   menu: boolean;
   moved: boolean;
 }
@@ -75,7 +78,8 @@ export function useGestures(
   const [menu, setMenu] = useState<MenuPlace | null>(null);
   const press = useRef<Press | null>(null);
   const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const lastClick = useRef(0);
+  const rolling = useRef<{ label: string; gesture: CameraGesture } | null>(null);
+  const lastClick = useRef({ at: 0, x: 0, y: 0 });
   const place = placeOf(css, full, magnifier);
 
   /** Shares of the picture under the pointer. */
@@ -103,16 +107,16 @@ export function useGestures(
       say("The shot is locked");
       return;
     }
+    const label = event.altKey ? "Zoom" : "Dolly";
+    if (rolling.current?.label !== label || rolling.current.gesture.isOver())
+      rolling.current = { label, gesture: workspace.beginCamera(number, label) };
+    const { gesture } = rolling.current;
     const before = workspace.cameraOf(number);
     const after = event.altKey ? zoom(before, WHEEL_STEP ** step) : dolly(before, WHEEL_STEP ** -step);
-    workspace.previewCamera(number, after);
+    gesture.preview(after);
     say(event.altKey ? `Zoom ${after.focal_length.toFixed(0)} mm` : `Dolly ${reach(after).toFixed(3)} m`);
     clearTimeout(wheelRest.current);
-    const label = event.altKey ? "Zoom" : "Dolly";
-    wheelRest.current = setTimeout(
-      () => workspace.commitCamera(number, workspace.cameraOf(number), label),
-      WHEEL_REST_MS,
-    );
+    wheelRest.current = setTimeout(() => gesture.commit(), WHEEL_REST_MS);
   };
   // React listens to wheel events passively; the page must not scroll with the picture.
   useEffect(() => {
@@ -158,6 +162,7 @@ export function useGestures(
       last: { x: event.clientX, y: event.clientY },
       camera: workspace.cameraOf(number),
       what: whatIsPressed(event),
+      gesture: null,
       menu: event.button === 2,
       moved: false,
     };
@@ -175,7 +180,10 @@ export function useGestures(
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
     } else if (from.what === "locked") say("The shot is locked");
-    else if (from.what !== "focus") workspace.previewCamera(number, movedCamera(event, from));
+    else if (from.what !== "focus") {
+      from.gesture ??= workspace.beginCamera(number, from.what === "pan" ? "Pan" : "Orbit");
+      from.gesture.preview(movedCamera(event, from));
+    }
   };
 
   const onPointerUp = (event: React.PointerEvent) => {
@@ -200,8 +208,8 @@ export function useGestures(
       return;
     }
     if (!from.moved) click(share.x, share.y, event);
-    else if (from.what === "orbit" || from.what === "pan")
-      workspace.commitCamera(number, movedCamera(event, from), from.what === "pan" ? "Pan" : "Orbit");
+    from.gesture?.preview(movedCamera(event, from));
+    from.gesture?.commit();
   };
 
   const focusAt = async (x: number, y: number) => {
@@ -220,8 +228,11 @@ export function useGestures(
 
   const click = async (x: number, y: number, event: React.PointerEvent) => {
     const adds = event.ctrlKey || event.metaKey || event.shiftKey;
-    const again = event.timeStamp - lastClick.current < DOUBLE_CLICK_MS;
-    lastClick.current = event.timeStamp;
+    const { at, x: lastX, y: lastY } = lastClick.current;
+    const near = Math.hypot(event.clientX - lastX, event.clientY - lastY) <= CLICK_PIXELS;
+    const again = !adds && near && event.timeStamp - at < DOUBLE_CLICK_MS;
+    // One that adds to the selection is never the first of two.
+    lastClick.current = { at: adds ? 0 : event.timeStamp, x: event.clientX, y: event.clientY };
     const found = await workspace.pick(number, x, y);
     if (again) {
       if (found?.part && !locked) await workspace.frameParts(number, [found.part]);
@@ -229,7 +240,6 @@ export function useGestures(
     }
     if (found?.part) {
       workspace.select([found.part], adds ? "add" : "only");
-      if (workspace.getState().stop === "asset") workspace.go("materials");
     } else if (!adds) workspace.select([]);
   };
 
@@ -244,9 +254,9 @@ export function useGestures(
       onPointerMove,
       onPointerUp,
       onPointerCancel: () => {
+        press.current?.gesture?.cancel();
         press.current = null;
         setDrawn(null);
-        workspace.abandon();
       },
       onContextMenu: (event) => event.preventDefault(),
     },

@@ -11,7 +11,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 
 from lantern.compile.view import LABELS
-from lantern.scene import document
+from lantern.scene import document, units
 from lantern.scene.fields import describe
 from lantern.scene.lights import LIGHT_KINDS
 from server.protocol.schema import message_schemas
@@ -51,7 +51,9 @@ def fields_module() -> str:
     }
     lights = json.dumps(fresh, indent=2, ensure_ascii=False)
     ways = json.dumps({way.value: label for way, label in LABELS.items()}, indent=2)
-    parts = {"fields": text, "lights": lights, "ways": ways}
+    words = {"words": units.WORDS, "prefixes": units.PREFIXES, "fitting": units.FITTING}
+    spoken = json.dumps(words, indent=2, ensure_ascii=False)
+    parts = {"fields": text, "lights": lights, "ways": ways, "units": spoken}
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
 
 

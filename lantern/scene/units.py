@@ -1,0 +1,30 @@
+"""Units as people write them, and which of them fits a value.
+
+In: units of fields. Out: words and factors. Generated into the front end, which reads and shows numbers by them.
+"""
+
+WORDS: dict[str, dict[str, float]] = {
+    "m": {"km": 1e3, "m": 1.0, "cm": 1e-2, "mm": 1e-3, "µm": 1e-6, "um": 1e-6, "in": 0.0254, '"': 0.0254, "ft": 0.3048},
+    "mm": {"m": 1e3, "cm": 10.0, "mm": 1.0, "µm": 1e-3, "um": 1e-3, "in": 25.4, '"': 25.4},
+    "µm": {"mm": 1e3, "µm": 1.0, "um": 1.0, "nm": 1e-3},
+    "s": {"h": 3600.0, "min": 60.0, "s": 1.0, "ms": 1e-3},
+    "°": {"°": 1.0, "deg": 1.0, "rad": 57.29577951308232},
+    "EV": {"EV": 1.0, "ev": 1.0, "stops": 1.0, "stop": 1.0},
+    "K": {"K": 1.0, "k": 1.0, "kK": 1e3},
+    "%": {"%": 1.0},
+    "×": {"×": 1.0, "x": 1.0},
+    "px": {"px": 1.0},
+    "f/": {},
+    "lm": {"lm": 1.0, "klm": 1e3},
+    "cd": {"cd": 1.0, "kcd": 1e3},
+    "lx": {"lx": 1.0, "klx": 1e3},
+    "cd/m²": {"cd/m²": 1.0, "cd/m2": 1.0, "kcd/m²": 1e3, "kcd/m2": 1e3},
+}
+"""What may be typed behind a number of a field, and how many of the field's unit it is (SI brochure, 9th edition; inch
+and foot as of 1959)."""
+
+PREFIXES: dict[str, str] = {"f/": "f/"}
+"""What stands before a number instead."""
+
+FITTING: dict[str, dict[str, float]] = {"m": {"km": 1e3, "m": 0.1, "mm": 1e-4, "µm": 0.0}}
+"""The words by which values of a unit are shown, and from how many of that unit on; the largest first."""

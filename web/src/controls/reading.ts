@@ -1,0 +1,54 @@
+/** Numbers with units as people write them, and as controls show them. The words and factors are the core's. */
+import { units } from "../api/fields.gen";
+import { evaluate, shown } from "./arithmetic";
+
+const WORDS = units.words as Record<string, Record<string, number>>;
+const PREFIXES = units.prefixes as Record<string, string>;
+const FITTING = units.fitting as Record<string, Record<string, number>>;
+const DIGITS = 4;
+
+/** How a number is written at the moment: a word for the unit, and how many of the field's unit that is. */
+export interface Scale {
+  word: string;
+  factor: number;
+}
+
+export type Reading = { value: number } | { problem: string };
+
+/** The unit in which a value of a field is best shown: 0.0023 m as 2.3 mm. */
+export function fittingScale(value: number, unit: string): Scale {
+  const words = WORDS[unit] ?? {};
+  const size = Math.abs(value);
+  const [fitting = unit] =
+    Object.entries(FITTING[unit] ?? {}).find(([, least]) => size > 0 && size >= least) ?? [];
+  return { word: fitting, factor: words[fitting] ?? 1 };
+}
+
+/** A value as it is shown, without its unit: with as many digits as its step, or its size, needs. */
+export function written(value: number, scale: Scale, step: number): string {
+  const amount = value / scale.factor;
+  if (scale.factor === 1 && Math.abs(amount) < 1000) return shown(amount, step);
+  return Number(amount.toPrecision(DIGITS)).toString();
+}
+
+/**
+ * What somebody has typed into a field. A bare number is of the unit that is shown; another unit may stand behind it.
+ */
+export function read(text: string, unit: string, scale: Scale): Reading {
+  const words = WORDS[unit] ?? {};
+  let source = text.trim();
+  const prefix = PREFIXES[unit];
+  if (prefix && source.toLowerCase().startsWith(prefix)) source = source.slice(prefix.length);
+  const [, amount = "", word = ""] = /^(.*?[\d.)])\s*([^\d\s.,)(*/+-][^\d\s]*)?$/u.exec(source) ?? [];
+  if (!amount) return { problem: source ? `“${text.trim()}” is no number` : "A number is needed" };
+  const value = evaluate(amount);
+  if (value === null) return { problem: `“${amount}” cannot be worked out` };
+  if (!word) return { value: value * scale.factor };
+  const factor = words[word] ?? (word === unit ? 1 : undefined);
+  if (factor === undefined) {
+    const known = Object.keys(words);
+    const help = known.length > 0 ? `: use ${known.slice(0, 5).join(", ")}` : "";
+    return { problem: `“${word}” is no unit here${help}` };
+  }
+  return { value: value * factor };
+}
