@@ -23,6 +23,7 @@ from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
 from lantern.scene.document import Asset, Backdrop, Camera, Scene
+from lantern.scene.editing import files_in
 from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
@@ -139,7 +140,7 @@ def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], Imported
         scene = read_scene(data)
         folder = options.source.parent
         files = {}
-        for reference in scene.files():
+        for reference in files_in(scene.plain()):
             found = [p for p in (folder / reference.sha256, folder / reference.name) if p.is_file()]
             if not found:
                 raise UsageError(f"{options.source.name}: its file {reference.name} is not beside it")

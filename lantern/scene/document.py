@@ -21,7 +21,7 @@ from lantern.scene.fields import (
     optional_quantity,
     quantity,
 )
-from lantern.scene.lights import Light, profile_of
+from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 
 SCHEMA_VERSION = 2  # `Scene.schema_version` says the same to the type checker
@@ -305,12 +305,6 @@ class Scene(Model):
     look: Look = Look()
     proof: Proof = Proof()
     print: PrintSettings = PrintSettings()
-
-    def files(self) -> list[FileRef]:
-        """Every file that the document needs."""
-        found = [self.asset.file if self.asset else None, self.environment.map]
-        found += [profile_of(light) for light in self.lights.values()]
-        return [f for f in found if f is not None]
 
     def plain(self) -> dict[str, Any]:
         """The document as JSON data."""

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from lantern.assets.gltf import import_asset
 from lantern.light.profiles import read_profile
 from lantern.picture.files import read_hdr
-from lantern.scene.document import SCHEMA_VERSION, Scene
+from lantern.scene.document import SCHEMA_VERSION
 from lantern.scene.editing import apply_patch, files_in
 from lantern.scene.history import Step as Operations
 from lantern.scene.history import migrated_history
@@ -50,9 +50,9 @@ def read_package(path: Path, name: str, limit: int, folder: Path) -> tuple[Index
     try:
         with zipfile.ZipFile(path) as package:
             index = _index(package, name)
-            scene, problems = read_scene(index.scene), list(index.problems)
+            problems = list(index.problems)
             index = _of_today(index, problems)
-            wanted = _wanted(index, scene)
+            wanted = _wanted(index)
             _unpack(package, name, wanted, limit, folder)
             cover = _cover(package)
     except (zipfile.BadZipFile, zlib.error, RuntimeError, EOFError) as error:
@@ -112,11 +112,10 @@ def _fit(scene: dict[str, Any], steps: dict[int, Operations], cursor: int) -> bo
     return True
 
 
-def _wanted(index: Index, scene: Scene) -> dict[str, FileRef]:
+def _wanted(index: Index) -> dict[str, FileRef]:
     """The files that document and steps name, by digest."""
     everything = [index.scene, *([step.patch, step.inverse] for step in index.steps)]
-    found = {file.sha256: file for file in files_in(everything)}
-    return found | {file.sha256: file for file in scene.files()}
+    return {file.sha256: file for file in files_in(everything)}
 
 
 def _unpack(package: zipfile.ZipFile, name: str, wanted: dict[str, FileRef], limit: int, folder: Path) -> None:

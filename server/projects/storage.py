@@ -9,6 +9,7 @@ from django.db.models import Q
 
 from lantern.assets.hashing import sha256_of
 from lantern.scene.document import Scene
+from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
 from server.errors import Refused
 from server.projects.models import StoredFile
@@ -61,4 +62,4 @@ def _path(stored: StoredFile) -> str:
 
 def paths_for(scene: Scene) -> dict[str, str]:
     """Paths of all files of a document by digest. Raises Refused when one is not stored."""
-    return paths_of(scene.files())
+    return paths_of(files_in(scene.plain()))
