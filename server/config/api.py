@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
+from procrastinate.exceptions import ConnectorException
 
 from lantern.assets.errors import AssetError
 from lantern.light.profiles import ProfileError
@@ -66,6 +67,7 @@ def unusable(request: HttpRequest, error: Exception) -> HttpResponse:
     return _answer(request, 422, str(error))
 
 
+@api.exception_handler(ConnectorException)
 @api.exception_handler(OperationalError)
 @api.exception_handler(InterfaceError)
 def away(request: HttpRequest, error: Exception) -> HttpResponse:
@@ -75,7 +77,7 @@ def away(request: HttpRequest, error: Exception) -> HttpResponse:
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """What Django answers to an exception outside of the API: in its middleware the database may be away as well."""
-    if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError)):
+    if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError, ConnectorException)):
         return away(request, Exception())
     return _answer(request, 500, "Something went wrong here; it has been logged. Try again.")
 

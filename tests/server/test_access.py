@@ -9,6 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import OperationalError
 from django.test import Client
+from procrastinate.exceptions import ConnectorException
 
 from demo.project import ACCOUNT
 from server.accounts import sessions as stored_sessions
@@ -276,3 +277,13 @@ def test_what_breaks_before_the_api_is_answered_in_the_same_shape(client, people
     answer = client.get("/api/v1/projects")
     assert answer.status_code == status and answer["Content-Type"] == "application/problem+json"
     assert words in answer.json()["detail"]
+
+
+def test_a_queue_that_is_away_is_the_database_that_is_away(client, people, project, monkeypatch):
+    def away(**_):
+        raise ConnectorException
+
+    client.force_login(people["owner"])
+    monkeypatch.setattr("server.prints.tasks.print_frame.defer", away)
+    answer = client.post(f"/api/v1/projects/{project.pk}/prints")
+    assert answer.status_code == 503 and "database does not answer" in answer.json()["detail"]
