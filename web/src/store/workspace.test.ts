@@ -165,6 +165,15 @@ describe("workspace", () => {
     });
   });
 
+  it("does not pull back a camera that was moved while the answer was on its way", async () => {
+    const done = workspace.frameParts(0, null);
+    const { request } = sent.at(-1)!;
+    workspace.commitCamera(0, { focal_length: 60 } as Camera, "Zoom");
+    receive({ type: "fitted", asked: request, camera: { focal_length: 85 } });
+    await done;
+    expect(state().scene.camera.focal_length).toBe(60);
+  });
+
   it("gives the free view a camera of its own, which no edit of the document moves", () => {
     workspace.toggleSecond();
     expect(state()).toMatchObject({ active: 1, locked: true });

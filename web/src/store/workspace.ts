@@ -346,8 +346,10 @@ export function openWorkspace(opening: Opening): Workspace {
     bounds: async (parts) =>
       (await socket.ask<{ box: [number[], number[]] | null }>("bounds", SHOT, { parts }))?.box ?? null,
     frameParts: async (pane, parts) => {
+      const before = JSON.stringify(workspace.cameraOf(pane));
       const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
-      if (answer?.camera)
+      // Whoever has moved the camera since is somewhere else by now, and wants to stay there.
+      if (answer?.camera && JSON.stringify(workspace.cameraOf(pane)) === before)
         workspace.commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
     },
     lookFrom: async (direction) => {
