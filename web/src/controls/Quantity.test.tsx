@@ -174,6 +174,21 @@ describe("a number", () => {
     expect([number().value, stored]).toEqual(["0.5", []]);
   });
 
+  it("leaves Escape to what is around it when there is nothing to take back", async () => {
+    const user = userEvent.setup();
+    const heard: string[] = [];
+    render(
+      <div role="none" onKeyDown={(event) => heard.push(event.key)}>
+        <Held field={exposure} first={0} />
+      </div>,
+    );
+    await user.click(number());
+    await user.keyboard("5{Escape}");
+    expect(heard).toEqual(["5"]);
+    await user.keyboard("{Escape}");
+    expect(heard).toEqual(["5", "Escape"]);
+  });
+
   it("loses nothing when it goes away with something in hand", async () => {
     const user = userEvent.setup();
     const { unmount } = render(<Held field={exposure} first={0} />);

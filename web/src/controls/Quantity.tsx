@@ -127,6 +127,8 @@ export function Quantity({ field, value, lead, onReset, begin }: Props) {
       end("commit");
       if (taken) currentTarget.select();
     } else if (event.key === "Escape") {
+      // With nothing to take back here it is for what is around: a popover that closes.
+      if (text === null && !isHolding()) return;
       event.stopPropagation();
       // The field keeps the focus: leaving it would take what was typed.
       const { currentTarget } = event;
