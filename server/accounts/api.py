@@ -8,8 +8,9 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, password_validation, update_session_auth_hash
 from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
+from django.utils.cache import add_never_cache_headers
 from ninja import Router, Schema, Status
 from ninja.errors import HttpError
 from ninja.pagination import paginate
@@ -175,8 +176,9 @@ def list_invitations(request: HttpRequest) -> QuerySet[Invitation]:
 
 
 @invitations.post("", response=MadeInvitation)
-def invite(request: HttpRequest, new: NewInvitation) -> MadeInvitation:
-    """Invite somebody; superusers may."""
+def invite(request: HttpRequest, response: HttpResponse, new: NewInvitation) -> MadeInvitation:
+    """Invite somebody; superusers may. The answer is the only place where the token is."""
+    add_never_cache_headers(response)
     made, token = Invite(request.user, new.note).execute()
     return MadeInvitation(id=made.pk, note=made.note, expires=made.expires, token=token)
 

@@ -9,9 +9,8 @@ import logging
 import secrets
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any
 
-from allauth.account.adapter import DefaultAccountAdapter, get_adapter
+from allauth.account.adapter import DefaultAccountAdapter
 from allauth.account.forms import SignupForm
 from django.contrib.auth.models import AbstractBaseUser, AnonymousUser
 from django.db import transaction
@@ -30,11 +29,10 @@ NOT_GOOD = "This invitation has been used, withdrawn, or is too old: ask for ano
 
 
 class InvitedAdapter(DefaultAccountAdapter):
-    """Registration is open to whoever has been invited, and to nobody else."""
+    """Registration is open to nobody by the package's own pages: `Register` asks for an invitation."""
 
     def is_open_for_signup(self, request: HttpRequest) -> bool:
-        """Whether `Register` has found an invitation for this request."""
-        return isinstance(getattr(request, "invitation", None), Invitation)
+        return False
 
 
 def invitations_of(person: Person) -> QuerySet[Invitation]:
@@ -96,19 +94,17 @@ class Register:
         with transaction.atomic():
             open_ones = Invitation.objects.select_for_update().filter(used=None, expires__gt=timezone.now())
             invitation = open_ones.filter(digest=_digest(self.token)).first()
-            self.request.invitation = invitation  # type: ignore[attr-defined]
-            form = SignupForm({"username": self.username, "password1": self.password})
-            if not get_adapter(self.request).is_open_for_signup(self.request):
+            if invitation is None:
                 security.warning("registration refused: no good invitation")
                 raise Refused(NOT_GOOD)
-            account = self._made(form)
-            assert invitation is not None
+            account = self._made()
             invitation.account, invitation.used = account, timezone.now()
             invitation.save(update_fields=("account", "used"))
         security.info("%r registered with invitation %s", account.get_username(), invitation.pk)
         return account
 
-    def _made(self, form: Any) -> AbstractBaseUser:
+    def _made(self) -> AbstractBaseUser:
+        form = SignupForm({"username": self.username, "password1": self.password})
         if not form.is_valid():
             raise Refused(" ".join(message for messages in form.errors.values() for message in messages))
         account, _ = form.try_save(self.request)

@@ -73,13 +73,21 @@ def _written(target: zipfile.ZipFile, say: Callable[[str], None]) -> dict[str, A
     for number, kept in enumerate(named, 1):
         if number % 100 == 1:
             say(f"Copying files: {number} of {len(named)}")
-        with storages[kept.storage].open(kept.name) as source, target.open(kept.entry, "w", force_zip64=True) as out:
-            for piece in source.chunks(PIECE):
-                out.write(piece)
+        _copy(kept, target)
     index = {"format": FORMAT, "version": VERSION, "made": timezone.now().isoformat(), **counts}
     # At the end: a backup that has it is whole.
     target.writestr(INDEX, json.dumps(index))
     return index
+
+
+def _copy(kept: Kept, target: zipfile.ZipFile) -> None:
+    try:
+        source = storages[kept.storage].open(kept.name)
+    except FileNotFoundError as error:
+        raise BackupError(f"the file {kept.entry} is named in the database and is not there") from error
+    with source, target.open(kept.entry, "w", force_zip64=True) as out:
+        for piece in source.chunks(PIECE):
+            out.write(piece)
 
 
 def _dump(target: zipfile.ZipFile, snapshot: str) -> None:

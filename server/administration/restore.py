@@ -15,6 +15,7 @@ from tempfile import NamedTemporaryFile
 from typing import Any
 
 from django.conf import settings
+from django.core.exceptions import SuspiciousOperation
 from django.core.files.storage import storages
 from django.core.management import call_command
 from django.db import connection
@@ -29,7 +30,10 @@ STORAGES = ("default", "prints", "uploads")
 
 
 def restore(path: Path, say: Callable[[str], None] = lambda _: None) -> dict[str, Any]:
-    """Bring everything back; returns what the backup's index says. Raises BackupError before anything has changed."""
+    """Bring everything back; returns what the backup's index says.
+
+    Raises BackupError; the database is as it was then, and files at most more than before.
+    """
     try:
         with zipfile.ZipFile(path) as source, NamedTemporaryFile(dir=settings.DATA, suffix=".dump") as dump:
             index = read_index(source)
@@ -41,7 +45,7 @@ def restore(path: Path, say: Callable[[str], None] = lambda _: None) -> dict[str
                 _bring_files(source, say)
                 say("Restoring the database")
                 _load(Path(dump.name))
-    except (zipfile.BadZipFile, OSError) as error:
+    except (zipfile.BadZipFile, OSError, SuspiciousOperation) as error:
         raise BackupError(f"{path} cannot be read: {error}") from error
     say("Bringing the tables up to date")
     connection.close()

@@ -47,6 +47,10 @@ class IdempotencyKeys:
                 # Nothing was done; once the reason is gone it may be asked again.
                 transaction.set_rollback(True)
                 return answer
+            if "no-store" in answer.get("Cache-Control", ""):
+                # It holds a secret (RFC 9111, section 5.2.2.5): better done twice than kept.
+                kept.delete()
+                return answer
             kept.status, kept.content_type = answer.status_code, answer.get("Content-Type", "")
             kept.body = answer.content
             kept.save(update_fields=("status", "content_type", "body"))

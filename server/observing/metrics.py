@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django_prometheus.exports import ExportToDjangoView
 from prometheus_client import REGISTRY
 from prometheus_client.core import GaugeMetricFamily
+from prometheus_client.registry import Collector
 
 from server.intake.models import Upload
 from server.live.sessions import sessions
@@ -18,7 +19,7 @@ from server.prints.models import Print
 from server.problems import CONTENT_TYPE, problem
 
 
-class _State:
+class _State(Collector):
     """What there is at the moment; asked for when somebody looks."""
 
     def collect(self) -> Iterator[GaugeMetricFamily]:
@@ -37,7 +38,7 @@ class _State:
         return []
 
 
-REGISTRY.register(_State())  # type: ignore[arg-type]
+REGISTRY.register(_State())
 
 
 def metrics(request: HttpRequest) -> HttpResponse:

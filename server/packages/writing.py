@@ -25,6 +25,9 @@ class _Outlet:
     def flush(self) -> None:
         """There is nothing behind it."""
 
+    def close(self) -> None:
+        """Nothing is held open."""
+
     def taken(self) -> bytes:
         data, self._written = b"".join(self._written), []
         return data
@@ -33,7 +36,7 @@ class _Outlet:
 def package_bytes(index: Index, cover: bytes | None, files: Mapping[str, Path]) -> Iterator[bytes]:
     """The zip in pieces of about a megabyte; `files` by digest."""
     outlet = _Outlet()
-    with zipfile.ZipFile(outlet, "w", zipfile.ZIP_STORED, allowZip64=True) as package:  # type: ignore[arg-type]
+    with zipfile.ZipFile(outlet, "w", zipfile.ZIP_STORED, allowZip64=True) as package:
         package.writestr(INDEX, index.model_dump_json(), zipfile.ZIP_DEFLATED)
         if cover is not None:
             package.writestr(COVER, cover)

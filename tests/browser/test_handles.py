@@ -104,7 +104,6 @@ def test_handles_move_a_light_and_the_whole_asset(undone):
     wait_for_revision(page, at + 1)
     before = scene_of(page)["lights"]["light-1"]
     by_name(page, "Frame the asset")
-    wait_for_revision(page, at + 2)
     for _ in range(16):
         page.keyboard.press("PageDown")
     page.wait_for_timeout(500)  # keys are saved when they rest

@@ -123,7 +123,7 @@ def test_a_backup_is_of_one_moment(people, busy, tmp_path, monkeypatch):
     assert stored() == before_files
 
 
-@pytest.mark.parametrize("damage", ["cut", "flipped", "not ours", "unfinished", "of tomorrow"])
+@pytest.mark.parametrize("damage", ["cut", "flipped", "not ours", "unfinished", "of tomorrow", "reaches out"])
 def test_a_damaged_backup_changes_nothing(busy, tmp_path, damage):
     path = tmp_path / "all.zip"
     back_up(path)
@@ -134,14 +134,18 @@ def test_a_damaged_backup_changes_nothing(busy, tmp_path, damage):
         place = content.index(b"PGDMP") + 3000
         path.write_bytes(content[:place] + bytes([content[place] ^ 255]) + content[place + 1 :])
     else:
-        replaced = {"not ours": '{"format": "other"}', "unfinished": None,
-                    "of tomorrow": '{"format": "velvet-lantern-backup", "version": 2}'}[damage]  # fmt: skip
+        index = {
+            "not ours": b'{"format": "other"}',
+            "unfinished": None,
+            "of tomorrow": b'{"format": "velvet-lantern-backup", "version": 2}',
+        }
         with zipfile.ZipFile(path) as old, zipfile.ZipFile(tmp_path / "new.zip", "w") as new:
             for entry in old.namelist():
-                if entry != "backup.json":
-                    new.writestr(entry, old.read(entry))
-            if replaced:
-                new.writestr("backup.json", replaced)
+                content = index.get(damage, old.read(entry)) if entry == "backup.json" else old.read(entry)
+                if content is not None:
+                    new.writestr(entry, content)
+            if damage == "reaches out":
+                new.writestr("prints/../../elsewhere", b"x")
         path = tmp_path / "new.zip"
     before = rows(), stored()
     with pytest.raises(CommandError):
@@ -153,6 +157,14 @@ def test_a_backup_that_cannot_be_written_leaves_nothing(busy, tmp_path):
     with pytest.raises(BackupError, match="cannot be written"):
         back_up(tmp_path / "no" / "all.zip")
     assert sorted(p.name for p in tmp_path.glob("*.zip*")) == [] and not list(tmp_path.glob(".*partial"))
+
+
+def test_a_row_without_its_file_is_said(busy, tmp_path):
+    stored_file = StoredFile.objects.first()
+    Path(stored_file.file.path).unlink()
+    with pytest.raises(BackupError, match="named in the database and is not there"):
+        back_up(tmp_path / "all.zip")
+    assert not list(tmp_path.glob("*.zip"))
 
 
 def test_files_of_a_print_that_is_removed_meanwhile_go_later(people, busy):

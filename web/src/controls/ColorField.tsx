@@ -7,15 +7,15 @@ import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState } from "react";
 import type { Color } from "../api/types";
+import type { Gesture } from "../store/hand";
 import { evaluate } from "./arithmetic";
 import { fromHex, fromKelvin, fromLch, type Lch, toHex, toLch } from "./color";
-import type { ValueGesture } from "./Quantity";
 
 interface Props {
   label: string;
   /** Undefined: several things have different colours. */
   value: Color | undefined;
-  begin: () => ValueGesture<Color>;
+  begin: () => Gesture<Color>;
 }
 
 const MOST_CHROMA = 0.3;
@@ -59,7 +59,7 @@ export function ColorField({ label, value, begin }: Props) {
 
 function Picker({ label, value, begin }: Props & { value: Color }) {
   const [lch, setLch] = useState<Lch>(() => toLch(value));
-  const held = useRef<ValueGesture<Color> | null>(null);
+  const held = useRef<Gesture<Color> | null>(null);
   const show = (color: Color) => {
     if (held.current === null || held.current.isOver()) held.current = begin();
     held.current.preview(rounded(color));

@@ -3,7 +3,8 @@ import Box from "@mui/material/Box";
 import Switch from "@mui/material/Switch";
 import Typography from "@mui/material/Typography";
 import { useRef } from "react";
-import { Quantity, type QuantityField, type ValueGesture } from "./Quantity";
+import type { Gesture } from "../store/hand";
+import { Quantity, type QuantityField } from "./Quantity";
 
 export interface OptionalField extends Omit<QuantityField, "default"> {
   /** The value it is first switched on with. */
@@ -16,7 +17,7 @@ interface Props {
   field: OptionalField;
   /** Null: off; undefined: several things have different values. */
   value: number | null | undefined;
-  begin: () => ValueGesture<number | null>;
+  begin: () => Gesture<number | null>;
 }
 
 export function OptionalQuantity({ field, value, begin }: Props) {

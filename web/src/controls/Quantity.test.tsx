@@ -3,31 +3,13 @@ import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { fields } from "../api/fields.gen";
+import type { Gesture } from "../store/hand";
 import { OptionalQuantity } from "./OptionalQuantity";
-import { Quantity, type QuantityField, type ValueGesture } from "./Quantity";
+import { Quantity, type QuantityField } from "./Quantity";
 
-const focus: QuantityField = {
-  label: "Focus distance",
-  unit: "m",
-  minimum: 0.001,
-  maximum: 1e6,
-  soft_minimum: 0.05,
-  soft_maximum: 5,
-  step: 0.01,
-  scale: "logarithmic",
-  default: 1,
-};
-const exposure: QuantityField = {
-  label: "Exposure",
-  unit: "EV",
-  minimum: -30,
-  maximum: 30,
-  soft_minimum: -6,
-  soft_maximum: 6,
-  step: 0.1,
-  scale: "linear",
-  default: 0,
-};
+const focus: QuantityField = fields.Camera.focus_distance;
+const exposure: QuantityField = fields.Look.exposure;
 
 /** What was stored, one entry for each step of undo. */
 let stored: (number | null)[] = [];
@@ -35,7 +17,7 @@ let stored: (number | null)[] = [];
 function Held({ field, first }: { field: QuantityField; first: number | undefined }) {
   const [committed, setCommitted] = useState(first);
   const [shown, setShown] = useState(first);
-  const begin = (): ValueGesture<number> => {
+  const begin = (): Gesture<number> => {
     let over = false;
     let last: number | undefined;
     const end = (store: boolean) => {
@@ -93,6 +75,8 @@ describe("a number", () => {
     await user.click(number());
     await user.keyboard("50cm{Enter}");
     expect(stored).toEqual([0.5]);
+    expect(document.activeElement).toBe(document.body);
+    await user.click(number());
     await user.keyboard("2.5 mm{Enter}");
     expect(stored).toEqual([0.5, 0.0025]);
     expect([number().value, screen.getByText("mm").textContent]).toEqual(["2.5", "mm"]);
@@ -185,6 +169,7 @@ describe("a number", () => {
     await user.click(number());
     await user.keyboard("5{Escape}");
     expect(heard).toEqual(["5"]);
+    await user.click(number());
     await user.keyboard("{Escape}");
     expect(heard).toEqual(["5", "Escape"]);
   });
@@ -225,7 +210,7 @@ describe("a number that can be off", () => {
     const user = userEvent.setup();
     function Lens() {
       const [value, setValue] = useState<number | null>(null);
-      const begin = (): ValueGesture<number | null> => ({
+      const begin = (): Gesture<number | null> => ({
         preview: (next) => {
           stored.push(next);
           setValue(next);

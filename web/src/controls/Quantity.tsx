@@ -16,6 +16,7 @@ import {
   useState,
 } from "react";
 import { flushSync } from "react-dom";
+import type { Gesture } from "../store/hand";
 import { dragged, limited, shareOf, stepped } from "./moving";
 import { fittingScale, read, type Scale, written } from "./reading";
 
@@ -32,14 +33,6 @@ export interface QuantityField {
   default: number;
 }
 
-/** A change of one value in hand. */
-export interface ValueGesture<T> {
-  preview: (value: T) => void;
-  commit: () => void;
-  cancel: () => void;
-  isOver: () => boolean;
-}
-
 interface Props {
   field: QuantityField;
   /** Undefined: several things have different values. */
@@ -48,7 +41,7 @@ interface Props {
   lead?: ReactNode;
   /** What a double-click on the label does, where it is not the default that comes back. */
   onReset?: () => void;
-  begin: () => ValueGesture<number>;
+  begin: () => Gesture<number>;
 }
 
 const CLICK_PIXELS = 3;
@@ -57,11 +50,11 @@ const paceOf = (event: { shiftKey: boolean; altKey: boolean }) =>
 
 /** What is held of the value, by pointer or by keys. */
 interface Held {
-  gesture: ValueGesture<number>;
+  gesture: Gesture<number>;
   from: number;
 }
 
-function useHeld(begin: () => ValueGesture<number>) {
+function useHeld(begin: () => Gesture<number>) {
   const held = useRef<Held | null>(null);
   const [before, setBefore] = useState<number | null>(null);
   const take = (from: number): Held => {
@@ -121,22 +114,18 @@ export function Quantity({ field, value, lead, onReset, begin }: Props) {
 
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
     if (event.key === "Enter") {
-      const { currentTarget } = event;
-      // Drawn at once: what is selected is the text as it is shown then.
+      // Drawn at once: the field is left as it is shown then, and the keys are the picture's again.
       const taken = flushSync(takeText);
-      end("commit");
-      if (taken) currentTarget.select();
+      if (taken) event.currentTarget.blur();
     } else if (event.key === "Escape") {
       // With nothing to take back here it is for what is around: a popover that closes.
       if (text === null && !isHolding()) return;
       event.stopPropagation();
-      // The field keeps the focus: leaving it would take what was typed.
-      const { currentTarget } = event;
       flushSync(() => {
         leaveText();
         end("cancel");
       });
-      currentTarget.select();
+      event.currentTarget.blur();
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       event.preventDefault();
       leaveText();

@@ -9,10 +9,11 @@ import type { ReactNode } from "react";
 import { fields } from "../api/fields.gen";
 import type { Color } from "../api/types";
 import { useSlice, useWorkspace } from "../store/context";
+import type { Gesture } from "../store/hand";
 import { pointer, replace } from "../store/patch";
 import { ColorField } from "./ColorField";
 import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
-import { Quantity, type QuantityField, type ValueGesture } from "./Quantity";
+import { Quantity, type QuantityField } from "./Quantity";
 
 export type ModelName = keyof typeof fields;
 
@@ -51,7 +52,7 @@ function useField<T>({ model, at, name }: BoundProps) {
   return {
     field,
     value,
-    begin: (): ValueGesture<T> => {
+    begin: (): Gesture<T> => {
       const gesture = workspace.begin(field.label);
       return { ...gesture, preview: (next) => gesture.preview(patch(next)) };
     },
@@ -98,7 +99,7 @@ export function BoundChoice({ options, ...props }: BoundProps & { options: Recor
 export function BoundVector(props: BoundProps & { span: number }) {
   const { field, value, begin } = useField<Color>(props);
   const at = value ?? (field.default as unknown as Color);
-  const beginAxis = (axis: number): ValueGesture<number> => {
+  const beginAxis = (axis: number): Gesture<number> => {
     const gesture = begin();
     return {
       ...gesture,

@@ -1,29 +1,10 @@
 import { describe, expect, it } from "vitest";
+import { fields } from "../api/fields.gen";
 import { dragged, shareOf, stepped } from "./moving";
 import type { QuantityField } from "./Quantity";
 
-const focus: QuantityField = {
-  label: "Focus",
-  unit: "m",
-  minimum: 0.001,
-  maximum: 1e6,
-  soft_minimum: 0.05,
-  soft_maximum: 5,
-  step: 0.01,
-  scale: "logarithmic",
-  default: 1,
-};
-const exposure: QuantityField = {
-  label: "Exposure",
-  unit: "EV",
-  minimum: -30,
-  maximum: 30,
-  soft_minimum: -6,
-  soft_maximum: 6,
-  step: 0.1,
-  scale: "linear",
-  default: 0,
-};
+const focus: QuantityField = fields.Camera.focus_distance;
+const exposure: QuantityField = fields.Look.exposure;
 const amount: QuantityField = { ...focus, minimum: 0, maximum: 1e9, soft_minimum: 0, soft_maximum: 100 };
 const samples: QuantityField = {
   label: "Samples",

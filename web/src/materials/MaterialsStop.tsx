@@ -2,10 +2,12 @@
 import Chip from "@mui/material/Chip";
 import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
+import { useShallow } from "zustand/react/shallow";
 import type { Material } from "../api/types";
 import { PartsList } from "../asset/AssetStop";
 import { BoundColor, BoundQuantity, BoundSwitch, Section } from "../controls/bound";
 import { useSlice } from "../store/context";
+import type { WorkspaceState } from "../store/workspace";
 
 const TEXTURES: [keyof Material, string][] = [
   ["base_color_texture", "Colour"],
@@ -17,12 +19,12 @@ const TEXTURES: [keyof Material, string][] = [
 ];
 
 export function MaterialsStop() {
-  // As one text, so that the drawer is drawn again only when other materials are meant.
-  const worn = useSlice((s) => {
-    const keys = s.selection.map((part) => s.scene.parts[part]?.material).filter((key) => key !== undefined);
-    return JSON.stringify([...new Set(keys)]);
-  });
-  const keys = JSON.parse(worn) as string[];
+  const keys = useSlice(
+    useShallow((s: WorkspaceState) => {
+      const worn = s.selection.map((part) => s.scene.parts[part]?.material);
+      return [...new Set(worn.filter((key) => key !== undefined))];
+    }),
+  );
   if (keys.length === 0) {
     return (
       <>
@@ -33,7 +35,7 @@ export function MaterialsStop() {
       </>
     );
   }
-  return <MaterialControls key={worn} materials={keys} />;
+  return <MaterialControls key={keys.join(" ")} materials={keys} />;
 }
 
 /** The controls of one material, or of several at once; what is shown only where it matters goes by the first. */

@@ -4,9 +4,10 @@
  */
 import type { Operation } from "../api/types";
 
-export interface Gesture {
-  /** Show a change on the document as it was committed, in the place of what was shown before. */
-  preview: (patch: Operation[]) => void;
+/** A change in hand: of the document, or of what `T` says. */
+export interface Gesture<T = Operation[]> {
+  /** Show a change of what was committed, in the place of what was shown before. */
+  preview: (change: T) => void;
   /** Let go: what was shown last is stored, under `label` if that says it better now. Nothing when it is over. */
   commit: (label?: string) => void;
   /** Let go, and leave everything as it was. Nothing when it is over. */

@@ -64,7 +64,7 @@ export interface Workspace {
   /** Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. */
   begin: (label: string) => Gesture;
   /** The same for the camera of a pane; that of the free view is no part of the document. */
-  beginCamera: (pane: PaneNumber, label: string) => CameraGesture;
+  beginCamera: (pane: PaneNumber, label: string) => Gesture<Camera>;
   /** Let go of what is in hand, and store it. */
   letGo: () => void;
   /** Change the document at once; what is in hand is let go before. */
@@ -95,11 +95,6 @@ export interface Workspace {
 
 /** Where the selection is outlined; at the others nothing lies over the picture that was not asked for. */
 const OUTLINED: Stop[] = ["asset", "materials"];
-
-/** A gesture whose change is a whole camera. */
-export interface CameraGesture extends Omit<Gesture, "preview"> {
-  preview: (camera: Camera) => void;
-}
 
 interface Opening {
   id: number;
@@ -262,7 +257,7 @@ export function openWorkspace(opening: Opening): Workspace {
   });
 
   /** The camera of the free view: it is the window's own, and nothing is stored. */
-  const beginFreeCamera = (number: PaneNumber, before: Camera): CameraGesture => {
+  const beginFreeCamera = (number: PaneNumber, before: Camera): Gesture<Camera> => {
     let over = false;
     return {
       preview: (camera) => !over && workspace.setPane(number, { camera }),

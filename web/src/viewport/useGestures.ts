@@ -3,9 +3,9 @@ import { type RefObject, useEffect, useRef, useState } from "react";
 import type { Camera } from "../api/types";
 import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
+import type { Gesture } from "../store/hand";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { replace } from "../store/patch";
-import type { CameraGesture } from "../store/workspace";
 import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
 import { dolly, orbit, pan, reach, zoom } from "./orbit";
 
@@ -25,7 +25,7 @@ interface Press {
   camera: Camera;
   what: "orbit" | "pan" | "shift" | "loupe" | "focus" | "locked";
   /** From the first move on, where the camera moves. */
-  gesture: CameraGesture | null;
+  gesture: Gesture<Camera> | null;
   menu: boolean;
   moved: boolean;
 }
@@ -78,7 +78,7 @@ export function useGestures(
   const [menu, setMenu] = useState<MenuPlace | null>(null);
   const press = useRef<Press | null>(null);
   const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const rolling = useRef<{ label: string; gesture: CameraGesture } | null>(null);
+  const rolling = useRef<{ label: string; gesture: Gesture<Camera> } | null>(null);
   const lastClick = useRef({ at: 0, x: 0, y: 0 });
   const place = placeOf(css, full, magnifier);
 
