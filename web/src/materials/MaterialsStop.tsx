@@ -50,7 +50,8 @@ function MaterialControls({ materials }: { materials: string[] }) {
   );
   const at = materials.map((key) => ["materials", key]);
   const anisotropic = material.specular_roughness_anisotropy > 0 || material.coat_roughness_anisotropy > 0;
-  const maps = TEXTURES.filter(([field]) => material[field]);
+  // Of several, no map is that of all.
+  const maps = materials.length === 1 ? TEXTURES.filter(([field]) => material[field]) : [];
   return (
     <>
       <Typography sx={{ fontWeight: 600 }}>{names}</Typography>

@@ -10,6 +10,7 @@ export const theme = createTheme({
     mode: "dark",
     primary: { main: "#b978ab", contrastText: "#1b141a" },
     secondary: { main: "#e9a63f", contrastText: "#1c1408" },
+    info: { main: "#b5aea5" },
     background: { default: "#171717", paper: "#1f1f1f" },
     text: { primary: "#f2ece3", secondary: "#b5aea5" },
     divider: "#343434",
