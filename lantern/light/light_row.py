@@ -50,6 +50,17 @@ def blackbody(kelvin: float) -> np.ndarray:
     return np.asarray(rgb / (rgb @ LUMINANCE))
 
 
+def blackbody_table() -> list[list[float]]:
+    """Rows of reciprocal temperature [1/MK] and linear Rec. 709 colour of luminance 1, for interpolation.
+
+    From 50 to 2,000 per megakelvin, 20,000 to 500 K; equal steps are about equally visible (Judd 1933).
+    """
+    rows = []
+    for mired in np.linspace(50.0, 2000.0, 131):
+        rows.append([round(float(v), 5) for v in (mired, *blackbody(1e6 / mired))])
+    return rows
+
+
 def light_color(color: Sequence[float], kelvin: float | None) -> np.ndarray:
     """Linear Rec. 709 (3,) of luminance 1; black stays black."""
     rgb = np.array(color, np.float64) * (1.0 if kelvin is None else blackbody(kelvin))

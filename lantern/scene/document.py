@@ -19,6 +19,7 @@ from lantern.scene.fields import (
     count,
     optional_count,
     optional_quantity,
+    place,
     quantity,
 )
 from lantern.scene.lights import Light
@@ -40,17 +41,17 @@ class Material(Model):
 
     name: Name
     base_weight: float = quantity(1.0, "Base weight", "", (0, 1), step=0.01)
-    base_color: Tint = color((0.8, 0.8, 0.8), "Base colour")
+    base_color: Tint = color((0.8, 0.8, 0.8), "Base colour", "base_color_texture")
     base_diffuse_roughness: float = quantity(0.0, "Diffuse roughness", "", (0, 1), step=0.01)
-    base_metalness: float = quantity(0.0, "Metalness", "", (0, 1), step=0.01)
+    base_metalness: float = quantity(0.0, "Metalness", "", (0, 1), step=0.01, map=("metallic_roughness_texture", 2))
     specular_weight: float = quantity(1.0, "Specular weight", "", (0, 1), step=0.01)
-    specular_color: Tint = color((1, 1, 1), "Specular colour, metal edge tint")
-    specular_roughness: float = quantity(0.3, "Roughness", "", (0, 1), step=0.01)
+    specular_color: Tint = color((1, 1, 1), "Specular colour")
+    specular_roughness: float = quantity(0.3, "Roughness", "", (0, 1), step=0.01, map=("metallic_roughness_texture", 1))
     specular_roughness_anisotropy: float = quantity(0.0, "Anisotropy", "", (0, 1), step=0.01)
     specular_ior: float = quantity(1.5, "Index of refraction", "", (1, 3), (1, 2.5), 0.01)
-    transmission_weight: float = quantity(0.0, "Transmission", "", (0, 1), step=0.01)
+    transmission_weight: float = quantity(0.0, "Transmission", "", (0, 1), step=0.01, map=("transmission_texture", 0))
     transmission_color: Tint = color((1, 1, 1), "Transmission colour")
-    transmission_tint: Tint = color((1, 1, 1), "Tint at the surface")
+    transmission_tint: Tint = color((1, 1, 1), "Tint at the surface", "transmission_tint_texture")
     transmission_depth: float = quantity(0.0, "Depth of that colour", "m", (0, 1000), (0, 0.2), 0.001)
     transmission_scatter: Tint = color((0, 0, 0), "Scattering inside")
     transmission_scatter_anisotropy: float = quantity(0.0, "Scattering forwards", "", (-1, 1), step=0.01)
@@ -70,7 +71,7 @@ class Material(Model):
     fuzz_weight: float = quantity(0.0, "Fuzz", "", (0, 1), step=0.01)
     fuzz_color: Tint = color((1, 1, 1), "Fuzz colour")
     fuzz_roughness: float = quantity(0.5, "Fuzz roughness", "", (0, 1), step=0.01)
-    emission_color: LightColor = color((1, 1, 1), "Emission colour")
+    emission_color: LightColor = color((1, 1, 1), "Emission colour", "emission_texture")
     emission_luminance: float = quantity(0.0, "Emission", "cd/m²", (0, 1e6), (0, 200), 0.1)
     thin_film_weight: float = quantity(0.0, "Thin film", "", (0, 1), step=0.01)
     thin_film_thickness: float = quantity(0.5, "Film thickness", "µm", (0, 10), (0, 1.5), 0.01)
@@ -79,11 +80,15 @@ class Material(Model):
     geometry_thin_walled: bool = choice(False, "Thin-walled")
     double_sided: bool = choice(False, "Both sides alike")
     vertex_colors: bool = choice(False, "Tinted by vertex colours")
-    normal_scale: float = quantity(1.0, "Normal map strength", "", (0, 10), (0, 2), 0.01)
-    coat_normal_scale: float = quantity(1.0, "Coat normal map strength", "", (0, 10), (0, 2), 0.01)
+    normal_scale: float = quantity(1.0, "Normal strength", "", (0, 10), (0, 2), 0.01, map=("normal_texture", None))
+    coat_normal_scale: float = quantity(
+        1.0, "Coat normal strength", "", (0, 10), (0, 2), 0.01, map=("coat_normal_texture", None)
+    )
     tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
     interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))
-    alpha_mode: Literal["opaque", "blend", "mask"] = choice("opaque", "Alpha of the base colour texture")
+    alpha_mode: Literal["opaque", "blend", "mask"] = choice(
+        "opaque", "Alpha of the colour map", {"opaque": "Opaque", "blend": "Blend", "mask": "Cut out"}
+    )
     alpha_cutoff: float = quantity(0.5, "Alpha cut-off", "", (0, 1e6), (0, 1), 0.01)
     base_color_texture: TextureUse | None = None
     metallic_roughness_texture: TextureUse | None = None
@@ -170,8 +175,8 @@ class Sky(Model):
 class Box(Model):
     """A box along the axes of the scene."""
 
-    low: Vector = Field((-1, 0, -1), title="Corner", json_schema_extra={"unit": "m"})
-    high: Vector = Field((1, 2, 1), title="Opposite corner", json_schema_extra={"unit": "m"})
+    low: Vector = place((-1, 0, -1), "Corner")
+    high: Vector = place((1, 2, 1), "Opposite corner")
 
     @model_validator(mode="after")
     def _has_room(self) -> "Box":
@@ -193,7 +198,9 @@ class Haze(Model):
 class Backdrop(Model):
     """What the camera sees behind the asset; the light does not change with it."""
 
-    kind: Literal["environment", "color"] = choice("color", "Backdrop")
+    kind: Literal["environment", "color"] = choice(
+        "color", "Backdrop", {"environment": "Environment", "color": "Plain colour"}
+    )
     color: LightColor = color((0.18, 0.18, 0.18), "Backdrop colour")
 
 
@@ -210,9 +217,11 @@ class Ground(Model):
 class Camera(Model):
     """A still camera: 36 mm wide sensor unless said otherwise, +Y up."""
 
-    position: Vector = Field((0.6, 0.4, 0.9), title="Position", json_schema_extra={"unit": "m"})
-    target: Vector = Field((0, 0.15, 0), title="Target", json_schema_extra={"unit": "m"})
-    projection: Literal["perspective", "orthographic"] = choice("perspective", "Projection")
+    position: Vector = place((0.6, 0.4, 0.9), "Position")
+    target: Vector = place((0, 0.15, 0), "Target")
+    projection: Literal["perspective", "orthographic"] = choice(
+        "perspective", "Projection", {"perspective": "Perspective", "orthographic": "Orthographic"}
+    )
     focal_length: float = quantity(70.0, "Focal length", "mm", (4, 2000), (18, 200), 1)
     sensor_width: float = quantity(36.0, "Sensor width", "mm", (1, 200), (10, 60), 0.1)
     f_number: float | None = optional_quantity("Aperture", "f/", (0.1, 128), (0.7, 22), 0.1, on=2.8, off="all sharp")
@@ -245,7 +254,7 @@ class Shutter(Model):
 class Rendering(Model):
     """How paths are followed; proof and print share it."""
 
-    caustics: Literal["exact", "filtered"] = choice("exact", "Caustics")
+    caustics: Literal["exact", "filtered"] = choice("exact", "Caustics", {"exact": "Exact", "filtered": "Filtered"})
     caustic_roughness: float = quantity(0.25, "Roughness that filters caustics", "", (0.05, 1), step=0.01)
     sample_limit: float | None = optional_quantity(
         "Brightest sample", "cd/m²", (0.001, 1e9), (1, 1000), 1, on=100.0, off="no limit"
@@ -256,7 +265,7 @@ class Look(Model):
     """From scene-linear light to the picture; changing it traces no ray."""
 
     exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
-    view: Literal["filmic", "plain"] = choice("filmic", "Display transform")
+    view: Literal["filmic", "plain"] = choice("filmic", "Display transform", {"filmic": "Filmic", "plain": "Plain"})
 
 
 class Settling(Model):

@@ -25,6 +25,10 @@ def _ranges(
     }  # fmt: skip
 
 
+def _mapped(texture: tuple[str, int | None] | None) -> dict[str, Any]:
+    return {"map": texture[0], "channel": texture[1]} if texture else {}
+
+
 def quantity(
     default: float,
     label: str,
@@ -33,10 +37,11 @@ def quantity(
     soft: tuple[float, float] | None = None,
     step: float | None = None,
     scale: Scale | None = None,
+    map: tuple[str, int | None] | None = None,
 ) -> Any:
     """A number with a unit; `hard` and `soft` are inclusive [minimum, maximum]. `scale` is how a hand moves it, if not
-    as its unit says."""
-    extra = _ranges(unit, hard, soft, step, scale)
+    as its unit says; `map` names the texture that it multiplies, and the channel of that (0 red), or all."""
+    extra = _ranges(unit, hard, soft, step, scale) | _mapped(map)
     return Field(default, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 
@@ -67,9 +72,9 @@ def optional_count(label: str, unit: str, hard: tuple[int, int], soft: tuple[int
     return Field(None, title=label, ge=hard[0], le=hard[1], json_schema_extra=extra)
 
 
-def choice(default: Any, label: str) -> Any:
-    """A switch or one of several words."""
-    return Field(default, title=label)
+def choice(default: Any, label: str, words: dict[str, str] | None = None) -> Any:
+    """A switch, or one of several words; `words` is how each is shown, if not as it is."""
+    return Field(default, title=label, json_schema_extra={"words": {**words}} if words else None)
 
 
 def _in_unit_range(color: tuple[float, float, float]) -> tuple[float, float, float]:
@@ -94,22 +99,45 @@ LightColor = Annotated[Vector, AfterValidator(_not_negative)]
 """Linear Rec. 709 light, not negative."""
 
 
-def color(default: tuple[float, float, float], label: str) -> Any:
-    """A linear Rec. 709 colour."""
-    return Field(default, title=label, json_schema_extra={"unit": "linear Rec. 709"})
+def color(default: tuple[float, float, float], label: str, map: str | None = None) -> Any:
+    """A linear Rec. 709 colour; `map` names the texture that it multiplies."""
+    extra = {"unit": "linear Rec. 709"} | _mapped((map, None) if map else None)
+    return Field(default, title=label, json_schema_extra=extra)
+
+
+def place(default: tuple[float, float, float], label: str) -> Any:
+    """A point in the scene [m]."""
+    return Field(default, title=label, json_schema_extra={"unit": "m"})
 
 
 def describe(info: FieldInfo) -> dict[str, Any]:
-    """Label, unit, ranges and options of a field as plain data."""
+    """Label, kind of control, unit, ranges and options of a field as plain data."""
     extra = info.json_schema_extra
-    described: dict[str, Any] = {"label": info.title or ""}
+    described: dict[str, Any] = {"label": info.title or "", "kind": _kind(info)}
     if get_origin(info.annotation) is Literal:
-        described["options"] = list(get_args(info.annotation))
+        words: Any = extra.get("words") if isinstance(extra, dict) else None
+        described["options"] = {word: (words or {}).get(word, word) for word in get_args(info.annotation)}
     for limit in info.metadata:
         if getattr(limit, "ge", None) is not None:
             described["minimum"] = limit.ge
         if getattr(limit, "le", None) is not None:
             described["maximum"] = limit.le
     if isinstance(extra, dict):
-        described.update(extra)
+        described.update({name: value for name, value in extra.items() if name != "words"})
     return described
+
+
+def _kind(info: FieldInfo) -> str:
+    """What sort of control a field has; empty for what has none."""
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    if get_origin(info.annotation) is Literal:
+        return "choice"
+    if info.annotation is bool:
+        return "switch"
+    if "on" in extra:
+        return "optional"
+    if "step" in extra:
+        return "number"
+    if extra.get("unit") == "linear Rec. 709":
+        return "color"
+    return "place" if extra.get("unit") == "m" else ""

@@ -3,12 +3,20 @@
 Photometric units as CIE S 017 defines them: lm, cd, lx, cd/m². Lengths in metres, angles in degrees.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from lantern.scene.fields import LightColor, Vector, choice, color, optional_quantity, quantity
+from lantern.scene.fields import LightColor, Vector, choice, color, optional_quantity, place, quantity
 from lantern.scene.model import FileRef, Key, Model, Name
+
+
+def _amount(default: float, soft: tuple[float, float], step: float) -> Any:
+    """How much light, in the unit that the light's own field names."""
+    extra: dict[str, Any] = {"unit_from": "unit", "soft_minimum": soft[0], "soft_maximum": soft[1], "step": step}
+    return Field(
+        default, title="Amount", ge=0, le=1e9, allow_inf_nan=False, json_schema_extra=extra | {"scale": "logarithmic"}
+    )
 
 
 class LightBase(Model):
@@ -16,9 +24,9 @@ class LightBase(Model):
 
     name: Name
     enabled: bool = choice(True, "On")
-    position: Vector = Field((0.5, 0.8, 0.5), title="Position", json_schema_extra={"unit": "m"})
-    target: Vector = Field((0, 0.1, 0), title="Aims at", json_schema_extra={"unit": "m"})
-    amount: float = quantity(20.0, "Amount", "", (0, 1e9), (0, 100), 0.1, "logarithmic")
+    position: Vector = place((0.5, 0.8, 0.5), "Position")
+    target: Vector = place((0, 0.1, 0), "Aims at")
+    amount: float = _amount(20.0, (0, 100), 0.1)
     color: LightColor = color((1, 1, 1), "Colour")
     temperature: float | None = optional_quantity(
         "Temperature", "K", (500, 20000), (1500, 10000), 50, on=5600.0, off="as the colour"
@@ -85,7 +93,7 @@ class DirectionalLight(LightBase):
 
     kind: Literal["directional"] = "directional"
     unit: Literal["lx"] = choice("lx", "Unit")
-    amount: float = quantity(1000.0, "Amount", "", (0, 1e9), (0, 2000), 10, "logarithmic")
+    amount: float = _amount(1000.0, (0, 2000), 10)
     spread: float = quantity(0.53, "Spread", "°", (0, 90), (0, 10), 0.01)
     seen_by_camera: bool = choice(False, "Seen by the camera")
 
@@ -103,6 +111,11 @@ LIGHT_KINDS: dict[str, type[LightBase]] = {
     "spot": SpotLight,
     "directional": DirectionalLight,
 }
+
+
+def extents_of(model: type[LightBase]) -> list[str]:
+    """Names of the lengths [m] that say how large a light of a kind is."""
+    return [name for name in ("width", "height", "length", "radius") if name in model.model_fields]
 
 
 def profile_of(light: LightBase) -> FileRef | None:

@@ -11,11 +11,10 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from lantern.scene.document import Scene
-from lantern.scene.lights import LightBase
+from lantern.scene.lights import LightBase, extents_of
 
 Box = tuple[Sequence[float], Sequence[float]]
 """Lowest and highest corner [m]."""
-_LENGTHS = ("width", "height", "radius", "length")
 _GROWING_UNITS = ("lm", "cd")
 
 
@@ -52,7 +51,7 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
 def _light(light: LightBase, place: Any, scale: float) -> LightBase:
     changed: dict[str, Any] = {"position": place(light.position), "target": place(light.target)}
     values: Mapping[str, Any] = light.model_dump()
-    changed |= {name: min(values[name] * scale, 1000.0) for name in _LENGTHS if name in values}
+    changed |= {name: min(values[name] * scale, 1000.0) for name in extents_of(type(light))}
     if values["unit"] in _GROWING_UNITS:
         changed["amount"] = min(light.amount * scale * scale, 1e9)
     return light.model_copy(update=changed)

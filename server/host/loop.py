@@ -16,13 +16,11 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import BinaryIO, Literal
 
-import numpy as np
-
 from lantern.engine.engine import Engine
 from lantern.film.film import film_bytes
 from lantern.picture.denoise import prepare_denoiser
-from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
+from server.host.answers import answer
 from server.host.denoising import Denoised, Denoiser
 from server.host.held import About, HeldDocument
 from server.host.pane import Pane
@@ -312,26 +310,10 @@ class Host:
     # Questions
 
     def _answer(self, message: host.Ask) -> browser.Answer:
-        question = message.question
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet
-        match question:
-            case browser.Pick():
-                found = self._engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
-                return browser.Picked(asked=question.request, found=browser.Found(**asdict(found)) if found else None)
-            case browser.Values():
-                values = pane.values_at(question.x, question.y) if pane else None
-                return browser.ValuesFound(asked=question.request, values=values)
-        parts = None if question.parts is None else list(question.parts)
-        low, high = self._engine.compiled.bounds(parts) if pane else (np.ones(3), np.zeros(3))
-        is_there = bool(low[0] <= high[0])
-        if isinstance(question, browser.Bounds):
-            return browser.BoundsFound(asked=question.request, box=(tuple(low), tuple(high)) if is_there else None)
-        camera = None
-        if pane is not None and is_there:
-            camera = fit_camera(pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction)
-        return browser.Fitted(asked=question.request, camera=camera)
+        return answer(message.question, self._engine, pane)
 
     # The denoiser and the status
 

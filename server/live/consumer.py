@@ -132,7 +132,7 @@ class ViewportConsumer(AsyncWebsocketConsumer):
                 session.close_pane(self, message.pane)
             case browser.Run():
                 session.set_running(message.running)
-            case browser.Pick() | browser.Values() | browser.Fit() | browser.Bounds():
+            case _:
                 session.ask(self, message)
 
     async def _commit(

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError, WithJsonSchema
 
 from lantern.scene.document import Camera
+from lantern.scene.fields import Vector
 from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Parts, Patch, Place, Request
@@ -89,7 +90,44 @@ class Bounds(Message):
     request: Request
 
 
-Question = Pick | Values | Fit | Bounds
+class Spot(Message):
+    """A point of a surface that was picked, its normal, and its distance from the camera [m]."""
+
+    position: Vector
+    normal: Vector
+    depth: Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False)]
+
+
+class MakeLight(Message):
+    """Asks for a new light that suits the asset; the window commits it."""
+
+    type: Literal["make_light"]
+    pane: PaneNumber
+    kind: Literal["rectangle", "disk", "sphere", "tube", "point", "spot", "directional"]
+    over: Spot | None = None
+    request: Request
+
+
+class MakeSet(Message):
+    """Asks for a new set of parts; the window commits it."""
+
+    type: Literal["make_set"]
+    pane: PaneNumber
+    parts: Parts
+    request: Request
+
+
+class TextureQuestion(Message):
+    """Asks for a small picture of a texture of the asset, or of one of its channels."""
+
+    type: Literal["texture"]
+    pane: PaneNumber
+    texture: Annotated[int, Field(ge=0, lt=1 << 31, strict=True)]
+    channel: Annotated[int, Field(ge=0, le=3, strict=True)] | None = None
+    request: Request
+
+
+Question = Pick | Values | Fit | Bounds | MakeLight | MakeSet | TextureQuestion
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),
@@ -262,7 +300,29 @@ class BoundsFound(Message):
     box: tuple[tuple[float, float, float], tuple[float, float, float]] | None
 
 
-Answer = Picked | ValuesFound | Fitted | BoundsFound
+class NewEntry(Message):
+    """A new entry of the document: its key, what adding it is called, the patch that adds it."""
+
+    key: str
+    label: str
+    patch: Patch
+
+
+class EntryMade(Message):
+    type: Literal["made"] = "made"
+    asked: str
+    made: NewEntry | None
+
+
+class TexturePicture(Message):
+    """Address of a picture, null when there is no such texture."""
+
+    type: Literal["texture"] = "texture"
+    asked: str
+    picture: str | None
+
+
+Answer = Picked | ValuesFound | Fitted | BoundsFound | EntryMade | TexturePicture
 ToBrowser = (
     DocumentMessage
     | Edited

@@ -30,6 +30,9 @@ GOOD = {
     "values": {"pane": 0, "x": 0.5, "y": 0.5, "request": "v"},
     "fit": {"pane": 0, "parts": None, "direction": None, "request": "f"},
     "bounds": {"pane": 0, "parts": ["square"], "request": "b"},
+    "make_light": {"pane": 0, "kind": "disk", "over": None, "request": "l"},
+    "make_set": {"pane": 0, "parts": ["square"], "request": "s"},
+    "texture": {"pane": 0, "texture": 0, "channel": None, "request": "t"},
 }  # fmt: skip
 WRONG = [
     None, True, -1, 2**32, 2**70, 1e100, 0.5, "", "x" * 300, "\x00", "\ud800", [], [None], {}, {"a": {}}, [[[[]]]],

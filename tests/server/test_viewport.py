@@ -235,6 +235,11 @@ async def test_proof_edits_and_a_killed_host(people, project):
         assert found["part"] == "square" and found["normal"] == pytest.approx([0, 0, 1], abs=1e-6)
         await socket.send_json_to({"type": "fit", "pane": 0, "request": "r-8"})
         assert (await until(socket, is_type("fitted")))["camera"]["target"] == [2, 3, 3]
+        await socket.send_json_to({"type": "make_light", "pane": 0, "kind": "disk", "request": "r-9"})
+        made = (await until(socket, is_type("made")))["made"]
+        assert made["key"] == "light-1" and made["patch"][0]["value"]["target"] == pytest.approx([2, 3, 3], abs=0.01)
+        await socket.send_json_to({"type": "texture", "pane": 0, "texture": 7, "request": "r-10"})
+        assert (await until(socket, is_type("texture")))["picture"] is None, "there is no such texture"
     finally:
         await leave(socket)
 

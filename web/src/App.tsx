@@ -1,66 +1,71 @@
-/** Which of the three screens is shown: sign-in, the projects, or one open project. The address says which project. */
+/** Which of the three screens is shown: sign-in, the projects, or one open project. The address says which, and where. */
+import { QueryClientProvider } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
+import { Route, Router, Switch, useLocation } from "wouter";
+import { useHashLocation } from "wouter/use-hash-location";
 import { api, SIGNED_OUT } from "./api/client";
+import { queryClient } from "./api/queries";
 import type { Session } from "./api/types";
 import { Home } from "./home/Home";
 import { SignIn } from "./home/SignIn";
 import { OpenProject } from "./shell/OpenProject";
 
 const NOBODY: Session = { csrf_token: "", may_invite: false };
-
-const invitationInAddress = () => /^#\/invited\/([\w-]+)$/.exec(location.hash)?.[1] ?? null;
-
-const projectInAddress = () => {
-  const match = /^#\/projects\/(\d+)$/.exec(location.hash);
-  return match ? Number(match[1]) : null;
-};
+const INVITED = /^\/invited\/([\w-]+)$/;
 
 export function App() {
-  const [session, setSession] = useState<Session | undefined>(undefined);
-  const [project, setProject] = useState(projectInAddress);
-  const [invitation, setInvitation] = useState(invitationInAddress);
+  return (
+    <QueryClientProvider client={queryClient}>
+      <Router hook={useHashLocation}>
+        <Screens />
+      </Router>
+    </QueryClientProvider>
+  );
+}
 
+function Screens() {
+  const [address, navigate] = useLocation();
+  const [session, setSession] = useState<Session | undefined>(undefined);
+
+  const leave = useCallback(() => {
+    queryClient.clear(); // what one person has seen is not for the next
+    setSession(NOBODY);
+  }, []);
   useEffect(() => {
     api.session().then(setSession, () => setSession(NOBODY));
-    const onHash = () => {
-      setProject(projectInAddress());
-      setInvitation(invitationInAddress());
-    };
-    const onSignedOut = () => setSession(NOBODY);
-    addEventListener("hashchange", onHash);
-    addEventListener(SIGNED_OUT, onSignedOut);
-    return () => {
-      removeEventListener("hashchange", onHash);
-      removeEventListener(SIGNED_OUT, onSignedOut);
-    };
-  }, []);
-
-  const open = useCallback((id: number | null) => {
-    location.hash = id === null ? "" : `/projects/${id}`;
-  }, []);
+    addEventListener(SIGNED_OUT, leave);
+    return () => removeEventListener(SIGNED_OUT, leave);
+  }, [leave]);
 
   /** After signing in, the newest project opens at once. */
   const signedIn = useCallback(
     async (entered: Session) => {
-      if (invitationInAddress() !== null) open(null);
-      const [newest] = projectInAddress() === null ? await api.newestProjects() : [];
+      const isOpen = address.startsWith("/projects/");
+      const [newest] = isOpen ? [] : await api.newestProjects();
       setSession(entered);
-      if (newest) open(newest.id);
+      if (!isOpen) navigate(newest ? `/projects/${newest.id}` : "/", { replace: true });
     },
-    [open],
+    [address, navigate],
   );
 
   if (session === undefined) return null;
-  const { username } = session;
-  if (!username) return <SignIn token={invitation} onSignedIn={signedIn} />;
-  if (project === null)
-    return (
-      <Home
-        username={username}
-        mayInvite={session.may_invite}
-        onOpen={open}
-        onSignedOut={() => setSession(NOBODY)}
-      />
-    );
-  return <OpenProject key={project} id={project} onLeave={() => open(null)} />;
+  const { username, may_invite: mayInvite } = session;
+  if (!username) return <SignIn token={INVITED.exec(address)?.[1] ?? null} onSignedIn={signedIn} />;
+  return (
+    <Switch>
+      <Route path="/projects/:id/:stop?">
+        {({ id, stop }) => (
+          <OpenProject key={id} id={Number(id)} stopInAddress={stop} onLeave={() => navigate("/")} />
+        )}
+      </Route>
+      <Route>
+        <Home
+          username={username}
+          mayInvite={mayInvite}
+          onOpen={(id) => navigate(`/projects/${id}`)}
+          onSignedOut={leave}
+        />
+      </Route>
+    </Switch>
+  );
 }

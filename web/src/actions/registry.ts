@@ -1,11 +1,11 @@
 /** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
 import { ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
-import { freeKey } from "../light/lights";
 import type { Scale, Way } from "../socket/panes";
 import { FREE, SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
-import type { Handle, Tool, Workspace } from "../store/workspace";
+import { type Handle, STOPS, type Tool } from "../store/view";
+import type { Workspace } from "../store/workspace";
 import { dolly, orbit, pan, zoom } from "../viewport/orbit";
 
 export interface Action {
@@ -71,12 +71,7 @@ export function addToSet(w: Workspace, keys: string[], set: string | null): void
     w.commit([replace(pointer("part_sets", set, "parts"), parts)], `Add to ${sets[set].name}`);
     return;
   }
-  const key = freeKey(Object.keys(sets), "set");
-  const name = `Set ${key.split("-")[1]}`;
-  w.commit(
-    [{ op: "add", path: pointer("part_sets", key), value: { name, parts: keys } }],
-    `New part ${name.toLowerCase()}`,
-  );
+  w.addSet(keys);
 }
 
 const lookThrough = (Object.entries(ways) as [Way, string][]).map(
@@ -230,7 +225,7 @@ export const actions: Action[] = [
   { id: "dolly-out", label: "Dolly out", keys: "pagedown", run: camera((c) => dolly(c, STEP), "Dolly") },
   { id: "zoom-in", label: "Zoom in", keys: "alt+pageup", run: camera((c) => zoom(c, STEP), "Zoom") },
   { id: "zoom-out", label: "Zoom out", keys: "alt+pagedown", run: camera((c) => zoom(c, 1 / STEP), "Zoom") },
-  ...(["asset", "materials", "light", "camera", "print"] as const).map(
+  ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),
 ];

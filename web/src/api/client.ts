@@ -1,16 +1,14 @@
-/** The REST API: one function a call; errors carry the server's own sentence. */
+/** The REST API, typed by its own schema; errors carry the server's own sentence. */
+import createClient from "openapi-fetch";
 import { newKey } from "./keys";
+import type { paths } from "./schema";
 import type {
   EnvironmentEntry,
-  InvitationEntry,
-  MadeInvitation,
-  OpenSession,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
   ProjectSummary,
   Session,
-  StartEntry,
   UploadState,
 } from "./types";
 
@@ -36,44 +34,36 @@ const BASE = "/api/v1/";
 const AGAIN_MS = [400, 1600];
 /** What may be sent again without being done twice; a POST has a key by which the server knows it. */
 const REPEATABLE = ["GET", "PATCH", "POST"];
+/** Entries of a page, of lists that are wanted whole, and of those of which the newest will do. */
+const [WHOLE, NEWEST] = [500, 50];
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const headers: Record<string, string> = { "X-CSRFToken": csrfToken };
-  if (method === "POST") headers["Idempotency-Key"] = newKey();
-  const request: RequestInit = { method, headers };
-  if (body !== undefined) {
-    headers["Content-Type"] = "application/json";
-    request.body = JSON.stringify(body);
-  }
-  const response = await sent(path, request, REPEATABLE.includes(method) ? AGAIN_MS : []);
-  const text = await response.text();
-  if (response.status === 401) dispatchEvent(new Event(SIGNED_OUT));
-  if (!response.ok) throw new ApiError(detailOf(text, response.status), response.status);
-  return (text ? JSON.parse(text) : undefined) as T;
-}
-
-async function sent(path: string, request: RequestInit, waits: number[]): Promise<Response> {
+async function sent(
+  request: Request,
+  waits = REPEATABLE.includes(request.method) ? AGAIN_MS : [],
+): Promise<Response> {
   try {
-    return await fetch(BASE + path, request);
+    return await fetch(request.clone());
   } catch {
     const [wait, ...later] = waits;
     if (wait === undefined) throw new ApiError("The server cannot be reached. Is it still running?", 0);
     await new Promise((resolve) => setTimeout(resolve, wait));
-    return sent(path, request, later);
+    return sent(request, later);
   }
 }
 
-/** Everything of a list, page after page. */
-async function all<T>(path: string): Promise<T[]> {
-  const found: T[] = [];
-  for (;;) {
-    const page = await call<{ items: T[]; count: number }>("GET", `${path}?limit=500&offset=${found.length}`);
-    found.push(...page.items);
-    if (page.items.length === 0 || found.length >= page.count) return found;
-  }
-}
-
-const newest = async <T>(path: string) => (await call<{ items: T[] }>("GET", `${path}?limit=50`)).items;
+const http = createClient<paths>({ fetch: (request) => sent(request) });
+http.use({
+  onRequest({ request }) {
+    request.headers.set("X-CSRFToken", csrfToken);
+    if (request.method === "POST") request.headers.set("Idempotency-Key", newKey());
+    return request;
+  },
+  async onResponse({ response }) {
+    if (response.ok) return;
+    if (response.status === 401) dispatchEvent(new Event(SIGNED_OUT));
+    throw new ApiError(detailOf(await response.text(), response.status), response.status);
+  },
+});
 
 function detailOf(text: string, status: number): string {
   try {
@@ -83,6 +73,24 @@ function detailOf(text: string, status: number): string {
     // not JSON: an error page
   }
   return `The server answered with an error (${status}).`;
+}
+
+/** What came back; whatever is no success has been thrown before. */
+const data = async <T>(answer: Promise<{ data?: T }>): Promise<T> => (await answer).data as T;
+
+interface Page<T> {
+  items: T[];
+  count: number;
+}
+
+/** Everything of a list, page after page. */
+async function all<T>(page: (query: { limit: number; offset: number }) => Promise<Page<T>>): Promise<T[]> {
+  const found: T[] = [];
+  for (;;) {
+    const { items, count } = await page({ limit: WHOLE, offset: found.length });
+    found.push(...items);
+    if (items.length === 0 || found.length >= count) return found;
+  }
 }
 
 function remember(session: Session): Session {
@@ -117,44 +125,63 @@ function upload(
   });
 }
 
+const ofProject = (project_id: number) => ({ params: { path: { project_id } } });
+const ofPrint = (print_id: number) => ({ params: { path: { print_id } } });
+const ofUpload = (upload_id: number) => ({ params: { path: { upload_id } } });
+const ofStart = (start_id: number) => ({ params: { path: { start_id } } });
+
+/** The typed client takes tuples for lists of any length: where that matters, the schema's own type is named. */
 export const api = {
-  session: async () => remember(await call<Session>("GET", "session")),
+  session: async () => remember(await data(http.GET("/api/v1/session"))),
   signIn: async (username: string, password: string) =>
-    remember(await call<Session>("POST", "session", { username, password })),
-  signOut: async () => remember(await call<Session>("DELETE", "session")),
+    remember(await data(http.POST("/api/v1/session", { body: { username, password } }))),
+  signOut: async () => remember(await data(http.DELETE("/api/v1/session"))),
   changePassword: async (old: string, next: string) =>
-    remember(await call<Session>("POST", "session/password", { old, new: next })),
-  sessions: () => call<OpenSession[]>("GET", "session/all"),
-  endOtherSessions: () => call<void>("DELETE", "session/all"),
+    remember(await data(http.POST("/api/v1/session/password", { body: { old, new: next } }))),
+  sessions: () => data(http.GET("/api/v1/session/all")),
+  endOtherSessions: () => data(http.DELETE("/api/v1/session/all")),
   register: async (token: string, username: string, password: string) =>
-    remember(await call<Session>("POST", "session/invited", { token, username, password })),
-  invitations: () => all<InvitationEntry>("invitations"),
-  invite: (note: string) => call<MadeInvitation>("POST", "invitations", { note }),
-  withdrawInvitation: (id: number) => call<void>("DELETE", `invitations/${id}`),
-  projects: () => all<ProjectSummary>("projects"),
-  newestProjects: () => newest<ProjectSummary>("projects"),
-  starts: () => all<StartEntry>("starts"),
+    remember(await data(http.POST("/api/v1/session/invited", { body: { token, username, password } }))),
+  invitations: () => all((query) => data(http.GET("/api/v1/invitations", { params: { query } }))),
+  invite: (note: string) => data(http.POST("/api/v1/invitations", { body: { note } })),
+  withdrawInvitation: (invitation_id: number) =>
+    data(http.DELETE("/api/v1/invitations/{invitation_id}", { params: { path: { invitation_id } } })),
+  projects: () => all((query) => data(http.GET("/api/v1/projects", { params: { query } }))),
+  newestProjects: async () =>
+    (await data(http.GET("/api/v1/projects", { params: { query: { limit: NEWEST } } }))).items,
+  starts: () => all((query) => data(http.GET("/api/v1/starts", { params: { query } }))),
   keepStart: (project: number, name: string) =>
-    call<StartEntry>("POST", `projects/${project}/start`, { name }),
-  chooseStart: (id: number, is_default: boolean) => call<StartEntry>("PATCH", `starts/${id}`, { is_default }),
-  deleteStart: (id: number) => call<void>("DELETE", `starts/${id}`),
-  project: (id: number) => call<ProjectDetail>("GET", `projects/${id}`),
+    data(http.POST("/api/v1/projects/{project_id}/start", { ...ofProject(project), body: { name } })),
+  chooseStart: (id: number, is_default: boolean) =>
+    data(http.PATCH("/api/v1/starts/{start_id}", { ...ofStart(id), body: { is_default } })),
+  deleteStart: (id: number) => data(http.DELETE("/api/v1/starts/{start_id}", ofStart(id))),
+  project: (id: number) =>
+    data(http.GET("/api/v1/projects/{project_id}", ofProject(id))) as unknown as Promise<ProjectDetail>,
   changeProject: (id: number, change: { name?: string; archived?: boolean }) =>
-    call<ProjectSummary>("PATCH", `projects/${id}`, change),
-  copyProject: (id: number) => call<ProjectSummary>("POST", `projects/${id}/copy`),
-  deleteProject: (id: number) => call<void>("DELETE", `projects/${id}`),
+    data(http.PATCH("/api/v1/projects/{project_id}", { ...ofProject(id), body: change })),
+  copyProject: (id: number) => data(http.POST("/api/v1/projects/{project_id}/copy", ofProject(id))),
+  deleteProject: (id: number) => data(http.DELETE("/api/v1/projects/{project_id}", ofProject(id))),
   upload,
-  uploadState: (id: number) => call<UploadState>("GET", `uploads/${id}`),
-  cancelUpload: (id: number) => call<UploadState>("POST", `uploads/${id}/cancel`),
-  environments: () => all<EnvironmentEntry>("environments"),
-  deleteEnvironment: (id: number) => call<void>("DELETE", `environments/${id}`),
-  profiles: () => all<ProfileEntry>("profiles"),
-  deleteProfile: (id: number) => call<void>("DELETE", `profiles/${id}`),
-  prints: (project: number) => newest<PrintEntry>(`projects/${project}/prints`),
-  queuePrint: (project: number) => call<PrintEntry>("POST", `projects/${project}/prints`),
-  deletePrint: (id: number) => call<void>("DELETE", `prints/${id}`),
-  retryPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/retry`),
-  cancelPrint: (id: number) => call<PrintEntry>("POST", `prints/${id}/cancel`),
+  uploadState: (id: number) => data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))),
+  cancelUpload: (id: number) => data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))),
+  environments: () => all((query) => data(http.GET("/api/v1/environments", { params: { query } }))),
+  deleteEnvironment: (item_id: number) =>
+    data(http.DELETE("/api/v1/environments/{item_id}", { params: { path: { item_id } } })),
+  profiles: () =>
+    all((query) => data(http.GET("/api/v1/profiles", { params: { query } }))) as unknown as Promise<
+      ProfileEntry[]
+    >,
+  deleteProfile: (profile_id: number) =>
+    data(http.DELETE("/api/v1/profiles/{profile_id}", { params: { path: { profile_id } } })),
+  prints: async (project: number) => {
+    const params = { ...ofProject(project).params, query: { limit: NEWEST } };
+    return (await data(http.GET("/api/v1/projects/{project_id}/prints", { params }))).items;
+  },
+  queuePrint: (project: number) =>
+    data(http.POST("/api/v1/projects/{project_id}/prints", ofProject(project))),
+  deletePrint: (id: number) => data(http.DELETE("/api/v1/prints/{print_id}", ofPrint(id))),
+  retryPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/retry", ofPrint(id))),
+  cancelPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/cancel", ofPrint(id))),
 };
 
 export const thumbnailUrl = (environment: EnvironmentEntry) =>

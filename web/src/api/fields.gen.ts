@@ -3,6 +3,7 @@ export const fields = {
   "Material": {
     "base_weight": {
       "label": "Base weight",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -14,7 +15,10 @@ export const fields = {
     },
     "base_color": {
       "label": "Base colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
+      "map": "base_color_texture",
+      "channel": null,
       "default": [
         0.8,
         0.8,
@@ -23,6 +27,7 @@ export const fields = {
     },
     "base_diffuse_roughness": {
       "label": "Diffuse roughness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -34,6 +39,7 @@ export const fields = {
     },
     "base_metalness": {
       "label": "Metalness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -41,10 +47,13 @@ export const fields = {
       "soft_maximum": 1,
       "step": 0.01,
       "scale": "linear",
+      "map": "metallic_roughness_texture",
+      "channel": 2,
       "default": 0.0
     },
     "specular_weight": {
       "label": "Specular weight",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -55,7 +64,8 @@ export const fields = {
       "default": 1.0
     },
     "specular_color": {
-      "label": "Specular colour, metal edge tint",
+      "label": "Specular colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -65,6 +75,7 @@ export const fields = {
     },
     "specular_roughness": {
       "label": "Roughness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -72,10 +83,13 @@ export const fields = {
       "soft_maximum": 1,
       "step": 0.01,
       "scale": "linear",
+      "map": "metallic_roughness_texture",
+      "channel": 1,
       "default": 0.3
     },
     "specular_roughness_anisotropy": {
       "label": "Anisotropy",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -87,6 +101,7 @@ export const fields = {
     },
     "specular_ior": {
       "label": "Index of refraction",
+      "kind": "number",
       "minimum": 1,
       "maximum": 3,
       "unit": "",
@@ -98,6 +113,7 @@ export const fields = {
     },
     "transmission_weight": {
       "label": "Transmission",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -105,10 +121,13 @@ export const fields = {
       "soft_maximum": 1,
       "step": 0.01,
       "scale": "linear",
+      "map": "transmission_texture",
+      "channel": 0,
       "default": 0.0
     },
     "transmission_color": {
       "label": "Transmission colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -118,7 +137,10 @@ export const fields = {
     },
     "transmission_tint": {
       "label": "Tint at the surface",
+      "kind": "color",
       "unit": "linear Rec. 709",
+      "map": "transmission_tint_texture",
+      "channel": null,
       "default": [
         1,
         1,
@@ -127,6 +149,7 @@ export const fields = {
     },
     "transmission_depth": {
       "label": "Depth of that colour",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -138,6 +161,7 @@ export const fields = {
     },
     "transmission_scatter": {
       "label": "Scattering inside",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0,
@@ -147,6 +171,7 @@ export const fields = {
     },
     "transmission_scatter_anisotropy": {
       "label": "Scattering forwards",
+      "kind": "number",
       "minimum": -1,
       "maximum": 1,
       "unit": "",
@@ -158,6 +183,7 @@ export const fields = {
     },
     "transmission_dispersion_scale": {
       "label": "Dispersion",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -169,6 +195,7 @@ export const fields = {
     },
     "transmission_dispersion_abbe_number": {
       "label": "Abbe number",
+      "kind": "number",
       "minimum": 9,
       "maximum": 91,
       "unit": "",
@@ -180,6 +207,7 @@ export const fields = {
     },
     "subsurface_weight": {
       "label": "Subsurface",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -191,6 +219,7 @@ export const fields = {
     },
     "subsurface_color": {
       "label": "Subsurface colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0.8,
@@ -200,6 +229,7 @@ export const fields = {
     },
     "subsurface_radius": {
       "label": "Subsurface radius",
+      "kind": "number",
       "minimum": 0,
       "maximum": 10,
       "unit": "m",
@@ -211,6 +241,7 @@ export const fields = {
     },
     "subsurface_radius_scale": {
       "label": "Radius by colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -220,6 +251,7 @@ export const fields = {
     },
     "subsurface_scatter_anisotropy": {
       "label": "Subsurface forwards",
+      "kind": "number",
       "minimum": -1,
       "maximum": 1,
       "unit": "",
@@ -231,6 +263,7 @@ export const fields = {
     },
     "coat_weight": {
       "label": "Coat",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -242,6 +275,7 @@ export const fields = {
     },
     "coat_color": {
       "label": "Coat colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -251,6 +285,7 @@ export const fields = {
     },
     "coat_roughness": {
       "label": "Coat roughness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -262,6 +297,7 @@ export const fields = {
     },
     "coat_roughness_anisotropy": {
       "label": "Coat anisotropy",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -273,6 +309,7 @@ export const fields = {
     },
     "coat_ior": {
       "label": "Coat index",
+      "kind": "number",
       "minimum": 1,
       "maximum": 3,
       "unit": "",
@@ -284,6 +321,7 @@ export const fields = {
     },
     "coat_darkening": {
       "label": "Coat darkening",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -295,6 +333,7 @@ export const fields = {
     },
     "fuzz_weight": {
       "label": "Fuzz",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -306,6 +345,7 @@ export const fields = {
     },
     "fuzz_color": {
       "label": "Fuzz colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -315,6 +355,7 @@ export const fields = {
     },
     "fuzz_roughness": {
       "label": "Fuzz roughness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -326,7 +367,10 @@ export const fields = {
     },
     "emission_color": {
       "label": "Emission colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
+      "map": "emission_texture",
+      "channel": null,
       "default": [
         1,
         1,
@@ -335,6 +379,7 @@ export const fields = {
     },
     "emission_luminance": {
       "label": "Emission",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000.0,
       "unit": "cd/m²",
@@ -346,6 +391,7 @@ export const fields = {
     },
     "thin_film_weight": {
       "label": "Thin film",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -357,6 +403,7 @@ export const fields = {
     },
     "thin_film_thickness": {
       "label": "Film thickness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 10,
       "unit": "µm",
@@ -368,6 +415,7 @@ export const fields = {
     },
     "thin_film_ior": {
       "label": "Film index",
+      "kind": "number",
       "minimum": 1,
       "maximum": 3,
       "unit": "",
@@ -379,6 +427,7 @@ export const fields = {
     },
     "geometry_opacity": {
       "label": "Opacity",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -390,18 +439,22 @@ export const fields = {
     },
     "geometry_thin_walled": {
       "label": "Thin-walled",
+      "kind": "switch",
       "default": false
     },
     "double_sided": {
       "label": "Both sides alike",
+      "kind": "switch",
       "default": false
     },
     "vertex_colors": {
       "label": "Tinted by vertex colours",
+      "kind": "switch",
       "default": false
     },
     "normal_scale": {
-      "label": "Normal map strength",
+      "label": "Normal strength",
+      "kind": "number",
       "minimum": 0,
       "maximum": 10,
       "unit": "",
@@ -409,10 +462,13 @@ export const fields = {
       "soft_maximum": 2,
       "step": 0.01,
       "scale": "linear",
+      "map": "normal_texture",
+      "channel": null,
       "default": 1.0
     },
     "coat_normal_scale": {
-      "label": "Coat normal map strength",
+      "label": "Coat normal strength",
+      "kind": "number",
       "minimum": 0,
       "maximum": 10,
       "unit": "",
@@ -420,10 +476,13 @@ export const fields = {
       "soft_maximum": 2,
       "step": 0.01,
       "scale": "linear",
+      "map": "coat_normal_texture",
+      "channel": null,
       "default": 1.0
     },
     "tangent_rotation": {
       "label": "Turn of the anisotropy",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -435,6 +494,7 @@ export const fields = {
     },
     "interior_priority": {
       "label": "Priority where volumes overlap",
+      "kind": "number",
       "minimum": -100,
       "maximum": 100,
       "unit": "",
@@ -446,16 +506,18 @@ export const fields = {
       "default": 0
     },
     "alpha_mode": {
-      "label": "Alpha of the base colour texture",
-      "options": [
-        "opaque",
-        "blend",
-        "mask"
-      ],
+      "label": "Alpha of the colour map",
+      "kind": "choice",
+      "options": {
+        "opaque": "Opaque",
+        "blend": "Blend",
+        "mask": "Cut out"
+      },
       "default": "opaque"
     },
     "alpha_cutoff": {
       "label": "Alpha cut-off",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000.0,
       "unit": "",
@@ -469,37 +531,45 @@ export const fields = {
   "Part": {
     "mesh": {
       "label": "Mesh number in the asset",
+      "kind": "",
       "minimum": 0,
       "default": "PydanticUndefined"
     },
     "visible": {
       "label": "Visible",
+      "kind": "switch",
       "default": true
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": true
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "receives_shadow": {
       "label": "Receives shadow",
+      "kind": "switch",
       "default": true
     },
     "keys": {
       "label": "Motion, in place of the matrix",
+      "kind": "",
       "default": []
     }
   },
   "Environment": {
     "rotation": {
       "label": "Rotation",
+      "kind": "number",
       "minimum": -3600,
       "maximum": 3600,
       "unit": "°",
@@ -511,6 +581,7 @@ export const fields = {
     },
     "intensity": {
       "label": "Intensity",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000.0,
       "unit": "×",
@@ -524,10 +595,12 @@ export const fields = {
   "Sky": {
     "enabled": {
       "label": "Sky",
+      "kind": "switch",
       "default": false
     },
     "azimuth": {
       "label": "Sun azimuth, from north to east",
+      "kind": "number",
       "minimum": -360,
       "maximum": 720,
       "unit": "°",
@@ -539,6 +612,7 @@ export const fields = {
     },
     "elevation": {
       "label": "Sun elevation",
+      "kind": "number",
       "minimum": 0,
       "maximum": 90,
       "unit": "°",
@@ -550,6 +624,7 @@ export const fields = {
     },
     "turbidity": {
       "label": "Turbidity",
+      "kind": "number",
       "minimum": 1.9,
       "maximum": 10,
       "unit": "",
@@ -561,10 +636,12 @@ export const fields = {
     },
     "sun": {
       "label": "Sun disk",
+      "kind": "switch",
       "default": true
     },
     "ground_albedo": {
       "label": "Ground of the sky",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0.2,
@@ -576,10 +653,12 @@ export const fields = {
   "RectangleLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -589,6 +668,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -598,9 +678,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -609,6 +690,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -618,6 +700,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -631,36 +714,43 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx",
-        "cd/m²"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx",
+        "cd/m²": "cd/m²"
+      },
       "default": "lm"
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": false
     },
     "roll": {
       "label": "Roll",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -672,6 +762,7 @@ export const fields = {
     },
     "width": {
       "label": "Width",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -683,6 +774,7 @@ export const fields = {
     },
     "height": {
       "label": "Height",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -696,10 +788,12 @@ export const fields = {
   "DiskLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -709,6 +803,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -718,9 +813,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -729,6 +825,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -738,6 +835,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -751,36 +849,43 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx",
-        "cd/m²"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx",
+        "cd/m²": "cd/m²"
+      },
       "default": "lm"
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": false
     },
     "radius": {
       "label": "Radius",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -794,10 +899,12 @@ export const fields = {
   "SphereLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -807,6 +914,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -816,9 +924,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -827,6 +936,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -836,6 +946,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -849,36 +960,43 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx",
-        "cd/m²"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx",
+        "cd/m²": "cd/m²"
+      },
       "default": "lm"
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": false
     },
     "radius": {
       "label": "Radius",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -892,10 +1010,12 @@ export const fields = {
   "TubeLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -905,6 +1025,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -914,9 +1035,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -925,6 +1047,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -934,6 +1057,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -947,36 +1071,43 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx",
-        "cd/m²"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx",
+        "cd/m²": "cd/m²"
+      },
       "default": "lm"
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": false
     },
     "roll": {
       "label": "Roll",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -988,6 +1119,7 @@ export const fields = {
     },
     "length": {
       "label": "Length",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -999,6 +1131,7 @@ export const fields = {
     },
     "radius": {
       "label": "Radius",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000,
       "unit": "m",
@@ -1012,10 +1145,12 @@ export const fields = {
   "PointLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -1025,6 +1160,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -1034,9 +1170,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -1045,6 +1182,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -1054,6 +1192,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -1067,31 +1206,37 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx"
+      },
       "default": "lm"
     },
     "roll": {
       "label": "Roll",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -1105,10 +1250,12 @@ export const fields = {
   "SpotLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -1118,6 +1265,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -1127,9 +1275,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 100,
       "step": 0.1,
@@ -1138,6 +1287,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -1147,6 +1297,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -1160,31 +1311,37 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lm",
-        "cd",
-        "lx"
-      ],
+      "kind": "choice",
+      "options": {
+        "lm": "lm",
+        "cd": "cd",
+        "lx": "lx"
+      },
       "default": "lm"
     },
     "roll": {
       "label": "Roll",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -1196,6 +1353,7 @@ export const fields = {
     },
     "cone": {
       "label": "Cone",
+      "kind": "number",
       "minimum": 0.1,
       "maximum": 180,
       "unit": "°",
@@ -1207,6 +1365,7 @@ export const fields = {
     },
     "softness": {
       "label": "Soft edge",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -1220,10 +1379,12 @@ export const fields = {
   "DirectionalLight": {
     "enabled": {
       "label": "On",
+      "kind": "switch",
       "default": true
     },
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.5,
@@ -1233,6 +1394,7 @@ export const fields = {
     },
     "target": {
       "label": "Aims at",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -1242,9 +1404,10 @@ export const fields = {
     },
     "amount": {
       "label": "Amount",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1000000000.0,
-      "unit": "",
+      "unit_from": "unit",
       "soft_minimum": 0,
       "soft_maximum": 2000,
       "step": 10,
@@ -1253,6 +1416,7 @@ export const fields = {
     },
     "color": {
       "label": "Colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         1,
@@ -1262,6 +1426,7 @@ export const fields = {
     },
     "temperature": {
       "label": "Temperature",
+      "kind": "optional",
       "minimum": 500,
       "maximum": 20000,
       "unit": "K",
@@ -1275,29 +1440,35 @@ export const fields = {
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
+      "kind": "switch",
       "default": true
     },
     "casts_shadow": {
       "label": "Casts shadow",
+      "kind": "switch",
       "default": true
     },
     "group": {
       "label": "Light group",
+      "kind": "",
       "default": "lights"
     },
     "unlit_parts": {
       "label": "Parts it does not light",
+      "kind": "",
       "default": []
     },
     "unit": {
       "label": "Unit",
-      "options": [
-        "lx"
-      ],
+      "kind": "choice",
+      "options": {
+        "lx": "lx"
+      },
       "default": "lx"
     },
     "spread": {
       "label": "Spread",
+      "kind": "number",
       "minimum": 0,
       "maximum": 90,
       "unit": "°",
@@ -1309,16 +1480,19 @@ export const fields = {
     },
     "seen_by_camera": {
       "label": "Seen by the camera",
+      "kind": "switch",
       "default": false
     }
   },
   "Haze": {
     "enabled": {
       "label": "Haze",
+      "kind": "switch",
       "default": false
     },
     "visibility": {
       "label": "Length by which light falls to 37 %",
+      "kind": "number",
       "minimum": 0.001,
       "maximum": 1000000.0,
       "unit": "m",
@@ -1330,6 +1504,7 @@ export const fields = {
     },
     "color": {
       "label": "Share scattered rather than absorbed",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0.9,
@@ -1339,6 +1514,7 @@ export const fields = {
     },
     "anisotropy": {
       "label": "Scattering forwards",
+      "kind": "number",
       "minimum": -0.99,
       "maximum": 0.99,
       "unit": "",
@@ -1350,20 +1526,23 @@ export const fields = {
     },
     "box": {
       "label": "Only in a box",
+      "kind": "",
       "default": null
     }
   },
   "Backdrop": {
     "kind": {
       "label": "Backdrop",
-      "options": [
-        "environment",
-        "color"
-      ],
+      "kind": "choice",
+      "options": {
+        "environment": "Environment",
+        "color": "Plain colour"
+      },
       "default": "color"
     },
     "color": {
       "label": "Backdrop colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0.18,
@@ -1375,10 +1554,12 @@ export const fields = {
   "Ground": {
     "enabled": {
       "label": "Ground",
+      "kind": "switch",
       "default": true
     },
     "height": {
       "label": "Height",
+      "kind": "number",
       "minimum": -1000,
       "maximum": 1000,
       "unit": "m",
@@ -1390,6 +1571,7 @@ export const fields = {
     },
     "reflectance": {
       "label": "Ground colour",
+      "kind": "color",
       "unit": "linear Rec. 709",
       "default": [
         0.4,
@@ -1399,6 +1581,7 @@ export const fields = {
     },
     "reflection": {
       "label": "Reflection",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -1410,6 +1593,7 @@ export const fields = {
     },
     "reflection_roughness": {
       "label": "Reflection roughness",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -1423,6 +1607,7 @@ export const fields = {
   "Camera": {
     "position": {
       "label": "Position",
+      "kind": "place",
       "unit": "m",
       "default": [
         0.6,
@@ -1432,6 +1617,7 @@ export const fields = {
     },
     "target": {
       "label": "Target",
+      "kind": "place",
       "unit": "m",
       "default": [
         0,
@@ -1441,14 +1627,16 @@ export const fields = {
     },
     "projection": {
       "label": "Projection",
-      "options": [
-        "perspective",
-        "orthographic"
-      ],
+      "kind": "choice",
+      "options": {
+        "perspective": "Perspective",
+        "orthographic": "Orthographic"
+      },
       "default": "perspective"
     },
     "focal_length": {
       "label": "Focal length",
+      "kind": "number",
       "minimum": 4,
       "maximum": 2000,
       "unit": "mm",
@@ -1460,6 +1648,7 @@ export const fields = {
     },
     "sensor_width": {
       "label": "Sensor width",
+      "kind": "number",
       "minimum": 1,
       "maximum": 200,
       "unit": "mm",
@@ -1471,6 +1660,7 @@ export const fields = {
     },
     "f_number": {
       "label": "Aperture",
+      "kind": "optional",
       "minimum": 0.1,
       "maximum": 128,
       "unit": "f/",
@@ -1484,6 +1674,7 @@ export const fields = {
     },
     "focus_distance": {
       "label": "Focus distance",
+      "kind": "number",
       "minimum": 0.001,
       "maximum": 1000000.0,
       "unit": "m",
@@ -1495,6 +1686,7 @@ export const fields = {
     },
     "blades": {
       "label": "Aperture blades",
+      "kind": "optional",
       "minimum": 3,
       "maximum": 24,
       "unit": "",
@@ -1509,6 +1701,7 @@ export const fields = {
     },
     "blade_rotation": {
       "label": "Turn of the blades",
+      "kind": "number",
       "minimum": -360,
       "maximum": 360,
       "unit": "°",
@@ -1520,6 +1713,7 @@ export const fields = {
     },
     "blade_roundness": {
       "label": "Roundness of the blades",
+      "kind": "number",
       "minimum": 0,
       "maximum": 1,
       "unit": "",
@@ -1531,6 +1725,7 @@ export const fields = {
     },
     "shift_x": {
       "label": "Shift sideways",
+      "kind": "number",
       "minimum": -200,
       "maximum": 200,
       "unit": "mm",
@@ -1542,6 +1737,7 @@ export const fields = {
     },
     "shift_y": {
       "label": "Shift up",
+      "kind": "number",
       "minimum": -200,
       "maximum": 200,
       "unit": "mm",
@@ -1553,6 +1749,7 @@ export const fields = {
     },
     "distortion": {
       "label": "Distortion",
+      "kind": "number",
       "minimum": -0.3,
       "maximum": 0.3,
       "unit": "",
@@ -1564,20 +1761,23 @@ export const fields = {
     },
     "keys": {
       "label": "Motion, in place of the position",
+      "kind": "",
       "default": []
     }
   },
   "Rendering": {
     "caustics": {
       "label": "Caustics",
-      "options": [
-        "exact",
-        "filtered"
-      ],
+      "kind": "choice",
+      "options": {
+        "exact": "Exact",
+        "filtered": "Filtered"
+      },
       "default": "exact"
     },
     "caustic_roughness": {
       "label": "Roughness that filters caustics",
+      "kind": "number",
       "minimum": 0.05,
       "maximum": 1,
       "unit": "",
@@ -1589,6 +1789,7 @@ export const fields = {
     },
     "sample_limit": {
       "label": "Brightest sample",
+      "kind": "optional",
       "minimum": 0.001,
       "maximum": 1000000000.0,
       "unit": "cd/m²",
@@ -1604,6 +1805,7 @@ export const fields = {
   "Shutter": {
     "time": {
       "label": "Moment",
+      "kind": "number",
       "minimum": -1000000.0,
       "maximum": 1000000.0,
       "unit": "s",
@@ -1615,6 +1817,7 @@ export const fields = {
     },
     "opens": {
       "label": "Opens",
+      "kind": "number",
       "minimum": -1000,
       "maximum": 1000,
       "unit": "s",
@@ -1626,6 +1829,7 @@ export const fields = {
     },
     "closes": {
       "label": "Closes",
+      "kind": "number",
       "minimum": -1000,
       "maximum": 1000,
       "unit": "s",
@@ -1639,6 +1843,7 @@ export const fields = {
   "Look": {
     "exposure": {
       "label": "Exposure",
+      "kind": "number",
       "minimum": -30,
       "maximum": 30,
       "unit": "EV",
@@ -1650,16 +1855,18 @@ export const fields = {
     },
     "view": {
       "label": "Display transform",
-      "options": [
-        "filmic",
-        "plain"
-      ],
+      "kind": "choice",
+      "options": {
+        "filmic": "Filmic",
+        "plain": "Plain"
+      },
       "default": "filmic"
     }
   },
   "Proof": {
     "samples": {
       "label": "Samples",
+      "kind": "number",
       "minimum": 1,
       "maximum": 65536,
       "unit": "",
@@ -1672,6 +1879,7 @@ export const fields = {
     },
     "noise": {
       "label": "Noise target",
+      "kind": "optional",
       "minimum": 0.01,
       "maximum": 100,
       "unit": "%",
@@ -1685,12 +1893,14 @@ export const fields = {
     },
     "denoise": {
       "label": "Denoise",
+      "kind": "switch",
       "default": true
     }
   },
   "PrintSettings": {
     "samples": {
       "label": "Samples",
+      "kind": "number",
       "minimum": 1,
       "maximum": 65536,
       "unit": "",
@@ -1703,6 +1913,7 @@ export const fields = {
     },
     "noise": {
       "label": "Noise target",
+      "kind": "optional",
       "minimum": 0.01,
       "maximum": 100,
       "unit": "%",
@@ -1716,10 +1927,12 @@ export const fields = {
     },
     "denoise": {
       "label": "Denoise",
+      "kind": "switch",
       "default": true
     },
     "width": {
       "label": "Width",
+      "kind": "number",
       "minimum": 16,
       "maximum": 16384,
       "unit": "px",
@@ -1732,6 +1945,7 @@ export const fields = {
     },
     "height": {
       "label": "Height",
+      "kind": "number",
       "minimum": 16,
       "maximum": 16384,
       "unit": "px",
@@ -1744,245 +1958,1723 @@ export const fields = {
     },
     "layers": {
       "label": "All layers in the EXR",
+      "kind": "switch",
       "default": false
     },
     "transparent": {
       "label": "Transparent background",
+      "kind": "switch",
       "default": false
     }
   }
 } as const;
 
+export const groups = {
+  "Material": [
+    {
+      "key": "base",
+      "label": "Base",
+      "weight": null,
+      "rows": [
+        {
+          "field": "base_color",
+          "when": []
+        },
+        {
+          "field": "base_weight",
+          "when": []
+        },
+        {
+          "field": "base_metalness",
+          "when": []
+        },
+        {
+          "field": "base_diffuse_roughness",
+          "when": []
+        },
+        {
+          "field": "normal_scale",
+          "when": [
+            {
+              "field": "normal_texture"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "base_color",
+          "word": ""
+        },
+        {
+          "field": "base_metalness",
+          "word": "metal"
+        }
+      ]
+    },
+    {
+      "key": "specular",
+      "label": "Gloss",
+      "weight": null,
+      "rows": [
+        {
+          "field": "specular_roughness",
+          "when": []
+        },
+        {
+          "field": "specular_weight",
+          "when": []
+        },
+        {
+          "field": "specular_ior",
+          "when": []
+        },
+        {
+          "field": "specular_color",
+          "when": []
+        },
+        {
+          "field": "specular_roughness_anisotropy",
+          "when": []
+        },
+        {
+          "field": "tangent_rotation",
+          "when": [
+            {
+              "field": "specular_roughness_anisotropy"
+            },
+            {
+              "field": "coat_roughness_anisotropy"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "specular_roughness",
+          "word": "rough"
+        },
+        {
+          "field": "specular_ior",
+          "word": "index"
+        }
+      ]
+    },
+    {
+      "key": "transmission",
+      "label": "Transmission",
+      "weight": "transmission_weight",
+      "rows": [
+        {
+          "field": "transmission_weight",
+          "when": []
+        },
+        {
+          "field": "transmission_tint",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_color",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_depth",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_scatter",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_scatter_anisotropy",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_dispersion_scale",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        },
+        {
+          "field": "transmission_dispersion_abbe_number",
+          "when": [
+            {
+              "field": "transmission_dispersion_scale"
+            }
+          ]
+        },
+        {
+          "field": "interior_priority",
+          "when": [
+            {
+              "field": "transmission_weight"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "transmission_weight",
+          "word": ""
+        },
+        {
+          "field": "transmission_tint",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "subsurface",
+      "label": "Subsurface",
+      "weight": "subsurface_weight",
+      "rows": [
+        {
+          "field": "subsurface_weight",
+          "when": []
+        },
+        {
+          "field": "subsurface_color",
+          "when": [
+            {
+              "field": "subsurface_weight"
+            }
+          ]
+        },
+        {
+          "field": "subsurface_radius",
+          "when": [
+            {
+              "field": "subsurface_weight"
+            }
+          ]
+        },
+        {
+          "field": "subsurface_radius_scale",
+          "when": [
+            {
+              "field": "subsurface_weight"
+            }
+          ]
+        },
+        {
+          "field": "subsurface_scatter_anisotropy",
+          "when": [
+            {
+              "field": "subsurface_weight"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "subsurface_weight",
+          "word": ""
+        },
+        {
+          "field": "subsurface_color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "coat",
+      "label": "Coat",
+      "weight": "coat_weight",
+      "rows": [
+        {
+          "field": "coat_weight",
+          "when": []
+        },
+        {
+          "field": "coat_roughness",
+          "when": [
+            {
+              "field": "coat_weight"
+            }
+          ]
+        },
+        {
+          "field": "coat_color",
+          "when": [
+            {
+              "field": "coat_weight"
+            }
+          ]
+        },
+        {
+          "field": "coat_ior",
+          "when": [
+            {
+              "field": "coat_weight"
+            }
+          ]
+        },
+        {
+          "field": "coat_darkening",
+          "when": [
+            {
+              "field": "coat_weight"
+            }
+          ]
+        },
+        {
+          "field": "coat_roughness_anisotropy",
+          "when": [
+            {
+              "field": "coat_weight"
+            }
+          ]
+        },
+        {
+          "field": "coat_normal_scale",
+          "when": [
+            {
+              "field": "coat_normal_texture"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "coat_weight",
+          "word": ""
+        },
+        {
+          "field": "coat_roughness",
+          "word": "rough"
+        }
+      ]
+    },
+    {
+      "key": "fuzz",
+      "label": "Fuzz",
+      "weight": "fuzz_weight",
+      "rows": [
+        {
+          "field": "fuzz_weight",
+          "when": []
+        },
+        {
+          "field": "fuzz_color",
+          "when": [
+            {
+              "field": "fuzz_weight"
+            }
+          ]
+        },
+        {
+          "field": "fuzz_roughness",
+          "when": [
+            {
+              "field": "fuzz_weight"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "fuzz_weight",
+          "word": ""
+        },
+        {
+          "field": "fuzz_color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "thin_film",
+      "label": "Thin film",
+      "weight": "thin_film_weight",
+      "rows": [
+        {
+          "field": "thin_film_weight",
+          "when": []
+        },
+        {
+          "field": "thin_film_thickness",
+          "when": [
+            {
+              "field": "thin_film_weight"
+            }
+          ]
+        },
+        {
+          "field": "thin_film_ior",
+          "when": [
+            {
+              "field": "thin_film_weight"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "thin_film_weight",
+          "word": ""
+        },
+        {
+          "field": "thin_film_thickness",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "geometry",
+      "label": "Geometry",
+      "weight": null,
+      "rows": [
+        {
+          "field": "geometry_opacity",
+          "when": []
+        },
+        {
+          "field": "geometry_thin_walled",
+          "when": []
+        },
+        {
+          "field": "double_sided",
+          "when": []
+        },
+        {
+          "field": "vertex_colors",
+          "when": []
+        },
+        {
+          "field": "alpha_mode",
+          "when": [
+            {
+              "field": "base_color_texture"
+            }
+          ]
+        },
+        {
+          "field": "alpha_cutoff",
+          "when": [
+            {
+              "field": "alpha_mode",
+              "word": "mask"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "geometry_opacity",
+          "word": "opacity"
+        }
+      ]
+    },
+    {
+      "key": "emission",
+      "label": "Emission",
+      "weight": "emission_luminance",
+      "rows": [
+        {
+          "field": "emission_luminance",
+          "when": []
+        },
+        {
+          "field": "emission_color",
+          "when": [
+            {
+              "field": "emission_luminance"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "emission_luminance",
+          "word": ""
+        },
+        {
+          "field": "emission_color",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Environment": [
+    {
+      "key": "environment",
+      "label": "Environment",
+      "weight": null,
+      "rows": [
+        {
+          "field": "rotation",
+          "when": []
+        },
+        {
+          "field": "intensity",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "rotation",
+          "word": ""
+        },
+        {
+          "field": "intensity",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Sky": [
+    {
+      "key": "sky",
+      "label": "Sun and sky",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "azimuth",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "elevation",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "turbidity",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "sun",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "ground_albedo",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "elevation",
+          "word": "sun at"
+        }
+      ]
+    }
+  ],
+  "Backdrop": [
+    {
+      "key": "backdrop",
+      "label": "Backdrop",
+      "weight": null,
+      "rows": [
+        {
+          "field": "kind",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": [
+            {
+              "field": "kind",
+              "word": "color"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "kind",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Ground": [
+    {
+      "key": "ground",
+      "label": "Ground",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "reflectance",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "height",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "reflection",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "reflection_roughness",
+          "when": [
+            {
+              "field": "reflection"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "reflectance",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": "at"
+        }
+      ]
+    }
+  ],
+  "Haze": [
+    {
+      "key": "haze",
+      "label": "Haze",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "visibility",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "color",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "anisotropy",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "visibility",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Camera": [
+    {
+      "key": "lens",
+      "label": "Lens",
+      "weight": null,
+      "rows": [
+        {
+          "field": "focal_length",
+          "when": []
+        },
+        {
+          "field": "f_number",
+          "when": []
+        },
+        {
+          "field": "focus_distance",
+          "when": []
+        },
+        {
+          "field": "blades",
+          "when": [
+            {
+              "field": "f_number"
+            }
+          ]
+        },
+        {
+          "field": "blade_rotation",
+          "when": [
+            {
+              "field": "blades"
+            }
+          ]
+        },
+        {
+          "field": "blade_roundness",
+          "when": [
+            {
+              "field": "blades"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "focal_length",
+          "word": ""
+        },
+        {
+          "field": "f_number",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "back",
+      "label": "Camera back",
+      "weight": null,
+      "rows": [
+        {
+          "field": "projection",
+          "when": []
+        },
+        {
+          "field": "shift_x",
+          "when": []
+        },
+        {
+          "field": "shift_y",
+          "when": []
+        },
+        {
+          "field": "distortion",
+          "when": []
+        },
+        {
+          "field": "sensor_width",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "projection",
+          "word": ""
+        },
+        {
+          "field": "sensor_width",
+          "word": "sensor"
+        }
+      ]
+    }
+  ],
+  "Shutter": [
+    {
+      "key": "shutter",
+      "label": "Shutter",
+      "weight": null,
+      "rows": [
+        {
+          "field": "time",
+          "when": []
+        },
+        {
+          "field": "opens",
+          "when": []
+        },
+        {
+          "field": "closes",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "time",
+          "word": "at"
+        }
+      ]
+    }
+  ],
+  "Look": [
+    {
+      "key": "exposure",
+      "label": "Exposure",
+      "weight": null,
+      "rows": [
+        {
+          "field": "exposure",
+          "when": []
+        },
+        {
+          "field": "view",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "exposure",
+          "word": ""
+        },
+        {
+          "field": "view",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "PrintSettings": [
+    {
+      "key": "frame",
+      "label": "Final frame",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "samples",
+          "when": []
+        },
+        {
+          "field": "noise",
+          "when": []
+        },
+        {
+          "field": "denoise",
+          "when": []
+        },
+        {
+          "field": "transparent",
+          "when": []
+        },
+        {
+          "field": "layers",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": "by"
+        },
+        {
+          "field": "samples",
+          "word": "samples"
+        }
+      ]
+    }
+  ],
+  "Rendering": [
+    {
+      "key": "paths",
+      "label": "Light paths, of proof and print",
+      "weight": null,
+      "rows": [
+        {
+          "field": "caustics",
+          "when": []
+        },
+        {
+          "field": "caustic_roughness",
+          "when": [
+            {
+              "field": "caustics",
+              "word": "filtered"
+            }
+          ]
+        },
+        {
+          "field": "sample_limit",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "caustics",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "RectangleLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "roll",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_by_camera",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_by_camera",
+          "word": "camera"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "DiskLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "radius",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "radius",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_by_camera",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_by_camera",
+          "word": "camera"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "SphereLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "radius",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "radius",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_by_camera",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_by_camera",
+          "word": "camera"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "TubeLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "length",
+          "when": []
+        },
+        {
+          "field": "radius",
+          "when": []
+        },
+        {
+          "field": "roll",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "length",
+          "word": ""
+        },
+        {
+          "field": "radius",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_by_camera",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_by_camera",
+          "word": "camera"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "PointLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "roll",
+          "when": [
+            {
+              "field": "profile"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "roll",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "SpotLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "cone",
+          "when": []
+        },
+        {
+          "field": "softness",
+          "when": []
+        },
+        {
+          "field": "roll",
+          "when": [
+            {
+              "field": "profile"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "cone",
+          "word": ""
+        },
+        {
+          "field": "softness",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "DirectionalLight": [
+    {
+      "key": "amount",
+      "label": "Amount",
+      "weight": null,
+      "rows": [
+        {
+          "field": "unit",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        },
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "spread",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "spread",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "position",
+          "when": []
+        },
+        {
+          "field": "target",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "position",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "seen",
+      "label": "Seen",
+      "weight": null,
+      "rows": [
+        {
+          "field": "casts_shadow",
+          "when": []
+        },
+        {
+          "field": "seen_by_camera",
+          "when": []
+        },
+        {
+          "field": "seen_in_reflections",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "casts_shadow",
+          "word": "shadow"
+        },
+        {
+          "field": "seen_by_camera",
+          "word": "camera"
+        },
+        {
+          "field": "seen_in_reflections",
+          "word": "reflections"
+        }
+      ]
+    }
+  ]
+} as const;
+
 export const lights = {
   "rectangle": {
     "model": "RectangleLight",
-    "fresh": {
-      "name": "Rectangle",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "seen_by_camera": false,
-      "kind": "rectangle",
-      "roll": 0.0,
-      "width": 0.3,
-      "height": 0.3
-    }
+    "label": "Rectangle",
+    "extents": [
+      "width",
+      "height"
+    ]
   },
   "disk": {
     "model": "DiskLight",
-    "fresh": {
-      "name": "Disk",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "seen_by_camera": false,
-      "kind": "disk",
-      "radius": 0.1
-    }
+    "label": "Disk",
+    "extents": [
+      "radius"
+    ]
   },
   "sphere": {
     "model": "SphereLight",
-    "fresh": {
-      "name": "Sphere",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "seen_by_camera": false,
-      "kind": "sphere",
-      "radius": 0.1
-    }
+    "label": "Sphere",
+    "extents": [
+      "radius"
+    ]
   },
   "tube": {
     "model": "TubeLight",
-    "fresh": {
-      "name": "Tube",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "seen_by_camera": false,
-      "kind": "tube",
-      "roll": 0.0,
-      "length": 0.3,
-      "radius": 0.1
-    }
+    "label": "Tube",
+    "extents": [
+      "length",
+      "radius"
+    ]
   },
   "point": {
     "model": "PointLight",
-    "fresh": {
-      "name": "Point",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "roll": 0.0,
-      "profile": null,
-      "kind": "point"
-    }
+    "label": "Point",
+    "extents": []
   },
   "spot": {
     "model": "SpotLight",
-    "fresh": {
-      "name": "Spot",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 20.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "unit": "lm",
-      "roll": 0.0,
-      "profile": null,
-      "kind": "spot",
-      "cone": 40.0,
-      "softness": 0.2
-    }
+    "label": "Spot",
+    "extents": []
   },
   "directional": {
     "model": "DirectionalLight",
-    "fresh": {
-      "name": "Directional",
-      "enabled": true,
-      "position": [
-        0.5,
-        0.8,
-        0.5
-      ],
-      "target": [
-        0.0,
-        0.1,
-        0.0
-      ],
-      "amount": 1000.0,
-      "color": [
-        1.0,
-        1.0,
-        1.0
-      ],
-      "temperature": null,
-      "seen_in_reflections": true,
-      "casts_shadow": true,
-      "group": "lights",
-      "unlit_parts": [],
-      "kind": "directional",
-      "unit": "lx",
-      "spread": 0.53,
-      "seen_by_camera": false
-    }
+    "label": "Directional",
+    "extents": []
   }
 } as const;
 
@@ -2092,3 +3784,5 @@ export const units = {
     }
   }
 } as const;
+
+export const blackbody = [[50.0, 0.7502, 0.98916, 1.84293], [65.0, 0.78269, 0.99214, 1.71778], [80.0, 0.81864, 0.99409, 1.59253], [95.0, 0.85794, 0.99485, 1.46937], [110.0, 0.90039, 0.99427, 1.35007], [125.0, 0.94576, 0.99231, 1.2359], [140.0, 0.99379, 0.98895, 1.12774], [155.0, 1.04421, 0.98422, 1.02608], [170.0, 1.09677, 0.97819, 0.93112], [185.0, 1.15121, 0.97092, 0.84285], [200.0, 1.20731, 0.96249, 0.76113], [215.0, 1.26486, 0.953, 0.68569], [230.0, 1.32368, 0.94253, 0.61621], [245.0, 1.38361, 0.93116, 0.55234], [260.0, 1.4445, 0.91898, 0.49371], [275.0, 1.50623, 0.90606, 0.43996], [290.0, 1.56868, 0.89246, 0.39073], [305.0, 1.63175, 0.87826, 0.34568], [320.0, 1.69535, 0.86351, 0.30448], [335.0, 1.75939, 0.84828, 0.26683], [350.0, 1.82381, 0.8326, 0.23245], [365.0, 1.88852, 0.81653, 0.20107], [380.0, 1.95347, 0.80011, 0.17245], [395.0, 2.01858, 0.78339, 0.14635], [410.0, 2.08381, 0.7664, 0.12258], [425.0, 2.1491, 0.74918, 0.10093], [440.0, 2.21439, 0.73176, 0.08123], [455.0, 2.27964, 0.71417, 0.06332], [470.0, 2.34479, 0.69645, 0.04703], [485.0, 2.40981, 0.67862, 0.03225], [500.0, 2.47464, 0.6607, 0.01882], [515.0, 2.53926, 0.64272, 0.00665], [530.0, 2.60278, 0.62451, 0.0], [545.0, 2.66489, 0.60605, 0.0], [560.0, 2.72675, 0.58766, 0.0], [575.0, 2.78833, 0.56935, 0.0], [590.0, 2.84959, 0.55114, 0.0], [605.0, 2.91049, 0.53304, 0.0], [620.0, 2.97099, 0.51505, 0.0], [635.0, 3.03107, 0.4972, 0.0], [650.0, 3.09068, 0.47948, 0.0], [665.0, 3.14979, 0.46191, 0.0], [680.0, 3.20837, 0.44449, 0.0], [695.0, 3.26639, 0.42725, 0.0], [710.0, 3.32382, 0.41017, 0.0], [725.0, 3.38063, 0.39329, 0.0], [740.0, 3.43679, 0.37659, 0.0], [755.0, 3.49227, 0.3601, 0.0], [770.0, 3.54706, 0.34381, 0.0], [785.0, 3.60112, 0.32774, 0.0], [800.0, 3.65442, 0.3119, 0.0], [815.0, 3.70696, 0.29628, 0.0], [830.0, 3.7587, 0.2809, 0.0], [845.0, 3.80962, 0.26576, 0.0], [860.0, 3.85971, 0.25087, 0.0], [875.0, 3.90894, 0.23624, 0.0], [890.0, 3.9573, 0.22186, 0.0], [905.0, 4.00477, 0.20775, 0.0], [920.0, 4.05134, 0.19391, 0.0], [935.0, 4.09698, 0.18034, 0.0], [950.0, 4.14168, 0.16706, 0.0], [965.0, 4.18544, 0.15405, 0.0], [980.0, 4.22823, 0.14133, 0.0], [995.0, 4.27004, 0.1289, 0.0], [1010.0, 4.31087, 0.11676, 0.0], [1025.0, 4.35071, 0.10492, 0.0], [1040.0, 4.38954, 0.09338, 0.0], [1055.0, 4.42735, 0.08214, 0.0], [1070.0, 4.46414, 0.0712, 0.0], [1085.0, 4.49991, 0.06057, 0.0], [1100.0, 4.53464, 0.05025, 0.0], [1115.0, 4.56832, 0.04023, 0.0], [1130.0, 4.60096, 0.03053, 0.0], [1145.0, 4.63255, 0.02114, 0.0], [1160.0, 4.66309, 0.01206, 0.0], [1175.0, 4.69257, 0.0033, 0.0], [1190.0, 4.70367, 0.0, 0.0], [1205.0, 4.70367, 0.0, 0.0], [1220.0, 4.70367, 0.0, 0.0], [1235.0, 4.70367, 0.0, 0.0], [1250.0, 4.70367, 0.0, 0.0], [1265.0, 4.70367, 0.0, 0.0], [1280.0, 4.70367, 0.0, 0.0], [1295.0, 4.70367, 0.0, 0.0], [1310.0, 4.70367, 0.0, 0.0], [1325.0, 4.70367, 0.0, 0.0], [1340.0, 4.70367, 0.0, 0.0], [1355.0, 4.70367, 0.0, 0.0], [1370.0, 4.70367, 0.0, 0.0], [1385.0, 4.70367, 0.0, 0.0], [1400.0, 4.70367, 0.0, 0.0], [1415.0, 4.70367, 0.0, 0.0], [1430.0, 4.70367, 0.0, 0.0], [1445.0, 4.70367, 0.0, 0.0], [1460.0, 4.70367, 0.0, 0.0], [1475.0, 4.70367, 0.0, 0.0], [1490.0, 4.70367, 0.0, 0.0], [1505.0, 4.70367, 0.0, 0.0], [1520.0, 4.70367, 0.0, 0.0], [1535.0, 4.70367, 0.0, 0.0], [1550.0, 4.70367, 0.0, 0.0], [1565.0, 4.70367, 0.0, 0.0], [1580.0, 4.70367, 0.0, 0.0], [1595.0, 4.70367, 0.0, 0.0], [1610.0, 4.70367, 0.0, 0.0], [1625.0, 4.70367, 0.0, 0.0], [1640.0, 4.70367, 0.0, 0.0], [1655.0, 4.70367, 0.0, 0.0], [1670.0, 4.70367, 0.0, 0.0], [1685.0, 4.70367, 0.0, 0.0], [1700.0, 4.70367, 0.0, 0.0], [1715.0, 4.70367, 0.0, 0.0], [1730.0, 4.70367, 0.0, 0.0], [1745.0, 4.70367, 0.0, 0.0], [1760.0, 4.70367, 0.0, 0.0], [1775.0, 4.70367, 0.0, 0.0], [1790.0, 4.70367, 0.0, 0.0], [1805.0, 4.70367, 0.0, 0.0], [1820.0, 4.70367, 0.0, 0.0], [1835.0, 4.70367, 0.0, 0.0], [1850.0, 4.70367, 0.0, 0.0], [1865.0, 4.70367, 0.0, 0.0], [1880.0, 4.70367, 0.0, 0.0], [1895.0, 4.70367, 0.0, 0.0], [1910.0, 4.70367, 0.0, 0.0], [1925.0, 4.70367, 0.0, 0.0], [1940.0, 4.70367, 0.0, 0.0], [1955.0, 4.70367, 0.0, 0.0], [1970.0, 4.70367, 0.0, 0.0], [1985.0, 4.70367, 0.0, 0.0], [2000.0, 4.70367, 0.0, 0.0]] as const;

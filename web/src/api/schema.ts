@@ -111,7 +111,7 @@ export interface paths {
         put?: never;
         /**
          * Invite
-         * @description Invite somebody; superusers may.
+         * @description Invite somebody; superusers may. The answer is the only place where the token is.
          */
         post: operations["server_accounts_api_invite"];
         delete?: never;
@@ -1351,7 +1351,7 @@ export interface components {
              */
             specular_weight: number;
             /**
-             * Specular colour, metal edge tint
+             * Specular colour
              * @default [
              *       1,
              *       1,
@@ -1598,12 +1598,12 @@ export interface components {
              */
             vertex_colors: boolean;
             /**
-             * Normal map strength
+             * Normal strength
              * @default 1
              */
             normal_scale: number;
             /**
-             * Coat normal map strength
+             * Coat normal strength
              * @default 1
              */
             coat_normal_scale: number;
@@ -1618,7 +1618,7 @@ export interface components {
              */
             interior_priority: number;
             /**
-             * Alpha of the base colour texture
+             * Alpha of the colour map
              * @default opaque
              * @enum {string}
              */
@@ -2727,6 +2727,45 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * MakeLight
+         * @description Asks for a new light that suits the asset; the window commits it.
+         */
+        MakeLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_light";
+            /** Pane */
+            pane: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rectangle" | "disk" | "sphere" | "tube" | "point" | "spot" | "directional";
+            /** @default null */
+            over: components["schemas"]["Spot"] | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeSet
+         * @description Asks for a new set of parts; the window commits it.
+         */
+        MakeSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_set";
+            /** Pane */
+            pane: number;
+            /** Parts */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
         /** PaneMessage */
         PaneMessage: {
             /** Pane */
@@ -2841,6 +2880,48 @@ export interface components {
              */
             type: "shown";
         };
+        /**
+         * Spot
+         * @description A point of a surface that was picked, its normal, and its distance from the camera [m].
+         */
+        Spot: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Depth */
+            depth: number;
+        };
+        /**
+         * TextureQuestion
+         * @description Asks for a small picture of a texture of the asset, or of one of its channels.
+         */
+        TextureQuestion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "texture";
+            /** Pane */
+            pane: number;
+            /** Texture */
+            texture: number;
+            /**
+             * Channel
+             * @default null
+             */
+            channel: number | null;
+            /** Request */
+            request: string;
+        };
         /** UndoMessage */
         UndoMessage: {
             /**
@@ -2873,7 +2954,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -2950,6 +3031,18 @@ export interface components {
             /** Can Redo */
             can_redo: boolean;
         };
+        /** EntryMade */
+        EntryMade: {
+            /**
+             * Type
+             * @default made
+             * @constant
+             */
+            type: "made";
+            /** Asked */
+            asked: string;
+            made: components["schemas"]["NewEntry"] | null;
+        };
         /** ErrorMessage */
         ErrorMessage: {
             /**
@@ -3008,6 +3101,20 @@ export interface components {
              * @enum {string}
              */
             state: "starting" | "waiting" | "ready" | "resting" | "restarting" | "failed";
+        };
+        /**
+         * NewEntry
+         * @description A new entry of the document: its key, what adding it is called, the patch that adds it.
+         */
+        NewEntry: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * Opened
@@ -3154,6 +3261,22 @@ export interface components {
             /** Picture */
             picture: string;
         };
+        /**
+         * TexturePicture
+         * @description Address of a picture, null when there is no such texture.
+         */
+        TexturePicture: {
+            /**
+             * Type
+             * @default texture
+             * @constant
+             */
+            type: "texture";
+            /** Asked */
+            asked: string;
+            /** Picture */
+            picture: string | null;
+        };
         /** ValuesFound */
         ValuesFound: {
             /**
@@ -3169,7 +3292,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
     };
     responses: never;
     parameters: never;

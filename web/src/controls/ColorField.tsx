@@ -5,7 +5,7 @@ import InputBase from "@mui/material/InputBase";
 import Popover from "@mui/material/Popover";
 import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Color } from "../api/types";
 import type { Gesture } from "../store/hand";
 import { evaluate } from "./arithmetic";
@@ -15,6 +15,8 @@ interface Props {
   label: string;
   /** Undefined: several things have different colours. */
   value: Color | undefined;
+  /** What stands between label and value. */
+  mark?: ReactNode;
   begin: () => Gesture<Color>;
 }
 
@@ -22,7 +24,7 @@ const MOST_CHROMA = 0.3;
 const GREY: Color = [0.5, 0.5, 0.5];
 const rounded = (color: Color): Color => color.map((c) => Number(c.toFixed(5))) as Color;
 
-export function ColorField({ label, value, begin }: Props) {
+export function ColorField({ label, value, mark, begin }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const hex = value ? toHex(value) : "mixed";
   return (
@@ -30,7 +32,8 @@ export function ColorField({ label, value, begin }: Props) {
       <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
         {label}
       </Typography>
-      <Typography variant="caption" color="textSecondary" sx={{ mr: 1 }}>
+      {mark}
+      <Typography variant="caption" color="textSecondary" sx={{ mx: 1 }}>
         {hex}
       </Typography>
       <ButtonBase
@@ -40,9 +43,9 @@ export function ColorField({ label, value, begin }: Props) {
           width: 44,
           height: 20,
           borderRadius: 0.75,
-          bgcolor: value ? hex : "transparent",
           border: "1px solid #555",
         }}
+        style={{ background: value ? hex : "transparent" }}
       />
       <Popover
         open={anchor !== null}

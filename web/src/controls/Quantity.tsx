@@ -7,6 +7,7 @@ import InputBase from "@mui/material/InputBase";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import {
+  type CSSProperties,
   type KeyboardEvent,
   type PointerEvent,
   type ReactNode,
@@ -39,6 +40,8 @@ interface Props {
   value: number | undefined;
   /** What stands before the label. */
   lead?: ReactNode;
+  /** What stands between label and value. */
+  mark?: ReactNode;
   /** What a double-click on the label does, where it is not the default that comes back. */
   onReset?: () => void;
   begin: () => Gesture<number>;
@@ -74,7 +77,7 @@ function useHeld(begin: () => Gesture<number>) {
   return { before, take, end, isHolding: () => held.current !== null };
 }
 
-export function Quantity({ field, value, lead, onReset, begin }: Props) {
+export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
   const { label, unit = "", minimum = -1e9, maximum = 1e9 } = field;
   const finest = field.whole ? 1 : (field.step ?? 1) / 10;
   const id = useId();
@@ -185,12 +188,15 @@ export function Quantity({ field, value, lead, onReset, begin }: Props) {
             was {written(before, scale, finest)}
           </Typography>
         )}
+        {mark}
         <Box
           data-testid={`track ${label}`}
           onPointerDown={onPointerDown}
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onPointerCancel={onPointerCancel}
+          // Not among the styles below: each value would be a new rule in the page's style sheet.
+          style={{ "--share": `${share}%` } as CSSProperties}
           sx={{
             width: TRACK_WIDTH,
             flexShrink: 0,
@@ -203,7 +209,7 @@ export function Quantity({ field, value, lead, onReset, begin }: Props) {
             border: "1px solid",
             borderColor: problem ? "error.main" : "transparent",
             background: (t) =>
-              `linear-gradient(to right, ${t.palette.action.selected} ${share}%, #2a2a2a ${share}%) border-box`,
+              `linear-gradient(to right, ${t.palette.action.selected} var(--share), #2a2a2a var(--share)) border-box`,
             "&:hover": { borderColor: problem ? "error.main" : "divider" },
             "&:focus-within": { cursor: "text", borderColor: problem ? "error.main" : "primary.main" },
           }}

@@ -1,8 +1,10 @@
 /** Colour spaces of the picker: linear Rec. 709, sRGB hex, OKLCH (Ottosson 2020), and kelvin. */
+import { blackbody } from "../api/fields.gen";
 import type { Color } from "../api/types";
 
 const encode = (c: number) => (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
 const decode = (c: number) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
+const SPAN = blackbody[blackbody.length - 1]![0]! - blackbody[0]![0]!;
 const clamp = (c: number, most = 1) => Math.min(Math.max(c, 0), most);
 
 export function toHex(color: Color): string {
@@ -54,27 +56,15 @@ export function fromLch({ lightness, chroma, hue }: Lch): Color {
 }
 
 /**
- * Linear colour of a black body, brightest channel 1. Chromaticity by the cubic of Kim et al. 2002
- * (US patent 7024034), valid from 1667 K to 25000 K; values outside are taken at the end.
+ * Linear colour of a black body, brightest channel 1, from the core's table over reciprocal temperature; beyond its ends
+ * that of the end.
  */
 export function fromKelvin(kelvin: number): Color {
-  const t = Math.min(Math.max(kelvin, 1667), 25000);
-  const x =
-    t <= 4000
-      ? -0.2661239e9 / t ** 3 - 0.2343589e6 / t ** 2 + 0.8776956e3 / t + 0.17991
-      : -3.0258469e9 / t ** 3 + 2.1070379e6 / t ** 2 + 0.2226347e3 / t + 0.24039;
-  const y =
-    t <= 2222
-      ? -1.1063814 * x ** 3 - 1.3481102 * x ** 2 + 2.18555832 * x - 0.20219683
-      : t <= 4000
-        ? -0.9549476 * x ** 3 - 1.37418593 * x ** 2 + 2.09137015 * x - 0.16748867
-        : 3.081758 * x ** 3 - 5.8733867 * x ** 2 + 3.75112997 * x - 0.37001483;
-  const [X, Z] = [x / y, (1 - x - y) / y];
-  const rgb = [
-    3.2404542 * X - 1.5371385 - 0.4985314 * Z,
-    -0.969266 * X + 1.8760108 + 0.041556 * Z,
-    0.0556434 * X - 0.2040259 + 1.0572252 * Z,
-  ].map((c) => Math.max(c, 0));
-  const most = Math.max(...rgb);
-  return rgb.map((c) => c / most) as Color;
+  const rows: readonly (readonly number[])[] = blackbody;
+  const mired = clamp((1e6 / Math.max(kelvin, 1) - rows[0]![0]!) / SPAN, 1) * (rows.length - 1);
+  const before = Math.min(Math.floor(mired), rows.length - 2);
+  const share = mired - before;
+  const color = [1, 2, 3].map((i) => rows[before]![i]! * (1 - share) + rows[before + 1]![i]! * share);
+  const most = Math.max(...color);
+  return color.map((c) => c / most) as Color;
 }

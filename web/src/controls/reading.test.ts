@@ -64,3 +64,11 @@ describe("writing", () => {
     expect(written(value, scale, 0.001)).toBe(text);
   });
 });
+
+describe("small amounts", () => {
+  it("are not written as nothing", () => {
+    expect(written(0.00095, { word: "lm", factor: 1 }, 0.01)).toBe("0.00095");
+    expect(written(0, { word: "lm", factor: 1 }, 0.01)).toBe("0");
+    expect(written(16e6, { word: "lm", factor: 1 }, 0.01)).toBe("16000000");
+  });
+});

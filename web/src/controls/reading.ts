@@ -27,7 +27,8 @@ export function fittingScale(value: number, unit: string): Scale {
 /** A value as it is shown, without its unit: with as many digits as its step, or its size, needs. */
 export function written(value: number, scale: Scale, step: number): string {
   const amount = value / scale.factor;
-  if (scale.factor === 1 && Math.abs(amount) < 1000) return shown(amount, step);
+  const size = Math.abs(amount);
+  if (scale.factor === 1 && size < 1000 && (size === 0 || size >= step)) return shown(amount, step);
   return Number(amount.toPrecision(DIGITS)).toString();
 }
 

@@ -4,9 +4,11 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
-import { useCallback, useEffect, useState } from "react";
+import { useState } from "react";
 import { api } from "../api/client";
+import { changed, useProjects, useStarts } from "../api/queries";
 import type { ProjectSummary, StartEntry } from "../api/types";
+import { Tray } from "../shell/Tray";
 import { Wordmark } from "../shell/Wordmark";
 import { Account } from "./Account";
 import { ImportPad } from "./ImportPad";
@@ -21,20 +23,14 @@ interface Props {
 }
 
 export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
-  const [projects, setProjects] = useState<ProjectSummary[] | null>(null);
-  const [problem, setProblem] = useState("");
+  const { data: projects = null, error } = useProjects();
+  const { data: starts = [] } = useStarts();
+  const [refused, setRefused] = useState("");
+  const problem = refused || error?.message;
   const [showsAccount, setShowsAccount] = useState(false);
   const [showsAway, setShowsAway] = useState(false);
 
-  const [starts, setStarts] = useState<StartEntry[]>([]);
   const [start, setStart] = useState<number | undefined>(undefined);
-
-  const load = useCallback(() => {
-    const fail = (error: Error) => setProblem(error.message);
-    api.projects().then(setProjects, fail);
-    api.starts().then(setStarts, fail);
-  }, []);
-  useEffect(load, [load]);
 
   const remove = async (project: ProjectSummary) => {
     if (!confirm(`Remove the project “${project.name}” with its prints? This cannot be undone.`)) return;
@@ -51,10 +47,10 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
   const change = (done: Promise<unknown>) =>
     done.then(
       () => {
-        setProblem("");
-        load();
+        setRefused("");
+        return changed.projects();
       },
-      (error: Error) => setProblem(error.message),
+      (refusal: Error) => setRefused(refusal.message),
     );
   const away = projects?.filter((project) => project.archived).length ?? 0;
 
@@ -63,6 +59,7 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
       <Stack component="header" direction="row" sx={{ px: 3, py: 1.5, alignItems: "center" }}>
         <Wordmark size={20} isTitle />
         <Box sx={{ flex: 1 }} />
+        <Tray />
         <Button
           size="small"
           color="inherit"

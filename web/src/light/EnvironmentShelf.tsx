@@ -6,134 +6,165 @@ import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Plus, Trash2 } from "lucide-react";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import { api, thumbnailUrl } from "../api/client";
+import { changed, latestEnvironments, useEnvironments } from "../api/queries";
 import type { EnvironmentEntry } from "../api/types";
-import { bringIn } from "../api/uploads";
 import { FileInput } from "../controls/FileInput";
+import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
 import { useSlice, useWorkspace } from "../store/context";
+import { bring, useJobs } from "../store/jobs";
 import { replace } from "../store/patch";
+import type { Workspace } from "../store/workspace";
+
+const [EVEN_PITCH, MAP_PITCH, ADD_PITCH] = [78, 148, 104];
+const RING = {
+  boxShadow: (t: { palette: { primary: { main: string } } }) => `0 0 0 2px ${t.palette.primary.main}`,
+};
+
+interface Item {
+  tabIndex: 0 | -1;
+}
+
+const lit = (item: EnvironmentEntry) => [replace("/environment/map", item.map)];
+const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
+
+/** Bring a map in and light the scene with it. */
+async function add(workspace: Workspace, file: File) {
+  const id = await bring("environment", file);
+  if (id === null) return;
+  const item = (await latestEnvironments()).find((one) => one.id === id);
+  for (const problem of item?.problems ?? [])
+    workspace.notify({ severity: "warning", text: `${file.name}: ${problem}` });
+  if (item) workspace.commit(lit(item), said(item));
+}
 
 export function EnvironmentShelf() {
   const workspace = useWorkspace();
-  const chosen = useSlice((s) => s.scene.environment.map?.sha256);
-  const [items, setItems] = useState<EnvironmentEntry[]>([]);
-  const [share, setShare] = useState<number | null>(null);
-  const input = useRef<HTMLInputElement>(null);
-
-  const fail = useCallback(
-    (error: Error) => workspace.notify({ severity: "error", text: error.message }),
-    [workspace],
-  );
+  const { data: items = [], error } = useEnvironments();
   useEffect(() => {
-    api.environments().then(setItems, fail);
-  }, [fail]);
-
-  const lit = (item: EnvironmentEntry) => [replace("/environment/map", item.map)];
-  const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
-  const choose = (item: EnvironmentEntry) => workspace.commit(lit(item), said(item));
-
-  const remove = (item: EnvironmentEntry) => {
-    if (!confirm(`Take “${item.name}” off the shelf? Projects that use it keep it.`)) return;
-    api.deleteEnvironment(item.id).then(() => setItems(items.filter((one) => one !== item)), fail);
-  };
-
-  const add = async (file: File) => {
-    setShare(0);
-    try {
-      const id = await bringIn("environment", file, (progress) => setShare(progress.share));
-      const all = await api.environments();
-      setItems(all);
-      const item = all.find((one) => one.id === id);
-      for (const problem of item?.problems ?? [])
-        workspace.notify({ severity: "warning", text: `${file.name}: ${problem}` });
-      if (item) choose(item);
-    } catch (error) {
-      fail(error as Error);
-    }
-    setShare(null);
-  };
-
+    if (error) workspace.notify({ severity: "error", text: error.message });
+  }, [workspace, error]);
+  const last = items.length + 1;
   return (
     <Box
-      sx={{ display: "flex", gap: 1.25 }}
+      sx={{ height: "100%" }}
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault();
-        const [file] = event.dataTransfer.files;
-        if (file) add(file);
+        for (const file of event.dataTransfer.files) add(workspace, file);
       }}
     >
+      <Strip
+        label="Environments"
+        count={items.length + 2}
+        pitch={(index) => (index === 0 ? EVEN_PITCH : index === last ? ADD_PITCH : MAP_PITCH)}
+        keyOf={(index) => (index === 0 ? "even" : index === last ? "add" : `${items[index - 1]!.id}`)}
+        render={(index, item) =>
+          index === 0 ? (
+            <EvenWhite item={item} />
+          ) : index === last ? (
+            <AddMap item={item} />
+          ) : (
+            <MapCard entry={items[index - 1]!} item={item} />
+          )
+        }
+      />
+    </Box>
+  );
+}
+
+function EvenWhite({ item }: { item: Item }) {
+  const workspace = useWorkspace();
+  const isChosen = useSlice((s) => s.scene.environment.map === null);
+  return (
+    <ButtonBase
+      {...item}
+      onClick={() => workspace.commit([replace("/environment/map", null)], "Environment: even white light")}
+      aria-label="Even white light"
+      aria-pressed={isChosen}
+      sx={{ flexDirection: "column", alignItems: "flex-start", borderRadius: 1, ...(isChosen && RING) }}
+    >
+      <Box sx={{ width: 68, height: 68, borderRadius: 1, bgcolor: "#f4f4f4" }} />
+      <Typography variant="caption" noWrap sx={{ maxWidth: 68, px: 0.5 }}>
+        Even white
+      </Typography>
+    </ButtonBase>
+  );
+}
+
+function MapCard({ entry, item }: { entry: EnvironmentEntry; item: Item }) {
+  const workspace = useWorkspace();
+  const isChosen = useSlice((s) => s.scene.environment.map?.sha256 === entry.map.sha256);
+  const remove = () => {
+    if (!confirm(`Take “${entry.name}” off the shelf? Projects that use it keep it.`)) return;
+    api
+      .deleteEnvironment(entry.id)
+      .then(changed.environments, (error: Error) =>
+        workspace.notify({ severity: "error", text: error.message }),
+      );
+  };
+  return (
+    <Box sx={{ position: "relative", "&:hover .take-off, &:focus-within .take-off": { opacity: 1 } }}>
       <ButtonBase
-        onClick={() => workspace.commit([replace("/environment/map", null)], "Environment: even white light")}
-        aria-label="Even white light"
-        aria-pressed={chosen === undefined}
+        {...item}
+        onClick={() => workspace.commit(lit(entry), said(entry))}
+        aria-label={`Environment ${entry.name}`}
+        aria-pressed={isChosen}
+        {...dragOf({ onPart: false, patch: () => lit(entry), label: () => said(entry) }, entry.name)}
         sx={{
           flexDirection: "column",
           alignItems: "flex-start",
           borderRadius: 1,
-          ...(chosen === undefined && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+          outlineOffset: 2,
+          ...(isChosen && RING),
         }}
       >
-        <Box sx={{ width: 68, height: 68, borderRadius: 1, bgcolor: "#f4f4f4" }} />
-        <Typography variant="caption" noWrap sx={{ maxWidth: 68, px: 0.5 }}>
-          Even white
+        <Box
+          component="img"
+          src={thumbnailUrl(entry)}
+          alt=""
+          sx={{ width: 136, height: 68, objectFit: "cover", borderRadius: 1, display: "block" }}
+        />
+        <Typography variant="caption" noWrap sx={{ maxWidth: 132, px: 0.5 }}>
+          {entry.name}
         </Typography>
       </ButtonBase>
-      {items.map((item) => (
-        <Box
-          key={item.id}
-          sx={{ position: "relative", "&:hover .take-off, .take-off:focus": { opacity: 1 } }}
-        >
-          <ButtonBase
-            onClick={() => choose(item)}
-            aria-label={`Environment ${item.name}`}
-            aria-pressed={item.map.sha256 === chosen}
-            {...dragOf({ onPart: false, patch: () => lit(item), label: () => said(item) }, item.name)}
+      {!entry.built_in && (
+        <Tooltip title="Take it off the shelf">
+          <IconButton
+            size="small"
+            className="take-off"
+            tabIndex={item.tabIndex}
+            aria-label={`Take ${entry.name} off the shelf`}
+            onClick={remove}
             sx={{
-              flexDirection: "column",
-              alignItems: "flex-start",
-              borderRadius: 1,
-              outlineOffset: 2,
-              ...(item.map.sha256 === chosen && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+              position: "absolute",
+              top: 3,
+              right: 3,
+              p: 0.4,
+              opacity: 0,
+              bgcolor: "rgba(23,23,23,0.8)",
             }}
           >
-            <Box
-              component="img"
-              src={thumbnailUrl(item)}
-              alt=""
-              sx={{ width: 136, height: 68, objectFit: "cover", borderRadius: 1, display: "block" }}
-            />
-            <Typography variant="caption" noWrap sx={{ maxWidth: 132, px: 0.5 }}>
-              {item.name}
-            </Typography>
-          </ButtonBase>
-          {!item.built_in && (
-            <Tooltip title="Take it off the shelf">
-              <IconButton
-                size="small"
-                className="take-off"
-                aria-label={`Take ${item.name} off the shelf`}
-                onClick={() => remove(item)}
-                sx={{
-                  position: "absolute",
-                  top: 3,
-                  right: 3,
-                  p: 0.4,
-                  opacity: 0,
-                  bgcolor: "rgba(23,23,23,0.8)",
-                }}
-              >
-                <Trash2 size={13} />
-              </IconButton>
-            </Tooltip>
-          )}
-        </Box>
-      ))}
+            <Trash2 size={13} />
+          </IconButton>
+        </Tooltip>
+      )}
+    </Box>
+  );
+}
+
+function AddMap({ item }: { item: Item }) {
+  const workspace = useWorkspace();
+  const input = useRef<HTMLInputElement>(null);
+  const running = useJobs().find((job) => job.kind === "environment" && job.state === "running");
+  return (
+    <>
       <ButtonBase
+        {...item}
         onClick={() => input.current?.click()}
-        disabled={share !== null}
         aria-label="Add an HDR map, .hdr or .exr"
         sx={{
           width: 104,
@@ -145,19 +176,25 @@ export function EnvironmentShelf() {
           color: "text.secondary",
         }}
       >
-        {share === null ? (
-          <Plus size={18} />
-        ) : (
+        {running ? (
           <CircularProgress
             size={18}
             color="secondary"
-            variant={share < 1 ? "determinate" : "indeterminate"}
-            value={share * 100}
+            aria-label={running.stage}
+            variant={running.share < 1 ? "determinate" : "indeterminate"}
+            value={running.share * 100}
           />
+        ) : (
+          <Plus size={18} />
         )}
         <Typography variant="caption">.hdr or .exr</Typography>
       </ButtonBase>
-      <FileInput ref={input} label="HDR map file" accept=".hdr,.exr" onFile={add} />
-    </Box>
+      <FileInput
+        ref={input}
+        label="HDR map file"
+        accept=".hdr,.exr"
+        onFile={(file) => add(workspace, file)}
+      />
+    </>
   );
 }

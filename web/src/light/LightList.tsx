@@ -7,16 +7,16 @@ import ListItemButton from "@mui/material/ListItemButton";
 import ListItemText from "@mui/material/ListItemText";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Lightbulb, LightbulbOff, Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
-import { BoundColor, BoundQuantity, BoundSwitch, BoundVector, Section } from "../controls/bound";
+import { useMemo, useState } from "react";
+import { FieldGroup } from "../controls/FieldGroup";
+import { groupsOf } from "../controls/fields";
+import { Section } from "../controls/Section";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
-import { freeKey, KINDS, type LightKind, modelOf, nameOf, newLight, sizesOf, unitsOf } from "./lights";
+import { KINDS, type LightKind, modelOf, nameOf } from "./lights";
 import { ProfileField } from "./ProfileField";
 
 export function LightList() {
@@ -29,13 +29,7 @@ export function LightList() {
 
   const add = (kind: LightKind) => {
     setMenu(null);
-    const key = freeKey(keys);
-    const name = `${nameOf(kind)} ${key.split("-")[1]}`;
-    workspace.commit(
-      [{ op: "add", path: pointer("lights", key), value: newLight(kind, name) }],
-      `Add ${name}`,
-    );
-    setChosen(key);
+    workspace.addLight(kind);
   };
   const remove = (key: string) => {
     workspace.commit([{ op: "remove", path: pointer("lights", key) }], `Remove ${lights[key]!.name}`);
@@ -104,44 +98,26 @@ export function LightList() {
   );
 }
 
+const OPEN = ["amount"];
+
 function LightControls({ id }: { id: string }) {
-  const workspace = useWorkspace();
   const light = useSlice((s) => s.scene.lights[id]!);
-  const at = ["lights", id];
-  const isDistant = light.kind === "directional";
-  const bound = { model: modelOf(light.kind), at };
+  const places = useMemo(() => [["lights", id]], [id]);
+  const model = modelOf(light.kind);
+  const profile = "profile" in light ? <ProfileField id={id} light={light} /> : null;
   return (
-    <Box sx={{ mt: 1 }}>
-      <ToggleButtonGroup
-        exclusive
-        fullWidth
-        size="small"
-        value={light.unit}
-        aria-label="Unit"
-        onChange={(_, unit: string | null) =>
-          unit && workspace.commit([replace(pointer(...at, "unit"), unit)], "Unit of a light")
-        }
-        sx={{ mb: 1 }}
-      >
-        {unitsOf(light.kind).map((unit) => (
-          <ToggleButton key={unit} value={unit} sx={{ textTransform: "none" }}>
-            {unit}
-          </ToggleButton>
-        ))}
-      </ToggleButtonGroup>
-      <BoundQuantity {...bound} name="amount" />
-      <BoundColor {...bound} name="color" />
-      <BoundQuantity {...bound} name="temperature" />
-      {sizesOf(light.kind).map((name) => (
-        <BoundQuantity key={name} {...bound} name={name} />
+    <Box sx={{ mt: 0.5 }}>
+      {groupsOf(model).map((group) => (
+        <FieldGroup
+          key={group.key}
+          model={model}
+          places={places}
+          group={group}
+          startsOpen={OPEN.includes(group.key)}
+        >
+          {group.key === "shape" ? profile : null}
+        </FieldGroup>
       ))}
-      {"profile" in light && <ProfileField id={id} light={light} />}
-      {"profile" in light && light.profile && <BoundQuantity {...bound} name="roll" />}
-      <BoundVector {...bound} name="position" span={isDistant ? 1 : 2} />
-      <BoundVector {...bound} name="target" span={1} />
-      <BoundSwitch {...bound} name="casts_shadow" />
-      {"seen_by_camera" in light && <BoundSwitch {...bound} name="seen_by_camera" />}
-      <BoundSwitch {...bound} name="seen_in_reflections" />
     </Box>
   );
 }

@@ -8,10 +8,11 @@ import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
 import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
+import { changed, latestProfiles, useProfiles } from "../api/queries";
 import type { Light, ProfileEntry } from "../api/types";
-import { bringIn } from "../api/uploads";
 import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
+import { bring } from "../store/jobs";
 import { pointer, replace } from "../store/patch";
 
 const ROUND = [...Array(49).keys()].map((i): [number, number] => [
@@ -50,7 +51,7 @@ interface Props {
 
 export function ProfileField({ id, light }: Props) {
   const workspace = useWorkspace();
-  const [items, setItems] = useState<ProfileEntry[]>([]);
+  const { data: items = [], error } = useProfiles();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);
   const input = useRef<HTMLInputElement>(null);
@@ -60,10 +61,8 @@ export function ProfileField({ id, light }: Props) {
   const fail = (error: Error) => workspace.notify({ severity: "error", text: error.message });
 
   useEffect(() => {
-    api
-      .profiles()
-      .then(setItems, (error: Error) => workspace.notify({ severity: "error", text: error.message }));
-  }, [workspace]);
+    if (error) workspace.notify({ severity: "error", text: error.message });
+  }, [workspace, error]);
 
   const choose = (item: ProfileEntry | null) => {
     setMenu(null);
@@ -74,19 +73,14 @@ export function ProfileField({ id, light }: Props) {
   };
   const remove = (item: ProfileEntry) => {
     if (!confirm(`Take “${item.name}” off the shelf? Lights that have it keep it.`)) return;
-    api.deleteProfile(item.id).then(() => setItems(items.filter((one) => one !== item)), fail);
+    api.deleteProfile(item.id).then(changed.profiles, fail);
   };
   const add = async (file: File) => {
     setMenu(null);
     setBusy(true);
-    try {
-      const id = await bringIn("profile", file, () => {});
-      const all = await api.profiles();
-      setItems(all);
-      choose(all.find((one) => one.id === id) ?? null);
-    } catch (error) {
-      fail(error as Error);
-    }
+    const profile = await bring("profile", file);
+    const found = profile === null ? undefined : (await latestProfiles()).find((one) => one.id === profile);
+    if (found) choose(found);
     setBusy(false);
   };
   const asMeasured = (item: ProfileEntry) =>

@@ -2,73 +2,102 @@
 import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import Typography from "@mui/material/Typography";
+import { memo } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { Color } from "../api/types";
 import { toHex } from "../controls/color";
+import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
 import { useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
+import type { Workspace, WorkspaceState } from "../store/workspace";
+
+const PITCH = 100;
 
 export function SwatchShelf() {
-  const workspace = useWorkspace();
-  const materials = useSlice((s) => s.scene.materials);
-  const swatches = useSlice((s) => s.swatches);
-  const parts = useSlice((s) => s.scene.parts);
-  const selection = useSlice((s) => s.selection);
-  const selected = selection.filter((part) => part in parts);
-  const worn = selected.length > 0 ? parts[selected[0]!]!.material : undefined;
-  const wearers = selected.map((part) => parts[part]!.name).join(", ");
-
-  const use = (key: string) => {
-    if (selected.length > 0) {
-      const patch = selected.map((part) => replace(pointer("parts", part, "material"), key));
-      workspace.commit(patch, `${materials[key]!.name} on ${wearers}`);
-      return;
-    }
-    const wearer = Object.entries(parts).find(([, part]) => part.material === key);
-    if (wearer) workspace.select([wearer[0]]);
-  };
-
+  const keys = useSlice(useShallow((s: WorkspaceState) => Object.keys(s.scene.materials)));
   return (
-    <Box sx={{ display: "flex", gap: 1 }}>
-      {Object.entries(materials).map(([key, material]) => (
-        <ButtonBase
-          key={key}
-          onClick={() => use(key)}
-          aria-label={
-            selected.length > 0 ? `Dress ${wearers} in ${material.name}` : `Material ${material.name}`
-          }
-          aria-pressed={key === worn}
-          {...dragOf(
-            {
-              onPart: true,
-              patch: (_, onto) => onto.map((part) => replace(pointer("parts", part, "material"), key)),
-              label: (where) => `${material.name} on ${where}`,
-            },
-            material.name,
-          )}
-          sx={{
-            width: 92,
-            flexDirection: "column",
-            borderRadius: 1,
-            p: 0.5,
-            ...(key === worn && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
-          }}
-        >
-          <Box
-            data-testid={`swatch-${key}`}
-            sx={{
-              width: 84,
-              height: 48,
-              borderRadius: 1,
-              bgcolor: toHex(material.base_color as Color),
-              background: swatches[key] && `center / cover url("${swatches[key]}")`,
-            }}
-          />
-          <Typography variant="caption" noWrap sx={{ maxWidth: 88 }}>
-            {material.name}
-          </Typography>
-        </ButtonBase>
-      ))}
-    </Box>
+    <Strip
+      label="Materials"
+      count={keys.length}
+      pitch={PITCH}
+      keyOf={(index) => keys[index]!}
+      render={(index, item) => <Swatch id={keys[index]!} item={item} />}
+    />
   );
 }
+
+const selectedParts = ({ selection, scene }: WorkspaceState) =>
+  selection.filter((part) => part in scene.parts);
+
+/** "Cap", "Cap and Base", "Cap and 12 more": whom a material dresses. */
+function wearersOf(state: WorkspaceState): string {
+  const [first, second, ...more] = selectedParts(state).map((part) => state.scene.parts[part]!.name);
+  if (first === undefined) return "";
+  if (second === undefined) return first;
+  return more.length === 0 ? `${first} and ${second}` : `${first} and ${more.length + 1} more`;
+}
+
+/** Dress the selection in a material; with nothing selected, select a part that wears it. */
+function use(workspace: Workspace, key: string): void {
+  const state = workspace.getState();
+  const selected = selectedParts(state);
+  const { materials, parts } = state.scene;
+  if (selected.length > 0) {
+    const patch = selected.map((part) => replace(pointer("parts", part, "material"), key));
+    workspace.commit(patch, `${materials[key]!.name} on ${wearersOf(state)}`);
+    return;
+  }
+  const wearer = Object.entries(parts).find(([, part]) => part.material === key);
+  if (wearer) workspace.select([wearer[0]]);
+}
+
+const Swatch = memo(
+  function Swatch({ id, item }: { id: string; item: object & { tabIndex: number } }) {
+    const workspace = useWorkspace();
+    const name = useSlice((s) => s.scene.materials[id]?.name ?? "");
+    const picture = useSlice((s) => s.swatches[id]);
+    // Until its picture is there; a map is of no one colour.
+    const color = useSlice((s) => {
+      const material = s.scene.materials[id];
+      return material && !material.base_color_texture ? toHex(material.base_color as Color) : "#3a3a3a";
+    });
+    const wearers = useSlice(wearersOf);
+    const isWorn = useSlice((s) => {
+      const [first] = selectedParts(s);
+      return first !== undefined && s.scene.parts[first]!.material === id;
+    });
+    const dragged = {
+      onPart: true,
+      patch: (_: unknown, onto: string[]) =>
+        onto.map((part) => replace(pointer("parts", part, "material"), id)),
+      label: (where: string) => `${name} on ${where}`,
+    };
+    return (
+      <ButtonBase
+        {...item}
+        onClick={() => use(workspace, id)}
+        aria-label={wearers ? `Dress ${wearers} in ${name}` : `Material ${name}`}
+        aria-pressed={isWorn}
+        {...dragOf(dragged, name)}
+        sx={{
+          width: 92,
+          flexDirection: "column",
+          borderRadius: 1,
+          p: 0.5,
+          ...(isWorn && { boxShadow: (t) => `0 0 0 2px ${t.palette.primary.main}` }),
+        }}
+      >
+        <Box
+          data-testid={`swatch-${id}`}
+          sx={{ width: 84, height: 48, borderRadius: 1 }}
+          style={{ background: picture ? `center / cover url("${picture}")` : color }}
+        />
+        <Typography variant="caption" noWrap sx={{ maxWidth: 88 }}>
+          {name}
+        </Typography>
+      </ButtonBase>
+    );
+  },
+  (before, after) => before.id === after.id && before.item.tabIndex === after.item.tabIndex,
+);

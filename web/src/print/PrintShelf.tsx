@@ -6,11 +6,15 @@ import LinearProgress from "@mui/material/LinearProgress";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Download, Trash2, X } from "lucide-react";
-import { api, printFileUrl } from "../api/client";
+import { printFileUrl } from "../api/client";
+import { isActive } from "../api/queries";
 import type { PrintEntry } from "../api/types";
+import { Strip } from "../controls/Strip";
 import { duration } from "../shell/words";
 import { useWorkspace } from "../store/context";
-import { isActive, usePrintQueue } from "./queue";
+import { useCancelPrint, usePrintQueue, useRemovePrint, useRetryPrint } from "./queue";
+
+const PITCH = 246;
 
 const STATES: Record<string, string> = {
   queued: "In the queue",
@@ -22,46 +26,54 @@ const STATES: Record<string, string> = {
 
 export function PrintShelf() {
   const workspace = useWorkspace();
-  const { prints, refresh } = usePrintQueue();
+  const prints = usePrintQueue();
+  const cancel = useCancelPrint(workspace);
+  const retry = useRetryPrint(workspace);
+  const remove = useRemovePrint(workspace);
   if (prints.length === 0)
     return (
-      <Typography color="textSecondary">
+      <Typography color="textSecondary" sx={{ px: 2, py: 1.25 }}>
         Nothing has been printed yet. The first print appears here.
       </Typography>
     );
-  const change = (done: Promise<unknown>) =>
-    done.catch((error: Error) => workspace.notify({ severity: "error", text: error.message })).then(refresh);
   return (
-    <Box
-      component="ul"
-      aria-label="Prints"
-      sx={{ display: "flex", gap: 1.25, m: 0, p: 0, listStyle: "none" }}
-    >
-      {prints.map((print) => (
-        <PrintCard
-          key={print.id}
-          print={print}
-          onCancel={() => change(api.cancelPrint(print.id))}
-          onRetry={() => change(api.retryPrint(print.id))}
-          onRemove={() => change(api.deletePrint(print.id))}
-        />
-      ))}
-    </Box>
+    <Strip
+      label="Prints"
+      count={prints.length}
+      pitch={PITCH}
+      keyOf={(index) => `${prints[index]!.id}`}
+      render={(index, item) => {
+        const print = prints[index]!;
+        return (
+          <PrintCard
+            print={print}
+            item={item}
+            onCancel={() => cancel.mutate(print.id)}
+            onRetry={() => retry.mutate(print.id)}
+            onRemove={() => remove.mutate(print.id)}
+          />
+        );
+      }}
+    />
   );
 }
 
 interface CardProps {
   print: PrintEntry;
+  /** The card is one stop of the arrow keys; its buttons are reached from it. */
+  item: { tabIndex: 0 | -1 };
   onCancel: () => void;
   onRetry: () => void;
   onRemove: () => void;
 }
 
-function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
+function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
   const share = (print.samples_done / print.samples) * 100;
   return (
     <Box
-      component="li"
+      {...item}
+      role="group"
+      aria-label={`Print ${print.id}`}
       data-testid={`print-${print.id}`}
       data-state={print.state}
       sx={{
@@ -80,13 +92,23 @@ function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
         </Typography>
         {isActive(print) ? (
           <Tooltip title="Cancel">
-            <IconButton size="small" aria-label={`Cancel print ${print.id}`} onClick={onCancel}>
+            <IconButton
+              size="small"
+              tabIndex={item.tabIndex}
+              aria-label={`Cancel print ${print.id}`}
+              onClick={onCancel}
+            >
               <X size={14} />
             </IconButton>
           </Tooltip>
         ) : (
           <Tooltip title="Remove with its files">
-            <IconButton size="small" aria-label={`Remove print ${print.id}`} onClick={onRemove}>
+            <IconButton
+              size="small"
+              tabIndex={item.tabIndex}
+              aria-label={`Remove print ${print.id}`}
+              onClick={onRemove}
+            >
               <Trash2 size={13} />
             </IconButton>
           </Tooltip>
@@ -114,7 +136,13 @@ function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
         />
       )}
       {print.state === "failed" && (
-        <Button size="small" onClick={onRetry} aria-label={`Try print ${print.id} again`} sx={{ py: 0 }}>
+        <Button
+          size="small"
+          tabIndex={item.tabIndex}
+          onClick={onRetry}
+          aria-label={`Try print ${print.id} again`}
+          sx={{ py: 0 }}
+        >
           Try again
         </Button>
       )}
@@ -124,6 +152,7 @@ function PrintCard({ print, onCancel, onRetry, onRemove }: CardProps) {
             <Button
               key={kind}
               size="small"
+              tabIndex={item.tabIndex}
               startIcon={<Download size={13} />}
               href={printFileUrl(print, kind)}
               download

@@ -3,33 +3,48 @@ import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import ButtonBase from "@mui/material/ButtonBase";
+import LinearProgress from "@mui/material/LinearProgress";
 import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Group, Panel, Separator } from "react-resizable-panels";
+import { useLocation } from "wouter";
 import { Palette } from "../actions/Palette";
 import { Shortcuts } from "../actions/Shortcuts";
 import { api } from "../api/client";
+import { FindingContext } from "../controls/finding";
 import { useSlice, useWorkspace, WorkspaceProvider } from "../store/context";
+import { forgetAsset } from "../store/jobs";
+import { keep, kept } from "../store/kept";
+import { isStop, STOPS, type Stop } from "../store/view";
 import { openWorkspace, type Workspace } from "../store/workspace";
 import { Views } from "../viewport/Views";
-import { stops } from "./stops";
+import { DrawerHead } from "./DrawerHead";
+import { type StopView, stops } from "./stops";
 import { BAR_HEIGHT, TopBar } from "./TopBar";
 
 const WALK_WIDTH = 72;
-const DRAWER_WIDTH = 272;
 const SHELF_HEIGHT = 112;
 
-export function OpenProject({ id, onLeave }: { id: number; onLeave: () => void }) {
+interface OpenProjectProps {
+  id: number;
+  stopInAddress: string | undefined;
+  onLeave: () => void;
+}
+
+export function OpenProject({ id, stopInAddress, onLeave }: OpenProjectProps) {
   const [workspace, setWorkspace] = useState<Workspace | null>(null);
   const [problem, setProblem] = useState("");
+  const firstStop = useRef(stopInAddress);
 
   useEffect(() => {
     let opened: Workspace | null = null;
     let gone = false;
+    forgetAsset(id);
     api.project(id).then(
       (project) => {
         if (gone) return;
-        opened = openWorkspace(project);
+        opened = openWorkspace(project, isStop(firstStop.current) ? firstStop.current : STOPS[0]);
         setWorkspace(opened);
       },
       (error: Error) => setProblem(error.message),
@@ -48,14 +63,59 @@ export function OpenProject({ id, onLeave }: { id: number; onLeave: () => void }
       </Stack>
     );
   }
-  if (!workspace) return null;
+  if (!workspace) return <Opening />;
   return (
     <WorkspaceProvider value={workspace}>
       <Shortcuts />
       <Palette />
-      <Shell onLeave={onLeave} />
+      <Shell stopInAddress={stopInAddress} onLeave={onLeave} />
     </WorkspaceProvider>
   );
+}
+
+/** While the document is on its way. */
+function Opening() {
+  return (
+    <Box sx={{ height: "100vh", display: "grid", placeItems: "center" }}>
+      <Box role="status" sx={{ width: 240, textAlign: "center" }}>
+        <Typography color="textSecondary" sx={{ mb: 1 }}>
+          Opening the project
+        </Typography>
+        <LinearProgress color="secondary" aria-label="Opening the project" />
+      </Box>
+    </Box>
+  );
+}
+
+/** The stop stands in the address, so that reloading, going back and a bookmark lead to it. */
+function useStopInAddress(named: string | undefined) {
+  const workspace = useWorkspace();
+  const [, navigate] = useLocation();
+  const shown = useRef<Stop>(STOPS[0]);
+  shown.current = isStop(named) ? named : STOPS[0];
+  useEffect(() => {
+    const stop = isStop(named) ? named : STOPS[0];
+    if (workspace.getState().stop !== stop) workspace.go(stop);
+  }, [workspace, named]);
+  useEffect(
+    () =>
+      workspace.subscribe(({ stop, project }, before) => {
+        if (stop !== before.stop && stop !== shown.current) navigate(`/projects/${project}/${stop}`);
+      }),
+    [workspace, navigate],
+  );
+}
+
+/** The window is called as what is open in it. */
+function useTitle() {
+  const name = useSlice((s) => s.name);
+  useEffect(() => {
+    const before = document.title;
+    document.title = `${name} · ${before}`;
+    return () => {
+      document.title = before;
+    };
+  }, [name]);
 }
 
 /** Edits that are on their way, or in hand, are not lost by closing the window unawares. */
@@ -71,13 +131,18 @@ function useLeavingWarning() {
   }, [workspace]);
 }
 
-function Shell({ onLeave }: { onLeave: () => void }) {
+const [DRAWER, STAGE] = ["drawer", "stage"];
+const [NARROWEST, USUAL, WIDEST] = [232, 288, 520];
+
+function Shell({ stopInAddress, onLeave }: { stopInAddress: string | undefined; onLeave: () => void }) {
   useLeavingWarning();
+  useStopInAddress(stopInAddress);
+  useTitle();
   const alone = useSlice((s) => s.alone);
   const panels = useSlice((s) => s.panels) && !alone;
   const active = useSlice((s) => s.stop);
   const stop = stops.find((s) => s.id === active) ?? stops[0]!;
-  const { drawer: Drawer, shelf: Shelf } = stop;
+  const { shelf: Shelf } = stop;
   return (
     <Box
       sx={{
@@ -92,49 +157,87 @@ function Shell({ onLeave }: { onLeave: () => void }) {
       {!alone && <TopBar onLeave={onLeave} />}
       <Box sx={{ display: "flex", minHeight: 0 }}>
         {!alone && <Walk />}
-        {panels && (
-          <Box
-            component="aside"
-            aria-label={stop.label}
-            sx={{
-              width: DRAWER_WIDTH,
-              flexShrink: 0,
-              overflowY: "auto",
-              scrollbarWidth: "thin",
-              p: 2,
-              bgcolor: "background.paper",
-              borderRight: "1px solid",
-              borderColor: "divider",
-            }}
-          >
-            <Drawer />
-          </Box>
-        )}
-        <Box sx={{ flex: 1, minWidth: 0, display: "flex", flexDirection: "column" }}>
-          <Box component="main" sx={{ flex: 1, position: "relative", minHeight: 0 }}>
-            <Views />
-            <Notices />
-          </Box>
-          {panels && Shelf && (
-            <Box
-              component="section"
-              aria-label={`${stop.label} shelf`}
-              sx={{
-                height: SHELF_HEIGHT,
-                px: 2,
-                py: 1.25,
-                overflowX: "auto",
-                scrollbarWidth: "thin",
-                bgcolor: "background.paper",
-                borderTop: "1px solid",
-                borderColor: "divider",
-              }}
-            >
-              <Shelf />
-            </Box>
+        <Group orientation="horizontal" style={{ flex: 1, minWidth: 0 }}>
+          {panels && (
+            <>
+              <Panel
+                id={DRAWER}
+                defaultSize={kept(DRAWER!, USUAL!)}
+                minSize={NARROWEST!}
+                maxSize={WIDEST!}
+                groupResizeBehavior="preserve-pixel-size"
+                onResize={({ inPixels }) => keep(DRAWER!, Math.round(inPixels))}
+                style={{ overflow: "hidden" }}
+              >
+                <Drawer stop={stop} />
+              </Panel>
+              <Separator aria-label="Width of the drawer" className="drawer-edge" />
+            </>
           )}
-        </Box>
+          <Panel id={STAGE} style={{ overflow: "hidden" }}>
+            <Box sx={{ height: "100%", minWidth: 0, display: "flex", flexDirection: "column" }}>
+              <Box component="main" sx={{ flex: 1, position: "relative", minHeight: 0 }}>
+                <Views />
+                <Notices />
+              </Box>
+              {panels && Shelf && (
+                <Box
+                  component="section"
+                  aria-label={`${stop.label} shelf`}
+                  sx={{
+                    height: SHELF_HEIGHT,
+                    bgcolor: "background.paper",
+                    borderTop: "1px solid",
+                    borderColor: "divider",
+                  }}
+                >
+                  <Shelf />
+                </Box>
+              )}
+            </Box>
+          </Panel>
+        </Group>
       </Box>
+    </Box>
+  );
+}
+
+/** What there is to find in the drawers that hold more than controls. */
+const FINDS: Partial<Record<Stop, string>> = { asset: "a part", materials: "a control or a part" };
+
+function Drawer({ stop: { id, label, drawer: Controls } }: { stop: StopView }) {
+  const [text, setText] = useState("");
+  const [changedOnly, setChangedOnly] = useState(false);
+  const finding = useMemo(
+    () => ({ query: text.trim().toLowerCase(), changedOnly: changedOnly && id !== "asset" }),
+    [text, changedOnly, id],
+  );
+  // Another stop has other controls.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the change of the stop that empties the field
+  useEffect(() => setText(""), [id]);
+  return (
+    <Box
+      component="aside"
+      aria-label={label}
+      sx={{
+        height: "100%",
+        overflowY: "auto",
+        scrollbarWidth: "thin",
+        px: 2,
+        pb: 2,
+        bgcolor: "background.paper",
+      }}
+    >
+      <DrawerHead
+        finds={FINDS[id] ?? "a control"}
+        text={text}
+        onText={setText}
+        changedOnly={finding.changedOnly}
+        onChangedOnly={id === "asset" ? undefined : setChangedOnly}
+      />
+      <FindingContext.Provider value={finding}>
+        <Controls />
+      </FindingContext.Provider>
     </Box>
   );
 }

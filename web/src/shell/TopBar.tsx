@@ -12,13 +12,17 @@ import Typography from "@mui/material/Typography";
 import { ArrowLeft, Pause, Play, Printer, Redo2, Search, Undo2 } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { hint } from "../actions/registry";
-import { BoundQuantity, BoundSwitch } from "../controls/bound";
+import { BoundField } from "../controls/bound";
+import { useCancelPrint, usePrintQueue } from "../print/queue";
 import type { Scale } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
+import { Saving } from "./Saving";
+import { Tray } from "./Tray";
 import { Wordmark } from "./Wordmark";
 import { duration, percent, rate } from "./words";
 
 export const BAR_HEIGHT = 46;
+const PROOF = [["proof"]];
 const SCALES: [Scale, string][] = [
   ["fit", "Fit the view"],
   ["1", "1 of the print"],
@@ -66,6 +70,7 @@ export function TopBar({ onLeave }: { onLeave: () => void }) {
         <Hinted title={hint("redo")} disabled={!canRedo} onClick={workspace.redo}>
           <Redo2 size={17} />
         </Hinted>
+        <ProjectTray />
         <Button
           size="small"
           variant="outlined"
@@ -77,6 +82,20 @@ export function TopBar({ onLeave }: { onLeave: () => void }) {
         </Button>
       </Box>
     </Box>
+  );
+}
+
+function ProjectTray() {
+  const workspace = useWorkspace();
+  const cancel = useCancelPrint(workspace);
+  return (
+    <Tray
+      printing={{
+        prints: usePrintQueue(),
+        onStop: (print) => cancel.mutate(print),
+        onShow: () => workspace.go("print"),
+      }}
+    />
   );
 }
 
@@ -101,24 +120,6 @@ function Hinted({ title, disabled = false, onClick, children }: HintedProps) {
         </IconButton>
       </span>
     </Tooltip>
-  );
-}
-
-function Saving() {
-  const saved = useSlice((s) => s.saved);
-  const connection = useSlice((s) => s.connection);
-  const lost = connection === "lost";
-  const text = lost ? (saved ? "Not connected" : "Not connected, edits wait") : saved ? "Saved" : "Saving";
-  return (
-    <Typography
-      variant="caption"
-      color={lost ? "error" : "textSecondary"}
-      data-testid="saving"
-      noWrap
-      sx={{ flexShrink: 0 }}
-    >
-      · {text}
-    </Typography>
   );
 }
 
@@ -189,9 +190,9 @@ function ProofReadout() {
         anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
         slotProps={{ paper: { sx: { p: 2, width: 260 }, "aria-label": "Limits of the proof" } }}
       >
-        <BoundQuantity model="Proof" at={["proof"]} name="samples" />
-        <BoundQuantity model="Proof" at={["proof"]} name="noise" />
-        <BoundSwitch model="Proof" at={["proof"]} name="denoise" />
+        {["samples", "noise", "denoise"].map((name) => (
+          <BoundField key={name} model="Proof" places={PROOF} name={name} />
+        ))}
         <Typography variant="caption" color="textSecondary">
           The proof settles after so many samples, or where it has no more noise than that.
         </Typography>

@@ -9,7 +9,7 @@ import { MaterialsStop } from "../materials/MaterialsStop";
 import { SwatchShelf } from "../materials/SwatchShelf";
 import { PrintShelf } from "../print/PrintShelf";
 import { PrintStop } from "../print/PrintStop";
-import type { Stop } from "../store/workspace";
+import type { Stop } from "../store/view";
 
 export interface StopView {
   id: Stop;

@@ -74,7 +74,7 @@ describe("ViewportSocket", () => {
     socket.undo();
     const names = first!.sent.filter((m) => m.request).map((m) => m.request);
     first!.onmessage?.({ data: JSON.stringify({ type: "committed", request: names[0], revision: 2 }) });
-    expect(socket.saved).toBe(false);
+    expect(socket.unsent).toBe(2);
     first!.drop();
     vi.advanceTimersByTime(300);
     Wire.all[1]!.open();

@@ -15,6 +15,9 @@ interface Listener {
   onConnection: (connection: Connection) => void;
 }
 
+/** What the render host can be asked (server/protocol/browser.py). */
+export type Question = "pick" | "values" | "fit" | "bounds" | "make_light" | "make_set" | "texture";
+
 interface Commit {
   type: "edit" | "undo" | "redo";
   request: string;
@@ -109,9 +112,9 @@ export class ViewportSocket {
     this.send(message);
   }
 
-  /** Whether every edit has reached the database. */
-  get saved(): boolean {
-    return this.unacknowledged.size === 0;
+  /** Changes that have not reached the database, as far as is known. */
+  get unsent(): number {
+    return this.unacknowledged.size;
   }
 
   /** Patches of the edits that are not acknowledged yet, in their order. */
@@ -155,11 +158,7 @@ export class ViewportSocket {
   }
 
   /** Ask the render host about a pane; null when the line broke before the answer. */
-  ask<Answer>(
-    type: "pick" | "values" | "fit" | "bounds",
-    pane: number,
-    question: object = {},
-  ): Promise<Answer | null> {
+  ask<Answer>(type: Question, pane: number, question: object = {}): Promise<Answer | null> {
     const request = this.nextRequest();
     return new Promise((resolve) => {
       this.questions.set(request, resolve as (answer: unknown) => void);

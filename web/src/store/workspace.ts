@@ -1,339 +1,100 @@
-/**
- * The state of one open project, outside React. `scene` is the document as the person sees it, with the edit in
- * hand; `committed` is what the server has, with the edits that are on their way there.
- */
+/** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Camera, HostState, Opened, Operation, Scene, ServerMessage } from "../api/types";
-import type { Frame } from "../socket/frame";
+import type { Camera, Operation } from "../api/types";
 import type { Found, PixelValues } from "../socket/panes";
-import { type Connection, ViewportSocket } from "../socket/viewport";
-import { type Gesture, Hand } from "./hand";
-import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
-import { cameraPatch, patched } from "./patch";
+import { ViewportSocket } from "../socket/viewport";
+import {
+  type DocumentActions,
+  type DocumentState,
+  documentSlice,
+  isSameCamera,
+  type Opening,
+  openedDocument,
+} from "./document";
+import type { Gesture } from "./hand";
+import { FREE, type PaneNumber, SHOT } from "./panes";
+import { cameraPatch } from "./patch";
+import { openedSession, type SessionActions, type SessionState, sessionSlice } from "./session";
+import { openedView, type Stop, type ViewActions, type ViewState, viewSlice } from "./view";
 
-export type Stop = "asset" | "materials" | "light" | "camera" | "print";
-export type Notice = {
-  severity: "info" | "warning" | "error";
-  text: string;
-  /** That has come to be. */
-  project?: number;
-};
-/** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
-export type Tool = "camera" | "loupe" | "focus";
-export type Handle = "move" | "turn" | "scale" | null;
+export type WorkspaceState = DocumentState & SessionState & ViewState;
 
-export interface WorkspaceState {
-  project: number;
-  name: string;
-  scene: Scene;
-  committed: Scene;
-  revision: number;
-  canUndo: boolean;
-  canRedo: boolean;
-  saved: boolean;
-  connection: Connection;
-  host: HostState;
-  opened: Opened | null;
-  /** Pictures of the materials, as addresses of images; one may be missing while it is made. */
-  swatches: Record<string, string>;
-  running: boolean;
-  panes: [Pane] | [Pane, Pane];
-  active: PaneNumber;
-  maximised: PaneNumber | null;
-  /** The shot's camera does not follow the hand in the picture; the drawer still changes it. */
-  locked: boolean;
-  stop: Stop;
-  panels: boolean;
-  alone: boolean;
-  readout: boolean;
-  palette: boolean;
-  tool: Tool;
-  handle: Handle;
-  selection: string[];
-  light: string | null;
-  notices: Notice[];
-}
-
-export interface Workspace {
-  getState: () => WorkspaceState;
-  subscribe: StoreApi<WorkspaceState>["subscribe"];
-  getInitialState: () => WorkspaceState;
-  set: (
-    changes: Partial<Pick<WorkspaceState, "tool" | "handle" | "palette" | "readout" | "active" | "locked">>,
-  ) => void;
-  /** Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. */
-  begin: (label: string) => Gesture;
-  /** The same for the camera of a pane; that of the free view is no part of the document. */
+/** What is about a pane's camera, and what only the render host can answer. */
+interface PictureActions {
+  /** A gesture for the camera of a pane; that of the free view is no part of the document. */
   beginCamera: (pane: PaneNumber, label: string) => Gesture<Camera>;
-  /** Let go of what is in hand, and store it. */
-  letGo: () => void;
-  /** Change the document at once; what is in hand is let go before. */
-  commit: (patch: Operation[], label: string) => void;
-  undo: () => void;
-  redo: () => void;
-  setRunning: (running: boolean) => void;
-  setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
-  cameraOf: (pane: PaneNumber) => Camera;
   commitCamera: (pane: PaneNumber, camera: Camera, label: string) => void;
-  toggleSecond: () => void;
-  maximise: (pane: PaneNumber | null) => void;
-  setVisible: (visible: boolean) => void;
   pick: (pane: PaneNumber, x: number, y: number) => Promise<Found | null>;
   values: (pane: PaneNumber, x: number, y: number) => Promise<PixelValues | null>;
   bounds: (parts: string[]) => Promise<[number[], number[]] | null>;
   frameParts: (pane: PaneNumber, parts: string[] | null) => Promise<void>;
   lookFrom: (direction: "front" | "side" | "top") => Promise<void>;
-  select: (parts: string[], how?: "only" | "add") => void;
-  chooseLight: (light: string | null) => void;
-  go: (stop: Stop) => void;
-  togglePanels: () => void;
-  toggleAlone: () => void;
-  notify: (notice: Notice) => void;
-  dismiss: (notice: Notice) => void;
+  /** Add a light that suits the asset, or one over a spot; it is chosen then. */
+  addLight: (kind: string, over?: Found) => Promise<void>;
+  /** Add a set of parts. */
+  addSet: (parts: string[]) => Promise<void>;
+}
+
+export interface Workspace extends DocumentActions, SessionActions, ViewActions, PictureActions {
+  getState: () => WorkspaceState;
+  subscribe: StoreApi<WorkspaceState>["subscribe"];
+  getInitialState: () => WorkspaceState;
   close: () => void;
 }
 
-/** Where the selection is outlined; at the others nothing lies over the picture that was not asked for. */
-const OUTLINED: Stop[] = ["asset", "materials"];
-
-interface Opening {
-  id: number;
-  name: string;
-  scene: Scene;
-  revision: number;
-  can_undo: boolean;
-  can_redo: boolean;
-  problems: string[];
+interface NewEntry {
+  key: string;
+  label: string;
+  patch: Operation[];
 }
 
-/** The document with a patch, or as it was when what the patch is about is gone. */
-function patchedIfFits(scene: Scene, patch: Operation[]): Scene {
-  try {
-    return patched(scene, patch);
-  } catch {
-    return scene;
-  }
-}
-
-/** Open a project: connects at once. */
-export function openWorkspace(opening: Opening): Workspace {
-  const store = createStore<WorkspaceState>(() => ({
-    project: opening.id,
-    name: opening.name,
-    scene: opening.scene,
-    committed: opening.scene,
-    revision: opening.revision,
-    canUndo: opening.can_undo,
-    canRedo: opening.can_redo,
-    saved: true,
-    connection: "connecting",
-    host: "starting",
-    opened: null,
-    swatches: {},
-    running: true,
-    panes: [newPane(null)],
-    active: SHOT,
-    maximised: null,
-    locked: false,
-    stop: "asset",
-    panels: true,
-    alone: false,
-    readout: false,
-    palette: false,
-    tool: "camera",
-    handle: null,
-    selection: [],
-    light: null,
-    notices: opening.problems.map((text) => ({ severity: "warning", text })),
-  }));
-  const set = store.setState;
-  const get = store.getState;
-  let confirmed = opening.scene; // what the server has
-  let windowVisible = true;
-
-  const notify = (notice: Notice) =>
-    set((s) =>
-      s.notices.some((n) => n.text === notice.text) ? s : { notices: [...s.notices, notice].slice(-4) },
-    );
-
-  const withPane = (s: WorkspaceState, number: number, changes: Partial<Pane>): Partial<WorkspaceState> =>
-    s.panes[number]
-      ? { panes: s.panes.map((p, i) => (i === number ? { ...p, ...changes } : p)) as WorkspaceState["panes"] }
-      : {};
-
-  const tellPane = (number: PaneNumber) => {
-    const { panes, selection, maximised, stop, handle } = get();
-    const pane = panes[number];
-    const outlined = OUTLINED.includes(stop) || handle !== null ? selection : [];
-    const visible = windowVisible && (maximised === null || maximised === number);
-    if (pane) socket.setPane(paneMessage(number, pane, outlined, visible));
-  };
-  const tellAll = () => {
-    for (const number of get().panes.keys()) tellPane(number as PaneNumber);
-  };
-
-  const onMessage = (message: ServerMessage) => {
-    switch (message.type) {
-      case "document":
-      case "edited": {
-        try {
-          confirmed = message.type === "document" ? message.scene : patched(confirmed, message.patch);
-        } catch {
-          socket.reconnect(); // this window has missed something
-          break;
-        }
-        // Edits on their way were made after this document: quick ones must not jump back.
-        const scene = socket.waiting().reduce(patchedIfFits, confirmed);
-        const gone = get().selection.some((key) => !(key in scene.parts));
-        set((s) => ({
-          committed: scene,
-          // An edit in hand goes on over the new document; its release decides.
-          scene: patchedIfFits(scene, hand.patch ?? []),
-          revision: message.revision,
-          canUndo: message.can_undo,
-          canRedo: message.can_redo,
-          selection: gone ? s.selection.filter((key) => key in scene.parts) : s.selection,
-          light: s.light !== null && s.light in scene.lights ? s.light : null,
-        }));
-        if (gone) tellAll();
-        break;
-      }
-      case "committed":
-        set({ saved: socket.saved });
-        break;
-      case "refused": {
-        const scene = socket.waiting().reduce(patchedIfFits, confirmed);
-        set({ saved: socket.saved, committed: scene, scene: patchedIfFits(scene, hand.patch ?? []) });
-        notify({ severity: "error", text: message.message });
-        break;
-      }
-      case "host":
-        set({ host: message.state });
-        break;
-      case "running":
-        set({ running: message.running });
-        break;
-      case "status": {
-        const { type: _, pane, ...status } = message;
-        set((s) => withPane(s, pane, { status }));
-        break;
-      }
-      case "scale":
-        set((s) => withPane(s, message.pane, { ticks: message.ticks }));
-        break;
-      case "problems":
-        for (const text of message.problems) notify({ severity: "warning", text });
-        break;
-      case "swatch":
-        set((s) => ({ swatches: { ...s.swatches, [message.material]: message.picture } }));
-        break;
-      case "error":
-        notify({ severity: "error", text: message.message });
-        break;
-      case "opened":
-        set({ opened: message });
-        break;
-    }
-  };
-
-  const onFrame = (frame: Frame) => set((s) => withPane(s, frame.pane, { [frame.kind]: frame }));
-
-  const socket = new ViewportSocket(opening.id, {
-    onMessage,
-    onFrame,
-    onConnection: (connection) => set({ connection }),
-  });
-
-  const hand = new Hand({
-    show: (patch) => {
-      set((s) => ({ scene: patched(s.committed, patch) }));
-      socket.preview(patch);
-    },
-    store: (patch, label) => {
-      const scene = patched(get().committed, patch);
-      set({ committed: scene, scene, saved: false });
-      socket.edit(patch, label, get().revision);
-    },
-  });
-
+function pictureActions(
+  socket: ViewportSocket,
+  document: DocumentActions,
+  view: ViewActions,
+  session: SessionActions,
+  get: () => WorkspaceState,
+): PictureActions {
   /** The camera of the free view: it is the window's own, and nothing is stored. */
   const beginFreeCamera = (number: PaneNumber, before: Camera): Gesture<Camera> => {
     let over = false;
     return {
-      preview: (camera) => !over && workspace.setPane(number, { camera }),
+      preview: (camera) => !over && view.setPane(number, { camera }),
       commit: () => {
         over = true;
       },
       cancel: () => {
-        if (!over) workspace.setPane(number, { camera: before });
+        if (!over) view.setPane(number, { camera: before });
         over = true;
       },
       isOver: () => over,
     };
   };
-
-  const workspace: Workspace = {
-    getState: get,
-    subscribe: store.subscribe,
-    getInitialState: store.getInitialState,
-    set: (changes) => {
-      set(changes);
-      if ("handle" in changes) tellAll();
-    },
-    begin: (label) => hand.begin(label),
-    letGo: () => hand.letGo(),
-    beginCamera: (number, label) => {
-      const free = get().panes[number]?.camera;
-      if (free) return beginFreeCamera(number, free);
-      const gesture = hand.begin(label);
-      return {
-        ...gesture,
-        preview: (camera) => gesture.preview(cameraPatch(get().committed.camera, camera)),
-      };
-    },
-    commit: (patch, label) => {
-      const gesture = hand.begin(label);
-      gesture.preview(patch);
-      gesture.commit();
-    },
-    undo: () => {
-      hand.letGo();
-      if (!get().canUndo) return;
-      socket.undo();
-      set({ saved: false });
-    },
-    redo: () => {
-      if (!get().canRedo) return;
-      socket.redo();
-      set({ saved: false });
-    },
-    setRunning: (running) => socket.setRunning(running),
-    setPane: (number, changes) => {
-      set((s) => withPane(s, number, changes));
-      tellPane(number);
-    },
-    cameraOf: (number) => get().panes[number]?.camera ?? get().scene.camera,
-    commitCamera: (number, camera, label) => {
-      const gesture = workspace.beginCamera(number, label);
-      gesture.preview(camera);
-      gesture.commit();
-    },
-    toggleSecond: () => {
-      const { panes, scene } = get();
-      if (panes.length === 2) {
-        set({ panes: [panes[0]], active: SHOT, maximised: null, locked: false });
-        socket.closePane(FREE);
-      } else set({ panes: [panes[0], newPane(scene.camera)], active: FREE, maximised: null, locked: true });
-      tellAll();
-    },
-    maximise: (maximised) => {
-      set((s) => ({ maximised, active: maximised ?? s.active }));
-      tellAll();
-    },
-    setVisible: (visible) => {
-      windowVisible = visible;
-      tellAll();
-    },
+  const beginCamera = (number: PaneNumber, label: string): Gesture<Camera> => {
+    const free = get().panes[number]?.camera;
+    if (free) return beginFreeCamera(number, free);
+    const gesture = document.begin(label);
+    return {
+      ...gesture,
+      preview: (camera) => gesture.preview(cameraPatch(get().committed.camera, camera)),
+    };
+  };
+  const commitCamera = (number: PaneNumber, camera: Camera, label: string) => {
+    const gesture = beginCamera(number, label);
+    gesture.preview(camera);
+    gesture.commit();
+  };
+  /** Commit an entry that the host has made; null when it could not. */
+  const made = async (type: "make_light" | "make_set", question: object): Promise<NewEntry | null> => {
+    const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
+    const entry = answer?.made ?? null;
+    if (entry) document.commit(entry.patch, entry.label);
+    else session.notify({ severity: "info", text: "The proof is not ready yet; try again in a moment." });
+    return entry;
+  };
+  return {
+    beginCamera,
+    commitCamera,
     pick: async (pane, x, y) =>
       (await socket.ask<{ found: Found | null }>("pick", pane, { x, y }))?.found ?? null,
     values: async (pane, x, y) =>
@@ -341,46 +102,62 @@ export function openWorkspace(opening: Opening): Workspace {
     bounds: async (parts) =>
       (await socket.ask<{ box: [number[], number[]] | null }>("bounds", SHOT, { parts }))?.box ?? null,
     frameParts: async (pane, parts) => {
-      const before = JSON.stringify(workspace.cameraOf(pane));
+      const before = view.cameraOf(pane);
       const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
       // Whoever has moved the camera since is somewhere else by now, and wants to stay there.
-      if (answer?.camera && JSON.stringify(workspace.cameraOf(pane)) === before)
-        workspace.commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
+      if (answer?.camera && isSameCamera(view.cameraOf(pane), before))
+        commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
     },
     lookFrom: async (direction) => {
-      if (get().panes.length === 1) workspace.toggleSecond();
+      if (get().panes.length === 1) view.toggleSecond();
       const answer = await socket.ask<{ camera: Camera | null }>("fit", FREE, { direction });
-      if (answer?.camera) workspace.setPane(FREE, { camera: answer.camera });
+      if (answer?.camera) view.setPane(FREE, { camera: answer.camera });
     },
-    select: (parts, how = "only") => {
-      const { selection } = get();
-      const added = parts.filter((key) => !selection.includes(key));
-      // Adding what is there already takes it out.
-      const next =
-        how === "only"
-          ? parts
-          : added.length > 0
-            ? [...selection, ...added]
-            : selection.filter((k) => !parts.includes(k));
-      set({ selection: next, light: next.length > 0 ? null : get().light });
-      tellAll();
+    addLight: async (kind, over) => {
+      const spot = over && { position: over.position, normal: over.normal, depth: over.depth };
+      const entry = await made("make_light", { kind, over: spot ?? null });
+      if (entry) view.chooseLight(entry.key);
     },
-    chooseLight: (light) => {
-      set({ light });
-      if (light !== null && get().selection.length > 0) workspace.select([]);
+    addSet: async (parts) => {
+      await made("make_set", { parts });
     },
-    go: (stop) => {
-      set({ stop, panels: true });
-      if (get().selection.length > 0) tellAll();
+  };
+}
+
+/** Open a project at a stop: connects at once. */
+export function openWorkspace(
+  opening: Opening & { id: number; name: string; problems: string[] },
+  stop: Stop = "asset",
+): Workspace {
+  const store = createStore<WorkspaceState>(() => ({
+    ...openedDocument(opening),
+    ...openedSession(opening.id, opening.name, opening.problems),
+    ...openedView(stop),
+  }));
+  const socket = new ViewportSocket(opening.id, {
+    onMessage: (message) => {
+      document.receive(message);
+      session.receive(message);
+      view.receive(message);
     },
-    togglePanels: () => set((s) => ({ panels: !s.panels })),
-    toggleAlone: () => set((s) => ({ alone: !s.alone })),
-    notify,
-    dismiss: (notice) => set((s) => ({ notices: s.notices.filter((n) => n !== notice) })),
+    onFrame: (frame) => view.take(frame),
+    onConnection: (connection) => store.setState({ connection }),
+  });
+  const session = sessionSlice(store, socket);
+  const document = documentSlice(store, socket, session.notify);
+  const view = viewSlice(store, socket);
+  const { getState, subscribe, getInitialState } = store;
+  return {
+    getState,
+    subscribe,
+    getInitialState,
+    ...document,
+    ...session,
+    ...view,
+    ...pictureActions(socket, document, view, session, getState),
     close: () => {
-      hand.letGo();
+      document.letGo();
       socket.close();
     },
   };
-  return workspace;
 }

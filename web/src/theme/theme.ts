@@ -29,6 +29,8 @@ export const theme = createTheme({
       styleOverrides: {
         body: { overflow: "hidden", fontVariantNumeric: "tabular-nums" },
         "*:focus-visible": { outline: FOCUS, outlineOffset: 1 },
+        ".drawer-edge": { width: 5, background: "#343434", backgroundClip: "content-box", padding: "0 2px" },
+        ".drawer-edge:hover, .drawer-edge:focus-visible": { background: "#b978ab" },
       },
     },
     MuiButtonBase: {

@@ -47,10 +47,14 @@ export function HostVeil() {
       data-testid="veil"
       sx={{
         position: "absolute",
-        ...(empty ? { top: "50%", transform: "translateY(-50%)" } : { top: 16 }),
+        left: "50%",
+        width: "max-content",
+        ...(empty
+          ? { top: "50%", transform: "translate(-50%, -50%)" }
+          : { top: 16, transform: "translateX(-50%)" }),
         px: 3,
         py: 2,
-        maxWidth: 420,
+        maxWidth: "min(420px, calc(100% - 32px))",
         textAlign: "center",
         bgcolor: "background.paper",
         borderRadius: 2,

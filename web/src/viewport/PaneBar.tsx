@@ -6,7 +6,19 @@ import MenuItem from "@mui/material/MenuItem";
 import Select from "@mui/material/Select";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Crosshair, Grid3x3, Lock, LockOpen, Maximize2, Minimize2, ScanSearch, X } from "lucide-react";
+import {
+  Crosshair,
+  Grid3x3,
+  Lock,
+  LockOpen,
+  Maximize2,
+  Minimize2,
+  Move,
+  Rotate3d,
+  Scaling,
+  ScanSearch,
+  X,
+} from "lucide-react";
 import type { ReactNode } from "react";
 import { action, hint } from "../actions/registry";
 import { ways } from "../api/fields.gen";
@@ -24,6 +36,7 @@ export function PaneBar({ number }: { number: PaneNumber }) {
   const two = useSlice((s) => s.panes.length === 2);
   const maximised = useSlice((s) => s.maximised !== null);
   const locked = useSlice((s) => s.locked);
+  const hasSubject = useSlice((s) => s.selection.length > 0 || s.light !== null);
   const name = number === SHOT ? "Shot" : "Free";
   return (
     <Box
@@ -83,6 +96,7 @@ export function PaneBar({ number }: { number: PaneNumber }) {
       >
         <ScanSearch size={14} />
       </Toggle>
+      {hasSubject && <HandleButtons />}
       {magnifier && (
         <Tooltip title={hint("whole")}>
           <ButtonBase
@@ -132,6 +146,29 @@ export function PaneBar({ number }: { number: PaneNumber }) {
       )}
     </Box>
   );
+}
+
+const HANDLES = [
+  ["move", "Move", Move],
+  ["turn", "Turn", Rotate3d],
+  ["scale", "Scale", Scaling],
+] as const;
+
+/** Handles for what is selected: the same that keys bring. */
+function HandleButtons() {
+  const workspace = useWorkspace();
+  const held = useSlice((s) => s.handle);
+  return HANDLES.map(([kind, name, Icon]) => (
+    <Toggle
+      key={kind}
+      title={hint(kind)}
+      name={`${name} by handles`}
+      on={held === kind}
+      onClick={() => action(kind).run(workspace)}
+    >
+      <Icon size={14} />
+    </Toggle>
+  ));
 }
 
 interface ToggleProps {

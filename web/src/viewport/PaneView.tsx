@@ -7,6 +7,7 @@ import { SURROUND } from "../theme/theme";
 import { Handles } from "./Handles";
 import { HostVeil } from "./HostVeil";
 import { LuminanceLegend, MeshLegend } from "./Legends";
+import { LightMarks } from "./LightMarks";
 import { LoupeFrame } from "./LoupeFrame";
 import { PaneBar } from "./PaneBar";
 import { PixelReadout } from "./PixelReadout";
@@ -107,6 +108,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
           visibility: overlay && frame ? "visible" : "hidden",
         }}
       />
+      {frame && <LightMarks place={place} frame={frame} />}
       {frame && <Handles number={number} place={place} frame={frame} />}
       {(drawn ?? loupe) && (
         <LoupeFrame

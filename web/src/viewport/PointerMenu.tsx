@@ -4,16 +4,11 @@ import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import { useEffect, useState } from "react";
 import { action, addToSet, setVisible, showOnly } from "../actions/registry";
-import { freeKey, newLight } from "../light/lights";
 import type { Found } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
-import { pointer, replace } from "../store/patch";
+import { replace } from "../store/patch";
 import type { MenuPlace } from "./useGestures";
-import { add, scale, type Vector } from "./vectors";
-
-/** How far from the surface a new light stands, as a share of the distance from the camera. */
-const LIGHT_DISTANCE = 0.5;
 
 interface Props {
   number: PaneNumber;
@@ -49,23 +44,7 @@ export function PointerMenu({ number, place, onClose }: Props) {
     else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
   };
   const putLight = (at: Found) => {
-    const { lights } = workspace.getState().scene;
-    const free = freeKey(Object.keys(lights));
-    const name = `Rectangle ${free.split("-")[1]}`;
-    const position = add(at.position, scale(at.normal, at.depth * LIGHT_DISTANCE)).map((v) =>
-      Number(v.toFixed(6)),
-    );
-    const target = at.position.map((v) => Number(v.toFixed(6)));
-    const size = Number((at.depth * LIGHT_DISTANCE * 0.5).toFixed(4));
-    const light = {
-      ...newLight("rectangle", name),
-      position: position as Vector,
-      target: target as Vector,
-      width: size,
-      height: size,
-    };
-    workspace.commit([{ op: "add", path: pointer("lights", free), value: light }], `Add ${name}`);
-    workspace.chooseLight(free);
+    workspace.addLight("rectangle", at);
     workspace.go("light");
   };
 

@@ -1,4 +1,5 @@
 /** Moving the camera by hand: pure functions from a camera to a camera. Lengths in metres, angles in radians, +Y up. */
+import { fields } from "../api/fields.gen";
 import type { Camera } from "../api/types";
 import { add, cross, length, normalize, scale, sub, type Vector } from "./vectors";
 
@@ -7,8 +8,7 @@ const rounded = (a: Vector): Vector => a.map((v) => Number(v.toFixed(6))) as Vec
 /** Closest to straight up or down that an orbit goes: beyond it the picture would flip. */
 const STEEPEST = Math.PI / 2 - 0.01;
 const NEAREST = 1e-4;
-const SHORTEST_LENS = 4;
-const LONGEST_LENS = 2000;
+const { minimum: SHORTEST_LENS, maximum: LONGEST_LENS } = fields.Camera.focal_length;
 
 const offset = (camera: Camera) => sub(camera.position as Vector, camera.target as Vector);
 

@@ -1,0 +1,230 @@
+"""Which fields of a model belong together, in their order, when each has an effect, and what sums a group up.
+
+In: nothing. Out: groups of names of fields. Called by the export of types, from which the controls are made. The groups
+of a material are those of OpenPBR Surface 1.1, section 3.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel
+
+from lantern.scene import document
+from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
+
+
+@dataclass(frozen=True)
+class Row:
+    """A field; it has an effect while one of `when` is on, which is "name" or "name=word", or always without any."""
+
+    field: str
+    when: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Group:
+    """Rows under one heading. `sums` are the fields whose values sum it up, each with a word before it.
+
+    `weight` is the field without which none of the others has an effect.
+    """
+
+    key: str
+    label: str
+    rows: tuple[Row, ...]
+    sums: tuple[tuple[str, str], ...] = ()
+    weight: str | None = None
+
+
+def _always(*names: str) -> tuple[Row, ...]:
+    return tuple(Row(name) for name in names)
+
+
+def _layer(key: str, label: str, sums: tuple[tuple[str, str], ...], *names: str | Row) -> Group:
+    """A layer of a material: all but its weight have an effect while that is above 0."""
+    weight = f"{key}_weight"
+    rows = (name if isinstance(name, Row) else Row(f"{key}_{name}", (weight,)) for name in names)
+    return Group(key, label, (Row(weight), *rows), ((weight, ""), *sums), weight)
+
+
+_MATERIAL = (
+    Group(
+        "base",
+        "Base",
+        (
+            *_always("base_color", "base_weight", "base_metalness", "base_diffuse_roughness"),
+            Row("normal_scale", ("normal_texture",)),
+        ),
+        (("base_color", ""), ("base_metalness", "metal")),
+    ),
+    Group(
+        "specular",
+        "Gloss",
+        (
+            *_always("specular_roughness", "specular_weight", "specular_ior", "specular_color"),
+            Row("specular_roughness_anisotropy"),
+            Row("tangent_rotation", ("specular_roughness_anisotropy", "coat_roughness_anisotropy")),
+        ),
+        (("specular_roughness", "rough"), ("specular_ior", "index")),
+    ),
+    _layer(
+        "transmission",
+        "Transmission",
+        (("transmission_tint", ""),),
+        *("tint", "color", "depth", "scatter", "scatter_anisotropy", "dispersion_scale"),
+        Row("transmission_dispersion_abbe_number", ("transmission_dispersion_scale",)),
+        Row("interior_priority", ("transmission_weight",)),
+    ),
+    _layer(
+        "subsurface",
+        "Subsurface",
+        (("subsurface_color", ""),),
+        *("color", "radius", "radius_scale", "scatter_anisotropy"),
+    ),
+    _layer(
+        "coat",
+        "Coat",
+        (("coat_roughness", "rough"),),
+        *("roughness", "color", "ior", "darkening", "roughness_anisotropy"),
+        Row("coat_normal_scale", ("coat_normal_texture",)),
+    ),
+    _layer("fuzz", "Fuzz", (("fuzz_color", ""),), "color", "roughness"),
+    _layer("thin_film", "Thin film", (("thin_film_thickness", ""),), "thickness", "ior"),
+    Group(
+        "geometry",
+        "Geometry",
+        (
+            *_always("geometry_opacity", "geometry_thin_walled", "double_sided", "vertex_colors"),
+            Row("alpha_mode", ("base_color_texture",)),
+            Row("alpha_cutoff", ("alpha_mode=mask",)),
+        ),
+        (("geometry_opacity", "opacity"),),
+    ),
+    Group(
+        "emission",
+        "Emission",
+        (Row("emission_luminance"), Row("emission_color", ("emission_luminance",))),
+        (("emission_luminance", ""), ("emission_color", "")),
+        "emission_luminance",
+    ),
+)
+
+
+def _switched(key: str, label: str, sums: tuple[tuple[str, str], ...], *rows: str | Row) -> Group:
+    """What is on or off as a whole."""
+    inner = (row if isinstance(row, Row) else Row(row, ("enabled",)) for row in rows)
+    return Group(key, label, (Row("enabled"), *inner), sums, "enabled")
+
+
+_GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
+    document.Material: _MATERIAL,
+    document.Environment: (
+        Group("environment", "Environment", _always("rotation", "intensity"), (("rotation", ""), ("intensity", ""))),
+    ),
+    document.Sky: (
+        _switched(
+            *("sky", "Sun and sky", (("elevation", "sun at"),)),
+            *("azimuth", "elevation", "turbidity", "sun", "ground_albedo"),
+        ),
+    ),
+    document.Backdrop: (
+        Group("backdrop", "Backdrop", (Row("kind"), Row("color", ("kind=color",))), (("kind", ""),)),
+    ),
+    document.Ground: (
+        _switched(
+            *("ground", "Ground", (("reflectance", ""), ("height", "at"))),
+            *("reflectance", "height", "reflection"),
+            Row("reflection_roughness", ("reflection",)),
+        ),
+    ),
+    document.Haze: (_switched("haze", "Haze", (("visibility", ""),), "visibility", "color", "anisotropy"),),
+    document.Camera: (
+        Group(
+            "lens",
+            "Lens",
+            (
+                *_always("focal_length", "f_number", "focus_distance"),
+                Row("blades", ("f_number",)),
+                Row("blade_rotation", ("blades",)),
+                Row("blade_roundness", ("blades",)),
+            ),
+            (("focal_length", ""), ("f_number", "")),
+        ),
+        Group(
+            "back",
+            "Camera back",
+            _always("projection", "shift_x", "shift_y", "distortion", "sensor_width"),
+            (("projection", ""), ("sensor_width", "sensor")),
+        ),
+    ),
+    document.Shutter: (
+        Group("shutter", "Shutter", _always("time", "opens", "closes"), (("time", "at"),)),
+    ),
+    document.Look: (
+        Group("exposure", "Exposure", _always("exposure", "view"), (("exposure", ""), ("view", ""))),
+    ),
+    document.PrintSettings: (
+        Group(
+            "frame",
+            "Final frame",
+            _always("width", "height", "samples", "noise", "denoise", "transparent", "layers"),
+            (("width", ""), ("height", "by"), ("samples", "samples")),
+        ),
+    ),
+    document.Rendering: (
+        Group(
+            "paths",
+            "Light paths, of proof and print",
+            (Row("caustics"), Row("caustic_roughness", ("caustics=filtered",)), Row("sample_limit")),
+            (("caustics", ""),),
+        ),
+    ),
+}  # fmt: skip
+
+
+_SEEN = {"casts_shadow": "shadow", "seen_by_camera": "camera", "seen_in_reflections": "reflections"}
+
+
+def _light_groups(model: type[LightBase]) -> tuple[Group, ...]:
+    extents = extents_of(model)
+    shape = [name for name in (*extents, "cone", "softness", "spread") if name in model.model_fields]
+    if "roll" in model.model_fields:
+        shape.append("roll")
+    # The turn about its own aim is seen of a point only by its profile.
+    turns_by = ("profile",) if issubclass(model, ProfileLight) else ()
+    seen = [name for name in _SEEN if name in model.model_fields]
+    return (
+        Group("amount", "Amount", _always("unit", "amount", "color", "temperature"), (("amount", ""), ("color", ""))),
+        Group(
+            "shape",
+            "Shape",
+            tuple(Row(name, turns_by if name == "roll" else ()) for name in shape),
+            tuple((name, "") for name in shape[:2]),
+        ),
+        Group("place", "Place", _always("position", "target"), (("position", ""),)),
+        Group("seen", "Seen", _always(*seen), tuple((name, _SEEN[name]) for name in seen)),
+    )
+
+
+def groups_of(model: type[BaseModel]) -> tuple[Group, ...]:
+    """The groups of a model's fields; none for one that has no controls."""
+    return _light_groups(model) if issubclass(model, LightBase) else _GROUPS.get(model, ())
+
+
+def plain_groups() -> dict[str, Any]:
+    """The groups of every model that has some, as JSON data by the model's name."""
+    models: tuple[type[BaseModel], ...] = (*_GROUPS, *LIGHT_KINDS.values())
+    return {model.__name__: [_plain(group) for group in groups_of(model)] for model in models}
+
+
+def _plain(group: Group) -> dict[str, Any]:
+    def condition(text: str) -> dict[str, str]:
+        field, _, word = text.partition("=")
+        return {"field": field, "word": word} if word else {"field": field}
+
+    return {
+        "key": group.key,
+        "label": group.label,
+        "weight": group.weight,
+        "rows": [{"field": row.field, "when": [condition(text) for text in row.when]} for row in group.rows],
+        "sums": [{"field": field, "word": word} for field, word in group.sums],
+    }

@@ -1,0 +1,72 @@
+"""Answers to the questions of a window about what the render host holds.
+
+In: the question, the engine, and the pane it is about, or None while nothing can be said of that. Out: the answer.
+Called by the host's loop.
+"""
+
+import base64
+from dataclasses import asdict
+
+import numpy as np
+
+from lantern.engine.engine import Engine
+from lantern.picture.encode import encode_jpeg
+from lantern.picture.thumbnail import thumbnail
+from lantern.scene.document import Camera
+from lantern.scene.framing import fit_camera
+from lantern.scene.making import Box, Made, Spot, new_light, new_set
+from server.host.pane import Pane
+from server.protocol import browser
+
+
+def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> browser.Answer:
+    """The answer, which says null where there is nothing to say."""
+    asked = question.request
+    match question:
+        case browser.Pick():
+            found = engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
+            return browser.Picked(asked=asked, found=browser.Found(**asdict(found)) if found else None)
+        case browser.Values():
+            return browser.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
+        case browser.Bounds():
+            return browser.BoundsFound(asked=asked, box=_box(engine, question.parts) if pane else None)
+        case browser.Fit():
+            return browser.Fitted(asked=asked, camera=_fitted(question, engine, pane) if pane else None)
+        case browser.MakeLight():
+            return _made(asked, _light(question, engine) if pane else None)
+        case browser.MakeSet():
+            return _made(asked, new_set(engine.scene, question.parts) if pane else None)
+        case browser.TextureQuestion():
+            return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
+
+
+def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:
+    """The box around parts, or around all that are visible; None around nothing."""
+    low, high = engine.compiled.bounds(None if parts is None else list(parts))
+    return (tuple(low), tuple(high)) if bool(low[0] <= high[0]) else None
+
+
+def _fitted(question: browser.Fit, engine: Engine, pane: Pane) -> Camera | None:
+    box = _box(engine, question.parts)
+    if box is None:
+        return None
+    low, high = np.asarray(box[0]), np.asarray(box[1])
+    return fit_camera(pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction)
+
+
+def _made(asked: str, made: Made | None) -> browser.EntryMade:
+    return browser.EntryMade(asked=asked, made=browser.NewEntry(**asdict(made)) if made else None)
+
+
+def _light(question: browser.MakeLight, engine: Engine) -> Made:
+    over = None if question.over is None else Spot(**question.over.model_dump())
+    return new_light(engine.scene, question.kind, _box(engine, None), over)
+
+
+def _texture(question: browser.TextureQuestion, engine: Engine) -> str | None:
+    """Address of a small picture of a texture."""
+    textures = engine.textures
+    if question.texture >= len(textures):
+        return None
+    small = thumbnail(textures[question.texture].texels, question.channel)
+    return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(small)).decode()}"

@@ -1,0 +1,57 @@
+/** What the server has, as far as this window has asked for it: lists, and what changes them. */
+import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
+import { api } from "./client";
+import type { PrintEntry } from "./types";
+
+const FRESH_MS = 5_000;
+const [BUSY_MS, IDLE_MS] = [700, 5_000];
+
+export const queryClient = new QueryClient({
+  // The client itself sends again what may be sent again.
+  defaultOptions: { queries: { staleTime: FRESH_MS, retry: false }, mutations: { retry: false } },
+});
+
+const KEYS = {
+  projects: ["projects"],
+  starts: ["starts"],
+  environments: ["environments"],
+  profiles: ["profiles"],
+  prints: (project: number) => ["prints", project],
+} as const;
+
+export const useProjects = () => useQuery({ queryKey: KEYS.projects, queryFn: api.projects });
+export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
+export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
+export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
+
+export const isActive = (print: PrintEntry) => print.state === "queued" || print.state === "running";
+
+/** The newest prints of a project: asked for often while something runs, seldom otherwise. */
+export const usePrints = (project: number) =>
+  useQuery({
+    queryKey: KEYS.prints(project),
+    queryFn: () => api.prints(project),
+    refetchInterval: ({ state }) => (state.data?.some(isActive) ? BUSY_MS : IDLE_MS),
+  });
+
+/** Ask again for a list: something in it has changed. */
+export const changed = {
+  projects: () =>
+    Promise.all([KEYS.projects, KEYS.starts].map((queryKey) => queryClient.invalidateQueries({ queryKey }))),
+  environments: () => queryClient.invalidateQueries({ queryKey: KEYS.environments }),
+  profiles: () => queryClient.invalidateQueries({ queryKey: KEYS.profiles }),
+  prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
+};
+
+/** The list of environments, or of profiles, as it is now. */
+export const latestEnvironments = () =>
+  queryClient.fetchQuery({ queryKey: KEYS.environments, queryFn: api.environments, staleTime: 0 });
+export const latestProfiles = () =>
+  queryClient.fetchQuery({ queryKey: KEYS.profiles, queryFn: api.profiles, staleTime: 0 });
+
+/** Something that is done to what the server has; `then` asks again for what it may have changed. */
+export const useChange = <Input>(
+  run: (input: Input) => Promise<unknown>,
+  then: () => unknown,
+  onError: (error: Error) => void,
+) => useMutation({ mutationFn: run, onSettled: then, onError });

@@ -1,0 +1,179 @@
+/** A group of fields as the core lists them: it folds, shows what has an effect, and takes part in finding. */
+import Box from "@mui/material/Box";
+import Typography from "@mui/material/Typography";
+import type { ReactNode } from "react";
+import type { Color } from "../api/types";
+import { useSlice, useWorkspace } from "../store/context";
+import { BoundField } from "./bound";
+import { toHex } from "./color";
+import { Fold } from "./Fold";
+import {
+  described,
+  type Group,
+  groupsOf,
+  hasEffect,
+  isChanged,
+  isSame,
+  type ModelName,
+  type Place,
+  type Row,
+  valueAt,
+} from "./fields";
+import { type Finding, isFound, useFinding } from "./finding";
+import { fittingScale, written } from "./reading";
+
+interface GroupProps {
+  model: ModelName;
+  /** Of which objects; the array must stay the same while they do. */
+  places: readonly Place[];
+  group: Group;
+  startsOpen?: boolean;
+  children?: ReactNode;
+}
+
+/** All groups of a model; those named in `open` start unfolded. */
+export function FieldGroups({
+  model,
+  places,
+  open,
+}: Omit<GroupProps, "group"> & { open: readonly string[] }) {
+  return groupsOf(model).map((group) => (
+    <FieldGroup
+      key={group.key}
+      model={model}
+      places={places}
+      group={group}
+      startsOpen={open.includes(group.key)}
+    />
+  ));
+}
+
+export function FieldGroup({ model, places, group, startsOpen = false, children }: GroupProps) {
+  const workspace = useWorkspace();
+  const finding = useFinding();
+  const key = `${model}.${group.key}`;
+  const chosen = useSlice((s) => s.unfolded[key]);
+  // One subscription for all rows; what it says changes seldom.
+  const standing = useSlice((s) =>
+    group.rows.map((row) => standingOf(s.scene, model, places, row, finding)).join(""),
+  );
+  const looks = finding.query !== "" || finding.changedOnly;
+  const shows = [...standing].some((letter) => letter !== HIDDEN);
+  if (!shows && (looks || !children)) return null;
+  const isOpen = looks || (chosen ?? startsOpen);
+  return (
+    <Fold
+      title={group.label}
+      summary={<Summary model={model} places={places} group={group} />}
+      isOpen={isOpen}
+      onToggle={() => workspace.unfold(key, !isOpen)}
+    >
+      {group.rows.map((row, i) =>
+        standing[i] === SHOWN ? (
+          <BoundField key={row.field} model={model} places={places} name={row.field} />
+        ) : (
+          standing[i] === NEEDS && <Needs key={row.field} model={model} row={row} />
+        ),
+      )}
+      {children}
+    </Fold>
+  );
+}
+
+const [SHOWN, NEEDS, HIDDEN] = ["s", "n", "h"];
+
+function standingOf(scene: unknown, model: ModelName, places: readonly Place[], row: Row, finding: Finding) {
+  if (!isFound(described(model, row.field).label, finding.query)) return HIDDEN;
+  if (finding.changedOnly && !isChanged(scene, places, model, row.field)) return HIDDEN;
+  if (hasEffect(scene, places, row)) return SHOWN;
+  return finding.query ? NEEDS : HIDDEN;
+}
+
+/** One that was looked for, and has no effect as things are. */
+function Needs({ model, row }: { model: ModelName; row: Row }) {
+  const needed = row.when.flatMap(({ field }) => {
+    const { label } = { label: "", ...(describedOrNot(model, field) ?? {}) };
+    return label ? [label] : [];
+  });
+  return (
+    <Box sx={{ display: "flex", minHeight: 26, alignItems: "center", gap: 1 }}>
+      <Typography variant="body2" color="textSecondary" noWrap sx={{ flex: 1 }}>
+        {described(model, row.field).label}
+      </Typography>
+      <Typography variant="caption" color="textSecondary" noWrap>
+        {needed.length > 0 ? `needs ${needed.join(" or ")}` : "needs a map"}
+      </Typography>
+    </Box>
+  );
+}
+
+function describedOrNot(model: ModelName, name: string) {
+  try {
+    return described(model, name);
+  } catch {
+    return null; // a map has no control of its own
+  }
+}
+
+type Sum = { text: string } | { color: string };
+
+/** What a value is called in one word or two; nothing where it says nothing. */
+function sumOf(
+  scene: unknown,
+  model: ModelName,
+  places: readonly Place[],
+  name: string,
+  word: string,
+): Sum[] {
+  const [value, ...others] = places.map((place) => valueAt(scene, [...place, name]));
+  if (!others.every((other) => isSame(value, other))) return [{ text: word ? `${word} mixed` : "mixed" }];
+  const field = described(model, name);
+  const lead = word ? `${word} ` : "";
+  switch (field.kind) {
+    case "color":
+      return [{ color: toHex(value as Color) }];
+    case "choice":
+      return [{ text: lead + (field.options?.[value as string] ?? "") }];
+    case "place":
+      return [{ text: (value as Color).map((v) => lengthOf(v, field.unit ?? "", 0.001)).join(", ") }];
+  }
+  if (value === null) return [{ text: field.off ?? "off" }];
+  if (typeof value === "boolean") return value ? [{ text: word || field.label }] : [];
+  if (typeof value !== "number") return [];
+  return [{ text: lead + lengthOf(value, field.unit ?? "", field.step ?? 1) }];
+}
+
+function lengthOf(value: number, unit: string, step: number): string {
+  const scale = fittingScale(value, unit);
+  const amount = written(value, scale, step);
+  return scale.word === "f/" ? `f/${amount}` : `${amount} ${scale.word}`.trim();
+}
+
+function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "children">) {
+  const said = useSlice((s) => {
+    const { weight } = group;
+    const isOff = weight !== null && places.every((place) => !valueAt(s.scene, [...place, weight]));
+    const sums: Sum[] = isOff
+      ? [{ text: "none" }]
+      : group.sums.flatMap(({ field, word }) => sumOf(s.scene, model, places, field, word));
+    return JSON.stringify(sums);
+  });
+  return (JSON.parse(said) as Sum[]).map((sum, i) =>
+    "color" in sum ? (
+      <Box
+        // biome-ignore lint/suspicious/noArrayIndexKey: their order is that of the group and does not change
+        key={i}
+        component="span"
+        title={sum.color}
+        sx={{ width: 12, height: 12, flexShrink: 0, borderRadius: "3px", border: "1px solid #555" }}
+        style={{ background: sum.color }}
+      />
+    ) : (
+      // biome-ignore lint/suspicious/noArrayIndexKey: as above
+      <span key={i}>
+        {i > 0 && "· "}
+        {sum.text}
+      </span>
+    ),
+  );
+}

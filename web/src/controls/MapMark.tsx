@@ -1,0 +1,59 @@
+/** The picture of the map that a field multiplies, and "× map" beside it; nothing where there is none. */
+import Box from "@mui/material/Box";
+import Typography from "@mui/material/Typography";
+import { useEffect } from "react";
+import type { Scene } from "../api/types";
+import { useSlice, useWorkspace } from "../store/context";
+import { type MapName, mapKey } from "../store/session";
+import { described, type Field, isSame, type Place, valueAt } from "./fields";
+import type { BoundProps } from "./useField";
+
+interface TextureUse {
+  texture: number;
+}
+
+/** The map of a field: null for none, "mixed" where several objects have different ones. */
+function mapOf(scene: Scene, places: readonly Place[], field: Field): MapName | "mixed" | null {
+  const [first, ...others] = places.map((place) => valueAt(scene, [...place, field.map!]));
+  if (!others.every((other) => isSame(first, other))) return "mixed";
+  const asset = scene.asset?.file.sha256;
+  if (!first || !asset) return null;
+  return { asset, texture: (first as TextureUse).texture, channel: field.channel ?? null };
+}
+
+export function MapMark(props: BoundProps) {
+  const field = described(props.model, props.name);
+  return field.map ? <Mark {...props} field={field} /> : null;
+}
+
+function Mark({ places, field }: BoundProps & { field: Field }) {
+  const workspace = useWorkspace();
+  const named = useSlice((s) => JSON.stringify(mapOf(s.scene, places, field)));
+  const isReady = useSlice((s) => s.opened !== null);
+  const map = JSON.parse(named) as ReturnType<typeof mapOf>;
+  const key = map !== null && map !== "mixed" ? mapKey(map) : "";
+  const picture = useSlice((s) => s.maps[key]);
+  useEffect(() => {
+    const wanted = JSON.parse(named) as ReturnType<typeof mapOf>;
+    if (isReady && wanted !== null && wanted !== "mixed") workspace.wantMap(wanted);
+  }, [workspace, named, isReady]);
+  if (map === null) return null;
+  return (
+    <Box
+      sx={{ display: "flex", alignItems: "center", gap: 0.5, flexShrink: 0 }}
+      data-testid={`map ${field.label}`}
+    >
+      {picture && (
+        <Box
+          component="img"
+          src={picture}
+          alt={`Map of ${field.label}`}
+          sx={{ width: 20, height: 20, objectFit: "cover", borderRadius: 0.5, border: "1px solid #555" }}
+        />
+      )}
+      <Typography variant="caption" color="textSecondary" noWrap>
+        {map === "mixed" ? "× maps" : "× map"}
+      </Typography>
+    </Box>
+  );
+}

@@ -1,0 +1,190 @@
+/**
+ * What this window shows and what the person has chosen in it: panes, stop, tool, selection. None of it is part of the
+ * document. Comes in: pictures and actions. Goes out: what the panes are to show.
+ */
+import type { Camera, ServerMessage } from "../api/types";
+import type { Frame } from "../socket/frame";
+import type { ViewportSocket } from "../socket/viewport";
+import type { DocumentState } from "./document";
+import { keep, kept } from "./kept";
+import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
+import type { Slice } from "./slice";
+
+export const STOPS = ["asset", "materials", "light", "camera", "print"] as const;
+export type Stop = (typeof STOPS)[number];
+/** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
+export type Tool = "camera" | "loupe" | "focus";
+export type Handle = "move" | "turn" | "scale" | null;
+
+export interface ViewState {
+  panes: [Pane] | [Pane, Pane];
+  active: PaneNumber;
+  maximised: PaneNumber | null;
+  /** The shot's camera does not follow the hand in the picture; the drawer still changes it. */
+  locked: boolean;
+  stop: Stop;
+  panels: boolean;
+  alone: boolean;
+  readout: boolean;
+  palette: boolean;
+  tool: Tool;
+  handle: Handle;
+  selection: string[];
+  light: string | null;
+  /** Groups of controls that the person has unfolded or folded, by their key. */
+  unfolded: Record<string, boolean>;
+}
+
+export interface ViewActions {
+  set: (
+    changes: Partial<Pick<ViewState, "tool" | "handle" | "palette" | "readout" | "active" | "locked">>,
+  ) => void;
+  setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
+  cameraOf: (pane: PaneNumber) => Camera;
+  toggleSecond: () => void;
+  maximise: (pane: PaneNumber | null) => void;
+  setVisible: (visible: boolean) => void;
+  select: (parts: string[], how?: "only" | "add") => void;
+  chooseLight: (light: string | null) => void;
+  go: (stop: Stop) => void;
+  unfold: (group: string, isOpen: boolean) => void;
+  togglePanels: () => void;
+  toggleAlone: () => void;
+}
+
+const UNFOLDED = "unfolded";
+
+export const isStop = (name: string | undefined): name is Stop => STOPS.includes(name as Stop);
+
+export const openedView = (stop: Stop): ViewState => ({
+  panes: [newPane(null)],
+  active: SHOT,
+  maximised: null,
+  locked: false,
+  stop,
+  panels: true,
+  alone: false,
+  readout: false,
+  palette: false,
+  tool: "camera",
+  handle: null,
+  selection: [],
+  light: null,
+  unfolded: kept(UNFOLDED, {}),
+});
+
+/** Where the selection is outlined; at the others nothing lies over the picture that was not asked for. */
+const OUTLINED: Stop[] = ["asset", "materials"];
+
+export interface ViewSlice extends ViewActions {
+  receive: (message: ServerMessage) => void;
+  take: (frame: Frame) => void;
+}
+
+export function viewSlice(
+  { getState: get, setState: set }: Slice<ViewState & DocumentState>,
+  socket: ViewportSocket,
+): ViewSlice {
+  let windowVisible = true;
+
+  const withPane = (s: ViewState, number: number, changes: Partial<Pane>): Partial<ViewState> =>
+    s.panes[number]
+      ? { panes: s.panes.map((p, i) => (i === number ? { ...p, ...changes } : p)) as ViewState["panes"] }
+      : {};
+
+  const tellPane = (number: PaneNumber) => {
+    const { panes, selection, maximised, stop, handle } = get();
+    const pane = panes[number];
+    const outlined = OUTLINED.includes(stop) || handle !== null ? selection : [];
+    const visible = windowVisible && (maximised === null || maximised === number);
+    if (pane) socket.setPane(paneMessage(number, pane, outlined, visible));
+  };
+  const tellAll = () => {
+    for (const number of get().panes.keys()) tellPane(number as PaneNumber);
+  };
+
+  /** What is gone from the document cannot be selected any more. */
+  const forgetWhatIsGone = () => {
+    const { selection, light, scene } = get();
+    if (light !== null && !(light in scene.lights)) set({ light: null });
+    if (selection.every((key) => key in scene.parts)) return;
+    set({ selection: selection.filter((key) => key in scene.parts) });
+    tellAll();
+  };
+
+  const select = (parts: string[], how: "only" | "add" = "only") => {
+    const { selection, light } = get();
+    const added = parts.filter((key) => !selection.includes(key));
+    // Adding what is there already takes it out.
+    const next =
+      how === "only"
+        ? parts
+        : added.length > 0
+          ? [...selection, ...added]
+          : selection.filter((k) => !parts.includes(k));
+    set({ selection: next, light: next.length > 0 ? null : light });
+    tellAll();
+  };
+
+  const receive = (message: ServerMessage) => {
+    switch (message.type) {
+      case "document":
+      case "edited":
+        forgetWhatIsGone();
+        break;
+      case "status": {
+        const { type: _, pane, ...status } = message;
+        set((s) => withPane(s, pane, { status }));
+        break;
+      }
+      case "scale":
+        set((s) => withPane(s, message.pane, { ticks: message.ticks }));
+        break;
+    }
+  };
+
+  return {
+    receive,
+    take: (frame) => set((s) => withPane(s, frame.pane, { [frame.kind]: frame })),
+    set: (changes) => {
+      set(changes);
+      if ("handle" in changes) tellAll();
+    },
+    setPane: (number, changes) => {
+      set((s) => withPane(s, number, changes));
+      tellPane(number);
+    },
+    cameraOf: (number) => get().panes[number]?.camera ?? get().scene.camera,
+    toggleSecond: () => {
+      const { panes, scene } = get();
+      if (panes.length === 2) {
+        set({ panes: [panes[0]], active: SHOT, maximised: null, locked: false });
+        socket.closePane(FREE);
+      } else set({ panes: [panes[0], newPane(scene.camera)], active: FREE, maximised: null, locked: true });
+      tellAll();
+    },
+    maximise: (maximised) => {
+      set((s) => ({ maximised, active: maximised ?? s.active }));
+      tellAll();
+    },
+    setVisible: (visible) => {
+      windowVisible = visible;
+      tellAll();
+    },
+    select,
+    chooseLight: (light) => {
+      set({ light });
+      if (light !== null && get().selection.length > 0) select([]);
+    },
+    go: (stop) => {
+      set({ stop, panels: true });
+      if (get().selection.length > 0) tellAll();
+    },
+    unfold: (group, isOpen) => {
+      set((s) => ({ unfolded: { ...s.unfolded, [group]: isOpen } }));
+      keep(UNFOLDED, get().unfolded);
+    },
+    togglePanels: () => set((s) => ({ panels: !s.panels })),
+    toggleAlone: () => set((s) => ({ alone: !s.alone })),
+  };
+}
