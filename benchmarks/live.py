@@ -100,6 +100,19 @@ def million_triangles(path: Path) -> Path:
     return path
 
 
+def many_parts(path: Path, parts: int) -> Path:
+    """Write an asset of so many small squares."""
+    writer = GlbWriter("velvet-lantern-benchmark")
+    material = writer.add_material({"name": "Grey"})
+    uvs = np.stack(np.meshgrid([0.0, 1.0], [0.0, 1.0], indexing="ij"), -1)
+    for number in range(parts):
+        points = np.zeros((2, 2, 3))
+        points[..., 0], points[..., 2] = number % 100 + 0.8 * uvs[..., 1], number // 100 + 0.8 * uvs[..., 0]
+        writer.add_part(f"Tile {number}", from_grid(points, uvs), material)
+    writer.write(path)
+    return path
+
+
 class LiveView:
     """One pane of a project through the real socket; acknowledges every picture, as a browser does."""
 

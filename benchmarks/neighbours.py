@@ -13,26 +13,10 @@ import time
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from benchmarks.live import Account, LiveView, shows
-from demo.glb import GlbWriter
-from demo.shapes import from_grid
+from benchmarks.live import Account, LiveView, many_parts, shows
 from tests.browser.conftest import Application
 
 PARTS = 5_000
-
-
-def many_parts(path: Path) -> None:
-    """An asset of PARTS small squares."""
-    writer = GlbWriter("velvet-lantern-benchmark")
-    material = writer.add_material({"name": "Grey"})
-    uvs = np.stack(np.meshgrid([0.0, 1.0], [0.0, 1.0], indexing="ij"), -1)
-    for number in range(PARTS):
-        points = np.zeros((2, 2, 3))
-        points[..., 0], points[..., 2] = number % 100 + 0.8 * uvs[..., 1], number // 100 + 0.8 * uvs[..., 0]
-        writer.add_part(f"Tile {number}", from_grid(points, uvs), material)
-    writer.write(path)
 
 
 async def _commit(view: LiveView, number: int) -> float:
@@ -101,7 +85,7 @@ def main() -> None:
     parser.add_argument("--edits", type=int, default=100)
     options = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
-        many_parts(Path(folder) / "tiles.glb")
+        many_parts(Path(folder) / "tiles.glb", PARTS)
         application = Application(Path(folder) / "data")
         try:
             account = Account(application.url)

@@ -10,16 +10,19 @@ import socket
 import subprocess
 import sys
 import time
+import uuid
 from pathlib import Path
+from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from demo.project import ACCOUNT, PASSWORD
-from tests.browser.picture import revision, wait_for_revision
 
 ROOT = Path(__file__).resolve().parents[2]
 START_SECONDS = 240
+DEMO = 1
+"""Number of the demo project, which the application makes at its first start."""
 # Playwright's own five seconds are too few on a machine that others use as well.
 expect.set_options(timeout=20_000)
 BROWSER_FLAGS = [
@@ -86,39 +89,62 @@ def browser():
         launched.close()
 
 
-@pytest.fixture
-def page(browser, application):
-    """A signed-in page with the demo project open; any error on the console fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-    opened = context.new_page()
-    errors: list[str] = []
-    opened.on("pageerror", lambda error: errors.append(str(error)))
-    outside: list[str] = []
-    opened.on(
-        "request",
-        lambda r: outside.append(r.url) if not r.url.startswith((application.url, "blob:", "data:")) else None,
-    )
-    sign_in(opened, application)
-    yield opened
-    context.close()
-    assert errors == []
-    assert outside == [], "nothing may be fetched from outside"
+class Window:
+    """A window signed in as the demo account; errors on its console and requests to the outside are noted."""
+
+    def __init__(self, browser: Browser, application: Application) -> None:
+        self.application = application
+        self.context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.errors: list[str] = []
+        self.outside: list[str] = []
+        self.page = self.context.new_page()
+        self.page.on("pageerror", lambda error: self.errors.append(str(error)))
+        self.page.on("console", lambda said: self.errors.append(said.text) if said.type == "error" else None)
+        own = (application.url, "blob:", "data:")
+        self.page.on("request", lambda r: None if r.url.startswith(own) else self.outside.append(r.url))
+        self.csrf = self._call("get", "session")["csrf_token"]
+        self.csrf = self._call("post", "session", {"username": ACCOUNT, "password": PASSWORD})["csrf_token"]
+
+    def _call(self, method: str, path: str, data: object = None) -> Any:
+        headers = {"X-CSRFToken": getattr(self, "csrf", ""), "Idempotency-Key": uuid.uuid4().hex}
+        answer = getattr(self.context.request, method)(
+            f"{self.application.url}/api/v1/{path}", headers=headers, data=data
+        )
+        assert answer.ok, answer.text()
+        return answer.json() if answer.text() else None
+
+    def copy_of_demo(self, name: str) -> int:
+        """Number of a new project that is as the demo is."""
+        number = self._call("post", f"projects/{DEMO}/copy")["id"]
+        self._call("patch", f"projects/{number}", {"name": name})
+        return int(number)
+
+    def open(self, project: int) -> None:
+        self.page.goto(f"{self.application.url}/#/projects/{project}")
+        self.page.wait_for_selector("canvas[data-state]", timeout=60_000)
+
+    def remove_projects(self) -> None:
+        """All but the demo: those that the test has brought in as well."""
+        for each in self._call("get", "projects?limit=500")["items"]:
+            if each["id"] != DEMO:
+                self._call("delete", f"projects/{each['id']}")
 
 
 @pytest.fixture
-def undone(page):
-    """Takes back what the test changed, so that tests do not depend on their order."""
-    yield page
-    hold = page.get_by_role("button", name="Run the proof")
-    if hold.is_visible():
-        hold.click()
-    for _ in range(40):
-        button = page.get_by_role("button", name="Undo")
-        if button.is_disabled():
-            break
-        before = revision(page)
-        button.click()
-        wait_for_revision(page, before + 1)
+def page(browser, application, request):
+    """A signed-in page with a copy of the demo project open, which is removed afterwards.
+
+    An error on the console fails the test, but for those that contain the words of its mark `console`.
+    """
+    window = Window(browser, application)
+    window.open(window.copy_of_demo(request.node.name[:80]))
+    yield window.page
+    window.remove_projects()
+    window.context.close()
+    mark = request.node.get_closest_marker("console")
+    expected = mark.args if mark else ()
+    assert [error for error in window.errors if not any(words in error for words in expected)] == []
+    assert window.outside == [], "nothing may be fetched from outside"
 
 
 def sign_in(page: Page, application: Application) -> None:

@@ -2,11 +2,13 @@
 
 import io
 import re
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 BASE = (0.5, 0.85)
 CHIMNEY = (0.5, 0.5)
@@ -22,6 +24,27 @@ def pixels(page: Page) -> np.ndarray:
 def roughness(image: np.ndarray) -> float:
     """Mean absolute difference of neighbours: high for noise."""
     return float(np.abs(np.diff(image, axis=1)).mean())
+
+
+def eventually(page: Page, holds: Callable[[], bool], seconds: float = 60) -> None:
+    """Until something holds, asked again at every frame that the page draws."""
+    deadline = time.monotonic() + seconds
+    while not holds():
+        assert time.monotonic() < deadline, "it never came to that"
+        page.evaluate("() => new Promise(requestAnimationFrame)")
+
+
+def wait_until_still(page: Page, selector: str) -> None:
+    """Until something has not moved for half a second."""
+    page.evaluate(
+        """async selector => {
+               const at = () => { const b = document.querySelector(selector)?.getBoundingClientRect();
+                                  return b ? `${b.x} ${b.y}` : '' };
+               for (let still = 0, last = ''; still < 30; still = at() && at() === last ? still + 1 : 0) {
+                   last = at(); await new Promise(requestAnimationFrame);
+               } }""",
+        selector,
+    )
 
 
 def wait_for_samples(page: Page, samples: int) -> None:
@@ -49,6 +72,11 @@ def wait_for_revision(page: Page, least: int) -> None:
 def go(page: Page, stop: str) -> None:
     """Open a stop of the walk."""
     page.get_by_role("navigation", name="Walk").get_by_text(stop, exact=True).click()
+
+
+def group(page: Page, label: str) -> Locator:
+    """The line of a group of controls, which folds and unfolds it."""
+    return page.locator("h2 button[aria-expanded]").filter(has=page.get_by_text(label, exact=True))
 
 
 def set_number(page: Page, label: str, text: str) -> None:

@@ -17,8 +17,7 @@ def focus_of(page):
     return scene_of(page)["camera"]["focus_distance"]
 
 
-def test_a_number_is_dragged_and_typed_with_units(undone):
-    page = undone
+def test_a_number_is_dragged_and_typed_with_units(page):
     go(page, "Camera")
     at, first = revision_of(page), focus_of(page)
     track = page.get_by_test_id("track Focus distance").bounding_box()
@@ -51,8 +50,7 @@ def test_a_number_is_dragged_and_typed_with_units(undone):
     assert revision_of(page) == at + 2, "nothing of that was stored"
 
 
-def test_arrow_keys_are_one_step_of_undo_until_the_control_is_left(undone):
-    page = undone
+def test_arrow_keys_are_one_step_of_undo_until_the_control_is_left(page):
     go(page, "Camera")
     at, first = revision_of(page), scene_of(page)["look"]["exposure"]
     page.get_by_role("spinbutton", name="Exposure in EV").focus()
@@ -67,8 +65,7 @@ def test_arrow_keys_are_one_step_of_undo_until_the_control_is_left(undone):
     assert scene_of(page)["look"]["exposure"] == first
 
 
-def test_a_dolly_is_kept_when_a_number_is_taken_at_once(undone):
-    page = undone
+def test_a_dolly_is_kept_when_a_number_is_taken_at_once(page):
     go(page, "Camera")
     wait_for_samples(page, 1)
     at, first = revision_of(page), scene_of(page)
@@ -86,8 +83,7 @@ def test_a_dolly_is_kept_when_a_number_is_taken_at_once(undone):
     assert after["look"]["exposure"] == pytest.approx(first["look"]["exposure"] + 1.2)
 
 
-def test_keys_of_the_camera_belong_to_the_picture(undone):
-    page = undone
+def test_keys_of_the_camera_belong_to_the_picture(page):
     go(page, "Materials")
     at = revision_of(page)
     page.get_by_role("complementary", name="Materials").get_by_role("button").first.focus()
@@ -105,8 +101,7 @@ def test_keys_of_the_camera_belong_to_the_picture(undone):
     assert focused.evaluate("e => getComputedStyle(e).outlineStyle") == "solid", "focus can be seen"
 
 
-def test_even_white_light_can_be_chosen_back(undone):
-    page = undone
+def test_even_white_light_can_be_chosen_back(page):
     go(page, "Light")
     at = revision_of(page)
     page.get_by_role("button", name="Even white light").click()

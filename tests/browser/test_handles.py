@@ -14,22 +14,19 @@ from tests.browser.picture import (
     wait_for_revision,
     wait_for_samples,
     wait_until_shown,
+    wait_until_still,
 )
 
 
 def grip(page: Page, axis: str) -> tuple[float, float]:
     """Page coordinates of the end of a handle, once it stands still: it moves with the camera of the picture."""
-    seen: list[tuple[float, float]] = []
-    while len(seen) < 3 or len(set(seen[-3:])) > 1:
-        end = page.locator(f"[data-testid=handle-{axis}] circle, [data-testid=handle-{axis}] rect").first
-        box = end.bounding_box()
-        seen.append((box["x"] + box["width"] / 2, box["y"] + box["height"] / 2))
-        page.wait_for_timeout(200)
-    return seen[-1]
+    selector = f"[data-testid=handle-{axis}] circle, [data-testid=handle-{axis}] rect"
+    wait_until_still(page, selector)
+    box = page.locator(selector).first.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
-def test_handles_move_turn_and_scale_parts_one_drag_one_undo(undone):
-    page = undone
+def test_handles_move_turn_and_scale_parts_one_drag_one_undo(page):
     wait_for_samples(page, 1)
     at = revision(page)
     click_picture(page, *BASE)
@@ -95,8 +92,7 @@ def test_escape_lets_go_of_a_drag(page):
     assert scene_of(page)["parts"]["base"]["matrix"][3] == 0 and revision(page) == at
 
 
-def test_handles_move_a_light_and_the_whole_asset(undone):
-    page = undone
+def test_handles_move_a_light_and_the_whole_asset(page):
     wait_for_samples(page, 1)
     at = revision(page)
     page.mouse.click(*place(page, 0.5, 0.3), button="right")
@@ -106,7 +102,6 @@ def test_handles_move_a_light_and_the_whole_asset(undone):
     by_name(page, "Frame the asset")
     for _ in range(16):
         page.keyboard.press("PageDown")
-    page.wait_for_timeout(500)  # keys are saved when they rest
     wait_until_shown(page)
     page.keyboard.press("m")
     at = revision(page)

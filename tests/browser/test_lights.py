@@ -4,7 +4,18 @@ import numpy as np
 from playwright.sync_api import expect
 
 from demo.profiles import write_profile
-from tests.browser.picture import expect_saved, go, pixels, revision, set_number, wait_for_revision, wait_for_samples
+from tests.browser.picture import (
+    expect_saved,
+    go,
+    group,
+    pixels,
+    place,
+    revision,
+    scene_of,
+    set_number,
+    wait_for_revision,
+    wait_for_samples,
+)
 
 
 def _brightness(page) -> float:
@@ -12,8 +23,7 @@ def _brightness(page) -> float:
     return float(pixels(page).mean())
 
 
-def test_a_light_is_added_measured_switched_and_removed(undone):
-    page = undone
+def test_a_light_is_added_measured_switched_and_removed(page):
     go(page, "Light")
     before, at = _brightness(page), revision(page)
     page.get_by_role("button", name="Add a light").click()
@@ -33,11 +43,11 @@ def test_a_light_is_added_measured_switched_and_removed(undone):
     expect_saved(page)
 
 
-def test_sun_and_sky_take_the_place_of_the_map(undone):
-    page = undone
+def test_sun_and_sky_take_the_place_of_the_map(page):
     go(page, "Light")
     wait_for_samples(page, 2)
     before, at = pixels(page), revision(page)
+    group(page, "Sun and sky").click()
     page.get_by_role("switch", name="Sky").click()
     wait_for_revision(page, at + 1)
     wait_for_samples(page, 2)
@@ -47,13 +57,13 @@ def test_sun_and_sky_take_the_place_of_the_map(undone):
     expect_saved(page)
 
 
-def test_a_light_takes_a_measured_profile_from_the_library_or_a_file(undone, tmp_path):
-    page = undone
+def test_a_light_takes_a_measured_profile_from_the_library_or_a_file(page, tmp_path):
     go(page, "Light")
     at = revision(page)
     page.get_by_role("button", name="Add a light").click()
     page.get_by_role("menuitem", name="Spot").click()
     wait_for_revision(page, at + 1)
+    group(page, "Shape").click()
     page.get_by_role("button", name="Profile", exact=True).click()
     page.get_by_role("menuitem", name="Wall washer").click()
     wait_for_revision(page, at + 2)
@@ -81,3 +91,29 @@ def test_a_light_takes_a_measured_profile_from_the_library_or_a_file(undone, tmp
     wait_for_revision(page, at + 5)
     expect(button).to_contain_text("Even to all sides")
     expect_saved(page)
+
+
+def test_lights_are_drawn_in_the_picture_and_picked_there(page):
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    at = revision(page)
+    page.mouse.click(*place(page, 0.5, 0.3), button="right")
+    page.get_by_role("menuitem", name="Put a light here").click()
+    wait_for_revision(page, at + 1)
+    mark = page.get_by_role("button", name="Choose Rectangle 1")
+    expect(mark).to_have_attribute("aria-pressed", "true")
+    assert page.get_by_test_id("light-outlines").locator("path").count() == 1
+    mark.click()
+    expect(mark).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_role("button", name="Move by handles")).to_have_count(0)
+    mark.click()
+    page.get_by_role("button", name="Move by handles").click()
+    expect(page.get_by_test_id("handles-0")).to_be_visible()
+    page.get_by_role("button", name="Move by handles").click()
+    page.get_by_role("group", name="Unit").get_by_role("button", name="cd/m²").click()
+    wait_for_revision(page, at + 2)
+    set_number(page, "Amount", "2 kcd/m²")
+    wait_for_revision(page, at + 3)
+    assert scene_of(page)["lights"]["light-1"]["amount"] == 2000
+    go(page, "Materials")
+    expect(mark).to_have_count(0)

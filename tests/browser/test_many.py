@@ -2,11 +2,11 @@
 
 import numpy as np
 import pytest
+from playwright.sync_api import expect
 
 from demo.glb import GlbWriter
 from demo.shapes import from_grid
 from tests.browser.picture import bring_in, go, wait_for_samples
-from tests.browser.test_projects import remove_newest_project
 
 MATERIALS, PARTS = 30, 300
 
@@ -34,8 +34,7 @@ def tiles(path):
 def floor(page, tmp_path):
     bring_in(page, tiles(tmp_path / "floor.glb"))
     page.wait_for_selector("canvas[data-state]", timeout=60_000)
-    yield page
-    remove_newest_project(page)
+    return page
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (900, 700)])
@@ -54,7 +53,8 @@ def test_shelves_scroll_inside_themselves(floor, size):
         assert 0 <= found[2] < found[3] <= size[0] and 0 <= found[4] < found[5] <= size[1], f"the picture at {stop}"
     go(page, "Materials")
     shelf = page.get_by_role("region", name="Materials shelf")
-    assert shelf.evaluate("e => e.scrollWidth > e.clientWidth"), "it has more than fits"
+    inside = shelf.get_by_role("list").locator("..")
+    assert inside.evaluate("e => e.scrollWidth > e.clientWidth"), "it has more than fits"
     overlaps = page.evaluate(
         """() => { const boxes = [...document.querySelectorAll('header button, header [role=combobox]')]
                        .map(e => e.getBoundingClientRect()).filter(b => b.width);
@@ -63,3 +63,36 @@ def test_shelves_scroll_inside_themselves(floor, size):
                    return boxes.some((a, i) => boxes.some((b, j) => i < j && !apart(a, b))) }"""
     )
     assert not overlaps, "nothing in the bar lies over anything else"
+
+
+def test_a_long_list_draws_what_is_in_sight_and_finds_the_rest(floor):
+    page = floor
+    parts = page.get_by_role("grid", name="Parts")
+    expect(parts).to_have_attribute("aria-rowcount", str(PARTS))
+    assert parts.get_by_role("row").count() < 40
+    parts.get_by_role("button").first.focus()
+    page.keyboard.press("End")
+    expect(parts.get_by_role("button", name=f"Tile {PARTS - 1}").first).to_be_focused()
+    page.get_by_role("searchbox", name="Find a part").fill("tile 123")
+    expect(parts).to_have_attribute("aria-rowcount", "1")
+    parts.get_by_role("button", name="Tile 123").first.click()
+    go(page, "Materials")
+    expect(page.get_by_text("on Tile")).to_be_visible()
+    shelf = page.get_by_role("list", name="Materials")
+    assert shelf.get_by_role("listitem").count() < MATERIALS
+    shelf.get_by_role("button").first.focus()
+    page.keyboard.press("End")
+    expect(shelf.get_by_role("button", name="Glaze 29")).to_be_focused()
+
+
+def test_an_import_is_followed_in_the_tray_and_carries_nobody_off(page, tmp_path):
+    address = page.url
+    page.get_by_label("Asset file").set_input_files(tiles(tmp_path / "floor.glb"))
+    page.get_by_role("button", name="Tray").click()
+    tray = page.get_by_role("list", name="Jobs")
+    expect(tray).to_contain_text("floor.glb")
+    expect(tray.get_by_role("link", name="Open")).to_be_visible(timeout=60_000)
+    assert page.url == address
+    tray.get_by_role("link", name="Open").click()
+    expect(page.get_by_role("heading", name="floor")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("button", name="Tray, empty")).to_be_visible()

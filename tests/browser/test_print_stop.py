@@ -35,8 +35,7 @@ def queue_small_print(page, samples):
     return card
 
 
-def test_print_a_small_frame_and_download_it(undone, tmp_path):
-    page = undone
+def test_print_a_small_frame_and_download_it(page, tmp_path):
     card = queue_small_print(page, 24)
     expect(card).to_have_attribute("data-state", "done", timeout=60_000)
     for kind in ("PNG", "EXR"):
@@ -58,8 +57,7 @@ def test_print_a_small_frame_and_download_it(undone, tmp_path):
     assert np.abs(np.asarray(proof, np.float32) - png).mean() < 4
 
 
-def test_a_print_can_be_cancelled(undone):
-    page = undone
+def test_a_print_can_be_cancelled(page):
     card = queue_small_print(page, 60_000)
     expect(card).to_have_attribute("data-state", "running", timeout=60_000)
     expect(card).to_contain_text("left", timeout=60_000)
@@ -67,8 +65,7 @@ def test_a_print_can_be_cancelled(undone):
     expect(card).to_have_attribute("data-state", "canceled", timeout=60_000)
 
 
-def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
-    page = undone
+def test_a_killed_print_worker_comes_back_and_finishes(page, application):
     page.get_by_role("button", name="Hold the proof").click()
     card = queue_small_print(page, 500)
     expect(card).to_have_attribute("data-state", "running", timeout=60_000)
@@ -79,9 +76,8 @@ def test_a_killed_print_worker_comes_back_and_finishes(undone, application):
     page.get_by_role("button", name="Run the proof").click()
 
 
-def test_a_database_that_is_restarted_loses_nothing(undone, application):
+def test_a_database_that_is_restarted_loses_nothing(page, application):
     """It is stopped under an edit and a print: the launcher brings it back, the edit is saved, the print is made."""
-    page = undone
     card = queue_small_print(page, 300)
     expect(card).to_have_attribute("data-state", "running", timeout=120_000)
     at = revision(page)

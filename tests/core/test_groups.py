@@ -74,7 +74,9 @@ def test_a_row_has_an_effect_when_it_is_shown_and_none_when_it_is_not(weight, fi
         assert after.mean() == pytest.approx(before.mean(), rel=0.01)
     else:
         assert np.array_equal(before, after)
-    needed = {"transmission_depth": 0.05} if field in ("transmission_scatter", "transmission_scatter_anisotropy") else {}
+    needed = (
+        {"transmission_depth": 0.05} if field in ("transmission_scatter", "transmission_scatter_anisotropy") else {}
+    )
     if field == "transmission_scatter_anisotropy":
         needed |= {"transmission_scatter": (0.8, 0.8, 0.8)}
     if field == "transmission_depth":

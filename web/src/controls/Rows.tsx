@@ -35,6 +35,7 @@ export function Rows({ label, count, height, keyOf, isSelected, render, maxHeigh
     estimateSize: () => height,
     getItemKey: keyOf,
     overscan: OVERSCAN,
+    useFlushSync: false,
   });
   const roving = useRoving(count, "vertical", (index) => virtual.scrollToIndex(index));
 

@@ -24,6 +24,7 @@ export function Strip({ label, count, pitch, keyOf, render }: StripProps) {
     estimateSize: typeof pitch === "number" ? () => pitch : pitch,
     getItemKey: keyOf,
     overscan: OVERSCAN,
+    useFlushSync: false,
   });
   const roving = useRoving(count, "horizontal", (index) => virtual.scrollToIndex(index));
   return (

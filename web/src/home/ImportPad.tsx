@@ -30,7 +30,7 @@ export function ImportPad({ onDone, dense = false, start }: Props) {
   const jobs = useJobs().filter((job) => job.kind === "asset" && job.state !== "done");
 
   const take = async (file: File) => {
-    const project = await bring("asset", file, start);
+    const project = await bring("asset", file, { start });
     await changed.projects();
     // Whoever has gone elsewhere meanwhile is not carried off: it waits in the tray.
     if (project !== null && isHere.current) onDone?.(project);

@@ -32,7 +32,8 @@ const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
 
 /** Bring a map in and light the scene with it. */
 async function add(workspace: Workspace, file: File) {
-  const id = await bring("environment", file);
+  const onProblem = (text: string) => workspace.notify({ severity: "error", text });
+  const id = await bring("environment", file, { onProblem });
   if (id === null) return;
   const item = (await latestEnvironments()).find((one) => one.id === id);
   for (const problem of item?.problems ?? [])

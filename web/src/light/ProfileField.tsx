@@ -78,7 +78,7 @@ export function ProfileField({ id, light }: Props) {
   const add = async (file: File) => {
     setMenu(null);
     setBusy(true);
-    const profile = await bring("profile", file);
+    const profile = await bring("profile", file, { onProblem: (text) => fail(new Error(text)) });
     const found = profile === null ? undefined : (await latestProfiles()).find((one) => one.id === profile);
     if (found) choose(found);
     setBusy(false);

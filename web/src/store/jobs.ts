@@ -35,11 +35,19 @@ const stops = new Map<string, AbortController>();
 const change = (id: string, changes: Partial<Job>) =>
   store.setState((s) => ({ jobs: s.jobs.map((job) => (job.id === id ? { ...job, ...changes } : job)) }));
 
-/**
- * Bring a file in; the number of what it has become, null when it was stopped or has failed, which the tray says.
- * `start` is the set-up with which an asset's project begins.
- */
-export async function bring(kind: JobKind, file: File, start?: number): Promise<number | null> {
+interface How {
+  /** The set-up with which an asset's project begins. */
+  start?: number | undefined;
+  /** Hears what was wrong, besides the tray. */
+  onProblem?: (problem: string) => void;
+}
+
+/** Bring a file in; the number of what it has become, null when it was stopped or has failed. */
+export async function bring(
+  kind: JobKind,
+  file: File,
+  { start, onProblem }: How = {},
+): Promise<number | null> {
   const id = newKey();
   const stop = new AbortController();
   stops.set(id, stop);
@@ -57,11 +65,17 @@ export async function bring(kind: JobKind, file: File, start?: number): Promise<
   store.setState((s) => ({ jobs: [...s.jobs, job] }));
   try {
     const result = await bringIn(kind, file, (progress) => change(id, progress), stop.signal, start);
-    change(id, { state: "done", share: 1, result });
+    // A map or a profile is put to use at once; an asset waits to be opened.
+    if (kind === "asset") change(id, { state: "done", share: 1, result });
+    else forget(id);
     return result;
   } catch (error) {
     if (error instanceof Canceled) forget(id);
-    else change(id, { state: "failed", problem: (error as Error).message });
+    else {
+      const problem = (error as Error).message;
+      change(id, { state: "failed", problem });
+      onProblem?.(problem);
+    }
     return null;
   } finally {
     stops.delete(id);
