@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 from demo.project import ACCOUNT, PASSWORD
 
@@ -99,11 +99,15 @@ class Window:
         self.outside: list[str] = []
         self.page = self.context.new_page()
         self.page.on("pageerror", lambda error: self.errors.append(str(error)))
-        self.page.on("console", lambda said: self.errors.append(said.text) if said.type == "error" else None)
+        self.page.on("console", self._hear)
         own = (application.url, "blob:", "data:")
         self.page.on("request", lambda r: None if r.url.startswith(own) else self.outside.append(r.url))
         self.csrf = self._call("get", "session")["csrf_token"]
         self.csrf = self._call("post", "session", {"username": ACCOUNT, "password": PASSWORD})["csrf_token"]
+
+    def _hear(self, said: ConsoleMessage) -> None:
+        if said.type == "error":
+            self.errors.append(f"{said.text} {said.location['url']}")
 
     def _call(self, method: str, path: str, data: object = None) -> Any:
         headers = {"X-CSRFToken": getattr(self, "csrf", ""), "Idempotency-Key": uuid.uuid4().hex}

@@ -30,7 +30,7 @@ def queue_small_print(page, samples):
     wait_for_revision(page, at + 2)
     expect_saved(page)
     page.get_by_role("button", name="Print this frame").click()
-    card = page.get_by_role("list", name="Prints").get_by_role("listitem").first
+    card = page.get_by_role("list", name="Prints").get_by_role("group").first
     expect(card).to_be_visible()
     return card
 

@@ -5,6 +5,7 @@ import re
 import subprocess
 import sys
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import ROOT, sign_in
@@ -33,6 +34,7 @@ def test_the_list_of_projects_shows_their_pictures(page, application):
     assert scene_of(page)["asset"]["name"] == project
 
 
+@pytest.mark.console("status of 422")
 def test_the_account_says_where_else_somebody_is_signed_in(browser, page, application):
     elsewhere = browser.new_context()
     other = elsewhere.new_page()

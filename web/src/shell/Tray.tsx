@@ -41,7 +41,7 @@ export function Tray({ printing }: { printing?: Printing }) {
           onClick={(event) => setAnchor(event.currentTarget)}
         >
           <Badge
-            badgeContent={running || (jobs.length > 0 ? jobs.length : 0)}
+            badgeContent={running || jobs.length || null}
             color={failed ? "error" : running > 0 ? "secondary" : "primary"}
             slotProps={{ badge: { sx: { fontSize: 10, height: 15, minWidth: 15, p: 0 } } }}
           >
