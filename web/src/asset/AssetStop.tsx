@@ -4,15 +4,15 @@ import Typography from "@mui/material/Typography";
 import { Scan } from "lucide-react";
 import { Section } from "../controls/Section";
 import { ImportPad } from "../home/ImportPad";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { PartSets } from "./PartSets";
 import { PartsList } from "./PartsList";
 
 export function AssetStop() {
   const workspace = useWorkspace();
-  const asset = useSlice((s) => s.scene.asset);
-  const count = useSlice((s) => Object.keys(s.scene.parts).length);
+  const asset = useScene((s) => s.asset);
+  const count = useScene((s) => Object.keys(s.parts).length);
   return (
     <>
       <Typography sx={{ fontWeight: 600 }}>{asset?.name ?? "No asset"}</Typography>

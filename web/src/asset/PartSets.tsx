@@ -9,7 +9,7 @@ import { Plus, Trash2 } from "lucide-react";
 import { useMemo } from "react";
 import { Rows } from "../controls/Rows";
 import { Section } from "../controls/Section";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer } from "../store/patch";
 
 const ROW_HEIGHT = 40;
@@ -18,8 +18,8 @@ const NAMED = 4;
 
 export function PartSets() {
   const workspace = useWorkspace();
-  const sets = useSlice((s) => s.scene.part_sets);
-  const parts = useSlice((s) => s.scene.parts);
+  const sets = useScene((s) => s.part_sets);
+  const parts = useScene((s) => s.parts);
   const hasSelection = useSlice((s) => s.selection.length > 0);
   const keys = useMemo(() => Object.keys(sets).sort(), [sets]);
   if (keys.length === 0 && !hasSelection) return null;

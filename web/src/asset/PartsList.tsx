@@ -8,7 +8,7 @@ import { Eye, EyeOff } from "lucide-react";
 import { memo, useCallback, useMemo, useRef } from "react";
 import { isFound, useFinding } from "../controls/finding";
 import { type RowHandles, Rows } from "../controls/Rows";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 
 const ROW_HEIGHT = 40;
@@ -17,7 +17,7 @@ const MAX_HEIGHT = "max(200px, calc(100vh - 470px))";
 
 export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   const workspace = useWorkspace();
-  const parts = useSlice((s) => s.scene.parts);
+  const parts = useScene((s) => s.parts);
   const selection = useSlice((s) => s.selection);
   const { query } = useFinding();
   // The database does not keep the order of keys; the asset's own order does not change.
@@ -74,8 +74,8 @@ interface PartRowProps {
 
 const PartRow = memo(function PartRow({ id, isSelected, handles, onPick }: PartRowProps) {
   const workspace = useWorkspace();
-  const part = useSlice((s) => s.scene.parts[id]);
-  const material = useSlice((s) => s.scene.materials[part?.material ?? ""]?.name);
+  const part = useScene((s) => s.parts[id]);
+  const material = useScene((s) => s.materials[part?.material ?? ""]?.name);
   if (!part) return null;
   const verb = part.visible ? "Hide" : "Show";
   return (

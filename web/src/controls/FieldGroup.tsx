@@ -3,7 +3,7 @@ import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { ReactNode } from "react";
 import type { Color } from "../api/types";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { BoundField } from "./bound";
 import { toHex } from "./color";
 import { Fold } from "./Fold";
@@ -54,8 +54,8 @@ export function FieldGroup({ model, places, group, startsOpen = false, children 
   const key = `${model}.${group.key}`;
   const chosen = useSlice((s) => s.unfolded[key]);
   // One subscription for all rows; what it says changes seldom.
-  const standing = useSlice((s) =>
-    group.rows.map((row) => standingOf(s.scene, model, places, row, finding)).join(""),
+  const standing = useScene((s) =>
+    group.rows.map((row) => standingOf(s, model, places, row, finding)).join(""),
   );
   const looks = finding.query !== "" || finding.changedOnly;
   const shows = [...standing].some((letter) => letter !== HIDDEN);
@@ -150,12 +150,12 @@ function lengthOf(value: number, unit: string, step: number): string {
 }
 
 function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "children">) {
-  const said = useSlice((s) => {
+  const said = useScene((s) => {
     const { weight } = group;
-    const isOff = weight !== null && places.every((place) => !valueAt(s.scene, [...place, weight]));
+    const isOff = weight !== null && places.every((place) => !valueAt(s, [...place, weight]));
     const sums: Sum[] = isOff
       ? [{ text: "none" }]
-      : group.sums.flatMap(({ field, word }) => sumOf(s.scene, model, places, field, word));
+      : group.sums.flatMap(({ field, word }) => sumOf(s, model, places, field, word));
     return JSON.stringify(sums);
   });
   return (JSON.parse(said) as Sum[]).map((sum, i) =>

@@ -3,7 +3,7 @@ import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useEffect } from "react";
 import type { Scene } from "../api/types";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { type MapName, mapKey } from "../store/session";
 import { described, type Field, isSame, type Place, valueAt } from "./fields";
 import type { BoundProps } from "./useField";
@@ -28,7 +28,7 @@ export function MapMark(props: BoundProps) {
 
 function Mark({ places, field }: BoundProps & { field: Field }) {
   const workspace = useWorkspace();
-  const named = useSlice((s) => JSON.stringify(mapOf(s.scene, places, field)));
+  const named = useScene((s) => JSON.stringify(mapOf(s, places, field)));
   const isReady = useSlice((s) => s.opened !== null);
   const map = JSON.parse(named) as ReturnType<typeof mapOf>;
   const key = map !== null && map !== "mixed" ? mapKey(map) : "";

@@ -1,6 +1,6 @@
 /** A field of the document in the hand of a control. */
 import { useMemo } from "react";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { pointer, replace } from "../store/patch";
 import { described, type Field, isSame, type ModelName, type Place, valueAt } from "./fields";
@@ -23,12 +23,12 @@ export interface Bound<T> {
 export function useField<T>({ model, places, name }: BoundProps): Bound<T> {
   const workspace = useWorkspace();
   const known = described(model, name);
-  const unit = useSlice((s) =>
-    known.unit_from ? (valueAt(s.scene, [...(places[0] ?? []), known.unit_from]) as string) : known.unit,
+  const unit = useScene((s) =>
+    known.unit_from ? (valueAt(s, [...(places[0] ?? []), known.unit_from]) as string) : known.unit,
   );
   const field = useMemo(() => (unit === undefined ? known : { ...known, unit }), [known, unit]);
-  const value = useSlice((s) => {
-    const [first, ...others] = places.map((place) => valueAt(s.scene, [...place, name]) as T);
+  const value = useScene((s) => {
+    const [first, ...others] = places.map((place) => valueAt(s, [...place, name]) as T);
     return others.every((other) => isSame(first, other)) ? first : undefined;
   });
   const patch = (next: T) => places.map((place) => replace(pointer(...place, name), next));

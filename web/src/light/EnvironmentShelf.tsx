@@ -13,7 +13,7 @@ import type { EnvironmentEntry } from "../api/types";
 import { FileInput } from "../controls/FileInput";
 import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useWorkspace } from "../store/context";
 import { bring, useJobs } from "../store/jobs";
 import { replace } from "../store/patch";
 import type { Workspace } from "../store/workspace";
@@ -78,7 +78,7 @@ export function EnvironmentShelf() {
 
 function EvenWhite({ item }: { item: Item }) {
   const workspace = useWorkspace();
-  const isChosen = useSlice((s) => s.scene.environment.map === null);
+  const isChosen = useScene((s) => s.environment.map === null);
   return (
     <ButtonBase
       {...item}
@@ -97,7 +97,7 @@ function EvenWhite({ item }: { item: Item }) {
 
 function MapCard({ entry, item }: { entry: EnvironmentEntry; item: Item }) {
   const workspace = useWorkspace();
-  const isChosen = useSlice((s) => s.scene.environment.map?.sha256 === entry.map.sha256);
+  const isChosen = useScene((s) => s.environment.map?.sha256 === entry.map.sha256);
   const remove = () => {
     if (!confirm(`Take “${entry.name}” off the shelf? Projects that use it keep it.`)) return;
     api

@@ -14,14 +14,14 @@ import { useMemo, useState } from "react";
 import { FieldGroup } from "../controls/FieldGroup";
 import { groupsOf } from "../controls/fields";
 import { Section } from "../controls/Section";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { KINDS, type LightKind, modelOf, nameOf } from "./lights";
 import { ProfileField } from "./ProfileField";
 
 export function LightList() {
   const workspace = useWorkspace();
-  const lights = useSlice((s) => s.scene.lights);
+  const lights = useScene((s) => s.lights);
   const chosen = useSlice((s) => s.light);
   const setChosen = workspace.chooseLight;
   const [menu, setMenu] = useState<HTMLElement | null>(null);
@@ -101,7 +101,7 @@ export function LightList() {
 const OPEN = ["amount"];
 
 function LightControls({ id }: { id: string }) {
-  const light = useSlice((s) => s.scene.lights[id]!);
+  const light = useScene((s) => s.lights[id]!);
   const places = useMemo(() => [["lights", id]], [id]);
   const model = modelOf(light.kind);
   const profile = "profile" in light ? <ProfileField id={id} light={light} /> : null;

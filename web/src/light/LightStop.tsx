@@ -2,7 +2,7 @@
 import Typography from "@mui/material/Typography";
 import { FieldGroup, FieldGroups } from "../controls/FieldGroup";
 import { groupsOf, type Place } from "../controls/fields";
-import { useSlice } from "../store/context";
+import { useScene } from "../store/context";
 import { LightList } from "./LightList";
 
 const at = (section: string): Place[] => [[section]];
@@ -11,7 +11,7 @@ const [ENVIRONMENT, SKY, BACKDROP, GROUND, HAZE] = ["environment", "sky", "backd
 );
 
 export function LightStop() {
-  const map = useSlice((s) => s.scene.environment.map?.name ?? "Even white light");
+  const map = useScene((s) => s.environment.map?.name ?? "Even white light");
   return (
     <>
       <Typography noWrap sx={{ fontWeight: 600, mb: 1 }}>

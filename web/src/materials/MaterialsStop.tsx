@@ -4,7 +4,7 @@ import { useMemo } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { PartsList } from "../asset/PartsList";
 import { FieldGroups } from "../controls/FieldGroup";
-import { useSlice } from "../store/context";
+import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
 
 const NAMED = 6;
@@ -34,8 +34,8 @@ const listed = (names: string[]) =>
 
 /** The controls of one material, or of several at once. */
 function MaterialControls({ materials }: { materials: string[] }) {
-  const names = useSlice((s) => listed(materials.map((key) => s.scene.materials[key]?.name ?? "")));
-  const parts = useSlice((s) => s.scene.parts);
+  const names = useScene((s) => listed(materials.map((key) => s.materials[key]?.name ?? "")));
+  const parts = useScene((s) => s.parts);
   const users = useMemo(() => {
     const wearing = Object.values(parts).filter((part) => materials.includes(part.material));
     return listed(wearing.map((part) => part.name));

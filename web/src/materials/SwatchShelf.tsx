@@ -2,36 +2,47 @@
 import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import Typography from "@mui/material/Typography";
-import { memo } from "react";
-import { useShallow } from "zustand/react/shallow";
+import { memo, useMemo } from "react";
 import type { Color } from "../api/types";
 import { toHex } from "../controls/color";
 import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import type { Workspace, WorkspaceState } from "../store/workspace";
 
 const PITCH = 100;
 
 export function SwatchShelf() {
-  const keys = useSlice(useShallow((s: WorkspaceState) => Object.keys(s.scene.materials)));
+  const materials = useScene((s) => s.materials);
+  const keys = useMemo(() => Object.keys(materials), [materials]);
+  const parts = useScene((s) => s.parts);
+  const selection = useSlice((s) => s.selection);
+  const workspace = useWorkspace();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: they are read through the store, which has just these
+  const [wearers, worn] = useMemo(() => {
+    const state = workspace.getState();
+    const [first] = selectedParts(state);
+    return [wearersOf(state), first === undefined ? undefined : state.scene.parts[first]!.material];
+  }, [workspace, parts, selection]);
   return (
     <Strip
       label="Materials"
       count={keys.length}
       pitch={PITCH}
       keyOf={(index) => keys[index]!}
-      render={(index, item) => <Swatch id={keys[index]!} item={item} />}
+      render={(index, item) => (
+        <Swatch id={keys[index]!} item={item} wearers={wearers} isWorn={keys[index] === worn} />
+      )}
     />
   );
 }
 
-const selectedParts = ({ selection, scene }: WorkspaceState) =>
-  selection.filter((part) => part in scene.parts);
+type Chosen = Pick<WorkspaceState, "selection" | "scene">;
+const selectedParts = ({ selection, scene }: Chosen) => selection.filter((part) => part in scene.parts);
 
 /** "Cap", "Cap and Base", "Cap and 12 more": whom a material dresses. */
-function wearersOf(state: WorkspaceState): string {
+function wearersOf(state: Chosen): string {
   const [first, second, ...more] = selectedParts(state).map((part) => state.scene.parts[part]!.name);
   if (first === undefined) return "";
   if (second === undefined) return first;
@@ -52,20 +63,23 @@ function use(workspace: Workspace, key: string): void {
   if (wearer) workspace.select([wearer[0]]);
 }
 
+interface SwatchProps {
+  id: string;
+  item: object & { tabIndex: number };
+  /** Whom a click would dress; empty for nobody. */
+  wearers: string;
+  isWorn: boolean;
+}
+
 const Swatch = memo(
-  function Swatch({ id, item }: { id: string; item: object & { tabIndex: number } }) {
+  function Swatch({ id, item, wearers, isWorn }: SwatchProps) {
     const workspace = useWorkspace();
-    const name = useSlice((s) => s.scene.materials[id]?.name ?? "");
+    const name = useScene((s) => s.materials[id]?.name ?? "");
     const picture = useSlice((s) => s.swatches[id]);
     // Until its picture is there; a map is of no one colour.
-    const color = useSlice((s) => {
-      const material = s.scene.materials[id];
+    const color = useScene((s) => {
+      const material = s.materials[id];
       return material && !material.base_color_texture ? toHex(material.base_color as Color) : "#3a3a3a";
-    });
-    const wearers = useSlice(wearersOf);
-    const isWorn = useSlice((s) => {
-      const [first] = selectedParts(s);
-      return first !== undefined && s.scene.parts[first]!.material === id;
     });
     const dragged = {
       onPart: true,
@@ -99,5 +113,9 @@ const Swatch = memo(
       </ButtonBase>
     );
   },
-  (before, after) => before.id === after.id && before.item.tabIndex === after.item.tabIndex,
+  (before, after) =>
+    before.id === after.id &&
+    before.item.tabIndex === after.item.tabIndex &&
+    before.wearers === after.wearers &&
+    before.isWorn === after.isWorn,
 );

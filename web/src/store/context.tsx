@@ -1,6 +1,7 @@
 /** The thin React side of the store. */
 import { createContext, useContext } from "react";
 import { useStore } from "zustand";
+import type { Scene } from "../api/types";
 import type { Workspace, WorkspaceState } from "./workspace";
 
 const Context = createContext<Workspace | null>(null);
@@ -10,6 +11,22 @@ export function useWorkspace(): Workspace {
   const workspace = useContext(Context);
   if (!workspace) throw new Error("useWorkspace needs a WorkspaceProvider above it");
   return workspace;
+}
+
+/**
+ * Something that follows from the document alone. It is worked out again when the document changes, and not at every
+ * picture that comes.
+ */
+export function useScene<T>(select: (scene: Scene) => T): T {
+  let known: Scene | null = null;
+  let found: T;
+  return useSlice(({ scene }) => {
+    if (scene !== known) {
+      found = select(scene);
+      known = scene;
+    }
+    return found;
+  });
 }
 
 /** A slice of the state; the component renders again when that slice changes. */

@@ -2,6 +2,7 @@
 import Box from "@mui/material/Box";
 import LinearProgress from "@mui/material/LinearProgress";
 import Typography from "@mui/material/Typography";
+import { memo } from "react";
 import type { HostState } from "../api/types";
 import { useSlice } from "../store/context";
 
@@ -25,7 +26,7 @@ const WORDS = {
   unknown: ["This project is not there", "It may have been removed, or belong to somebody else."],
 } as const;
 
-export function HostVeil() {
+export const HostVeil = memo(function HostVeil() {
   const host = useSlice((s) => s.host);
   const connection = useSlice((s) => s.connection);
   const empty = useSlice((s) => s.panes[0].frame === null);
@@ -68,4 +69,4 @@ export function HostVeil() {
       {!ended && <LinearProgress color="secondary" aria-label={title} />}
     </Box>
   );
-}
+});

@@ -1,6 +1,7 @@
 /** What the colours of a way of looking mean. */
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
+import { memo } from "react";
 import { useSlice } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 
@@ -18,7 +19,7 @@ const PANEL = {
 const written = (value: number) =>
   value >= 1e4 || value < 1e-3 ? value.toExponential(0) : String(Number(value.toPrecision(2)));
 
-export function LuminanceLegend({ number }: { number: PaneNumber }) {
+export const LuminanceLegend = memo(function LuminanceLegend({ number }: { number: PaneNumber }) {
   const ticks = useSlice((s) => (s.panes[number]?.way === "luminance" ? s.panes[number].ticks : null));
   if (!ticks) return null;
   return (
@@ -52,9 +53,9 @@ export function LuminanceLegend({ number }: { number: PaneNumber }) {
       </Box>
     </Box>
   );
-}
+});
 
-export function MeshLegend({ number }: { number: PaneNumber }) {
+export const MeshLegend = memo(function MeshLegend({ number }: { number: PaneNumber }) {
   const wire = useSlice((s) => s.panes[number]?.wire ?? false);
   const luminance = useSlice((s) => s.panes[number]?.way === "luminance");
   if (!wire || luminance) return null;
@@ -81,4 +82,4 @@ export function MeshLegend({ number }: { number: PaneNumber }) {
       </Box>
     </Box>
   );
-}
+});

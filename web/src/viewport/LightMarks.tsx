@@ -4,7 +4,7 @@ import Tooltip from "@mui/material/Tooltip";
 import { Lightbulb, LightbulbOff } from "lucide-react";
 import type { Light } from "../api/types";
 import type { Frame } from "../socket/frame";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Place } from "./layout";
 import { outline } from "./lightShapes";
 import { type Projection, projection } from "./projection";
@@ -22,7 +22,7 @@ interface Props {
 
 export function LightMarks({ place, frame }: Props) {
   const isShown = useSlice((s) => s.stop === "light");
-  const lights = useSlice((s) => s.scene.lights);
+  const lights = useScene((s) => s.lights);
   const chosen = useSlice((s) => s.light);
   if (!isShown) return null;
   const lens = projection(frame.camera, frame.full.width / frame.full.height);

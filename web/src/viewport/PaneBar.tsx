@@ -19,14 +19,14 @@ import {
   ScanSearch,
   X,
 } from "lucide-react";
-import type { ReactNode } from "react";
+import { memo, type ReactNode } from "react";
 import { action, hint } from "../actions/registry";
 import { ways } from "../api/fields.gen";
 import type { Way } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import { FREE, type PaneNumber, SHOT } from "../store/panes";
 
-export function PaneBar({ number }: { number: PaneNumber }) {
+export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber }) {
   const workspace = useWorkspace();
   const way = useSlice((s) => s.panes[number]?.way ?? "proof");
   const wire = useSlice((s) => s.panes[number]?.wire ?? false);
@@ -146,7 +146,7 @@ export function PaneBar({ number }: { number: PaneNumber }) {
       )}
     </Box>
   );
-}
+});
 
 const HANDLES = [
   ["move", "Move", Move],

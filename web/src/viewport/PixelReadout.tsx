@@ -1,6 +1,6 @@
 /** Values of the pixel under the pointer, once pixels are large enough to be pointed at. */
 import Box from "@mui/material/Box";
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { memo, type RefObject, useEffect, useRef, useState } from "react";
 import type { PixelValues } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
@@ -15,7 +15,7 @@ interface Props {
   place: Place;
 }
 
-export function PixelReadout({ number, surround, place }: Props) {
+export const PixelReadout = memo(function PixelReadout({ number, surround, place }: Props) {
   const workspace = useWorkspace();
   const shown = useSlice((s) => (s.panes[number]?.magnifier?.factor ?? 0) >= SHOWN_FROM);
   const [values, setValues] = useState<PixelValues | null>(null);
@@ -82,4 +82,4 @@ export function PixelReadout({ number, surround, place }: Props) {
       <span>{values.display.join("  ")}</span>
     </Box>
   );
-}
+});

@@ -5,7 +5,7 @@ import MenuItem from "@mui/material/MenuItem";
 import { useEffect, useState } from "react";
 import { action, addToSet, setVisible, showOnly } from "../actions/registry";
 import type { Found } from "../socket/panes";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 import { replace } from "../store/patch";
 import type { MenuPlace } from "./useGestures";
@@ -18,8 +18,8 @@ interface Props {
 
 export function PointerMenu({ number, place, onClose }: Props) {
   const workspace = useWorkspace();
-  const parts = useSlice((s) => s.scene.parts);
-  const sets = useSlice((s) => s.scene.part_sets);
+  const parts = useScene((s) => s.parts);
+  const sets = useScene((s) => s.part_sets);
   const selection = useSlice((s) => s.selection);
   const [found, setFound] = useState<Found | null | "asking">("asking");
   useEffect(() => {

@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import { ChevronDown, Gauge } from "lucide-react";
+import { memo } from "react";
 import { hint } from "../actions/registry";
 import { duration, percent, rate } from "../shell/words";
 import { useSlice, useWorkspace } from "../store/context";
@@ -10,7 +11,7 @@ import type { PaneNumber } from "../store/panes";
 
 const grouped = (n: number) => n.toLocaleString("en").replaceAll(",", " ");
 
-export function Readout({ number }: { number: PaneNumber }) {
+export const Readout = memo(function Readout({ number }: { number: PaneNumber }) {
   const workspace = useWorkspace();
   const open = useSlice((s) => s.readout);
   const status = useSlice((s) => s.panes[number]?.status ?? null);
@@ -91,4 +92,4 @@ export function Readout({ number }: { number: PaneNumber }) {
       </Box>
     </Box>
   );
-}
+});

@@ -1,5 +1,5 @@
 /** What the hand does in a picture: turning and shifting the camera, drawing a loupe, focusing, choosing, the wheel. */
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { Camera } from "../api/types";
 import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
@@ -80,7 +80,12 @@ export function useGestures(
   const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const rolling = useRef<{ label: string; gesture: Gesture<Camera> } | null>(null);
   const lastClick = useRef({ at: 0, x: 0, y: 0 });
-  const place = placeOf(css, full, magnifier);
+  const [cssWidth, cssHeight, width, height] = [css.width, css.height, full.width, full.height];
+  // The same object as long as it is the same place: what lies over the picture is not drawn again with each picture.
+  const place = useMemo(
+    () => placeOf({ width: cssWidth, height: cssHeight }, { width, height }, magnifier),
+    [cssWidth, cssHeight, width, height, magnifier],
+  );
 
   /** Shares of the picture under the pointer. */
   const shareOf = (event: { clientX: number; clientY: number }) => {
