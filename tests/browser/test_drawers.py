@@ -51,7 +51,7 @@ def test_a_group_folds_to_one_line_that_sums_it_up_and_stays_so(dressed):
 
 def test_a_control_is_found_by_its_name_and_says_what_it_needs(dressed):
     page = dressed
-    field = page.get_by_role("searchbox", name="Find a control or a part")
+    field = page.get_by_role("searchbox", name="Find a control")
     field.fill("dark")
     expect(page.get_by_text("Coat darkening")).to_be_visible()
     expect(page.get_by_text("needs Coat")).to_be_visible()

@@ -60,6 +60,7 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
         />
       )}
       maxHeight={maxHeight}
+      reveal={ordered.indexOf(selection.at(-1) ?? "")}
     />
   );
 }

@@ -19,7 +19,7 @@ import {
 import { flushSync } from "react-dom";
 import type { Gesture } from "../store/hand";
 import { dragged, limited, shareOf, stepped } from "./moving";
-import { fittingScale, read, type Scale, written } from "./reading";
+import { fittingScale, isPrefix, read, type Scale, written } from "./reading";
 
 export interface QuantityField {
   label: string;
@@ -245,7 +245,11 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
           <Typography
             variant="caption"
             color="textSecondary"
-            sx={{ ml: 0.5, minWidth: 22, pointerEvents: "none" }}
+            sx={
+              isPrefix(unit)
+                ? { order: -1, pointerEvents: "none" }
+                : { ml: 0.5, minWidth: 22, pointerEvents: "none" }
+            }
           >
             {scale.word}
           </Typography>

@@ -4,7 +4,7 @@
  */
 import Box from "@mui/material/Box";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, type ReactNode, useRef } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
 import { useRoving } from "./useRoving";
 
 const OVERSCAN = 6;
@@ -25,9 +25,11 @@ interface RowsProps {
   /** The row: its main control carries `item`, others are not Tab stops. */
   render: (index: number, handles: RowHandles) => ReactNode;
   maxHeight: string;
+  /** A row that is to be in sight when it becomes another: what was chosen elsewhere. */
+  reveal?: number;
 }
 
-export function Rows({ label, count, height, keyOf, isSelected, render, maxHeight }: RowsProps) {
+export function Rows({ label, count, height, keyOf, isSelected, render, maxHeight, reveal = -1 }: RowsProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count,
@@ -38,6 +40,11 @@ export function Rows({ label, count, height, keyOf, isSelected, render, maxHeigh
     useFlushSync: false,
   });
   const roving = useRoving(count, "vertical", (index) => virtual.scrollToIndex(index));
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the list itself is another at each drawing
+  useEffect(() => {
+    if (reveal >= 0) virtual.scrollToIndex(reveal);
+  }, [reveal]);
 
   /** Left and right within a row. */
   const onRowKey = (event: KeyboardEvent<HTMLElement>) => {

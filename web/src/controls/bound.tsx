@@ -61,7 +61,7 @@ export function BoundChoice(props: BoundProps) {
   const { field, value, commit } = useField<string>(props);
   return (
     <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", columnGap: 1, mb: 0.5 }}>
-      <Typography variant="body2" color="textSecondary" sx={{ flex: "1 0 auto", minHeight: 24 }}>
+      <Typography variant="body2" color="textSecondary" sx={{ flex: "1 0 auto", lineHeight: "24px" }}>
         {field.label}
         {value === undefined && " (mixed)"}
       </Typography>

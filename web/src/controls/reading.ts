@@ -13,6 +13,9 @@ export interface Scale {
   factor: number;
 }
 
+/** Whether a unit stands before its number: f/2.8. */
+export const isPrefix = (unit: string) => unit in PREFIXES;
+
 export type Reading = { value: number } | { problem: string };
 
 /** The unit in which a value of a field is best shown: 0.0023 m as 2.3 mm. */

@@ -7,7 +7,7 @@ import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
 
-const NAMED = 6;
+const NAMED = 3;
 
 export function MaterialsStop() {
   const keys = useSlice(

@@ -48,7 +48,13 @@ export function DrawerHead({ finds, text, onText, changedOnly, onChangedOnly }: 
         onKeyDown={onKeyDown}
         placeholder={word}
         inputProps={{ "aria-label": word, type: "search", autoComplete: "off" }}
-        sx={{ flex: 1, fontSize: 12.5, "& input": { p: 0.25 } }}
+        sx={{
+          flex: 1,
+          fontSize: 12.5,
+          "& input": { p: 0.25 },
+          // The browser's own is of no colour of ours; Escape empties the field.
+          "& input::-webkit-search-cancel-button": { display: "none" },
+        }}
       />
       {onChangedOnly && (
         <Tooltip title="Changed only">

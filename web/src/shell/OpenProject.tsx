@@ -202,10 +202,12 @@ function Shell({ stopInAddress, onLeave }: { stopInAddress: string | undefined; 
   );
 }
 
-/** What there is to find in the drawers that hold more than controls. */
-const FINDS: Partial<Record<Stop, string>> = { asset: "a part", materials: "a control or a part" };
+/** What there is to find in the drawer of a stop. */
+const findsAt = (stop: Stop, hasSelection: boolean) =>
+  stop === "asset" || (stop === "materials" && !hasSelection) ? "a part" : "a control";
 
 function Drawer({ stop: { id, label, drawer: Controls } }: { stop: StopView }) {
+  const hasSelection = useSlice((s) => s.selection.length > 0);
   const [text, setText] = useState("");
   const [changedOnly, setChangedOnly] = useState(false);
   const finding = useMemo(
@@ -229,7 +231,7 @@ function Drawer({ stop: { id, label, drawer: Controls } }: { stop: StopView }) {
       }}
     >
       <DrawerHead
-        finds={FINDS[id] ?? "a control"}
+        finds={findsAt(id, hasSelection)}
         text={text}
         onText={setText}
         changedOnly={finding.changedOnly}
