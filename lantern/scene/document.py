@@ -80,9 +80,9 @@ class Material(Model):
     geometry_thin_walled: bool = choice(False, "Thin-walled")
     double_sided: bool = choice(False, "Both sides alike")
     vertex_colors: bool = choice(False, "Tinted by vertex colours")
-    normal_scale: float = quantity(1.0, "Normal strength", "", (0, 10), (0, 2), 0.01, map=("normal_texture", None))
+    normal_scale: float = quantity(1.0, "Normals", "", (0, 10), (0, 2), 0.01, map=("normal_texture", None))
     coat_normal_scale: float = quantity(
-        1.0, "Coat normal strength", "", (0, 10), (0, 2), 0.01, map=("coat_normal_texture", None)
+        1.0, "Coat normals", "", (0, 10), (0, 2), 0.01, map=("coat_normal_texture", None)
     )
     tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
     interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))

@@ -453,7 +453,7 @@ export const fields = {
       "default": false
     },
     "normal_scale": {
-      "label": "Normal strength",
+      "label": "Normals",
       "kind": "number",
       "minimum": 0,
       "maximum": 10,
@@ -467,7 +467,7 @@ export const fields = {
       "default": 1.0
     },
     "coat_normal_scale": {
-      "label": "Coat normal strength",
+      "label": "Coat normals",
       "kind": "number",
       "minimum": 0,
       "maximum": 10,

@@ -1598,12 +1598,12 @@ export interface components {
              */
             vertex_colors: boolean;
             /**
-             * Normal strength
+             * Normals
              * @default 1
              */
             normal_scale: number;
             /**
-             * Coat normal strength
+             * Coat normals
              * @default 1
              */
             coat_normal_scale: number;

@@ -17,6 +17,8 @@ interface Props {
   value: Color | undefined;
   /** What stands between label and value. */
   mark?: ReactNode;
+  /** Picture of the map that the colour multiplies: the patch shows the product, which is what is seen. */
+  map?: string | undefined;
   begin: () => Gesture<Color>;
 }
 
@@ -24,7 +26,7 @@ const MOST_CHROMA = 0.3;
 const GREY: Color = [0.5, 0.5, 0.5];
 const rounded = (color: Color): Color => color.map((c) => Number(c.toFixed(5))) as Color;
 
-export function ColorField({ label, value, mark, begin }: Props) {
+export function ColorField({ label, value, mark, map, begin }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const hex = value ? toHex(value) : "mixed";
   return (
@@ -45,7 +47,14 @@ export function ColorField({ label, value, mark, begin }: Props) {
           borderRadius: 0.75,
           border: "1px solid #555",
         }}
-        style={{ background: value ? hex : "transparent" }}
+        style={{
+          backgroundColor: value ? hex : "transparent",
+          ...(map && {
+            backgroundImage: `url("${map}")`,
+            backgroundSize: "cover",
+            backgroundBlendMode: "multiply",
+          }),
+        }}
       />
       <Popover
         open={anchor !== null}

@@ -21,14 +21,11 @@ function mapOf(scene: Scene, places: readonly Place[], field: Field): MapName | 
   return { asset, texture: (first as TextureUse).texture, channel: field.channel ?? null };
 }
 
-export function MapMark(props: BoundProps) {
-  const field = described(props.model, props.name);
-  return field.map ? <Mark {...props} field={field} /> : null;
-}
-
-function Mark({ places, field }: BoundProps & { field: Field }) {
+/** The map of a field, and its picture once that is there. */
+export function useMap({ model, places, name }: BoundProps) {
   const workspace = useWorkspace();
-  const named = useScene((s) => JSON.stringify(mapOf(s, places, field)));
+  const field = described(model, name);
+  const named = useScene((s) => JSON.stringify(field.map ? mapOf(s, places, field) : null));
   const isReady = useSlice((s) => s.opened !== null);
   const map = JSON.parse(named) as ReturnType<typeof mapOf>;
   const key = map !== null && map !== "mixed" ? mapKey(map) : "";
@@ -37,17 +34,20 @@ function Mark({ places, field }: BoundProps & { field: Field }) {
     const wanted = JSON.parse(named) as ReturnType<typeof mapOf>;
     if (isReady && wanted !== null && wanted !== "mixed") workspace.wantMap(wanted);
   }, [workspace, named, isReady]);
+  return { map, picture };
+}
+
+export function MapMark(props: BoundProps) {
+  const { label } = described(props.model, props.name);
+  const { map, picture } = useMap(props);
   if (map === null) return null;
   return (
-    <Box
-      sx={{ display: "flex", alignItems: "center", gap: 0.5, flexShrink: 0 }}
-      data-testid={`map ${field.label}`}
-    >
+    <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, flexShrink: 0 }} data-testid={`map ${label}`}>
       {picture && (
         <Box
           component="img"
           src={picture}
-          alt={`Map of ${field.label}`}
+          alt={`Map of ${label}`}
           sx={{ width: 20, height: 20, objectFit: "cover", borderRadius: 0.5, border: "1px solid #555" }}
         />
       )}

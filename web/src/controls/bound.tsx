@@ -11,7 +11,7 @@ import { useSlice } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { reach } from "../viewport/orbit";
 import { ColorField } from "./ColorField";
-import { MapMark } from "./MapMark";
+import { MapMark, useMap } from "./MapMark";
 import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
 import { Quantity, type QuantityField } from "./Quantity";
 import { type BoundProps, useField } from "./useField";
@@ -53,7 +53,9 @@ export function BoundQuantity(props: BoundProps) {
 
 export function BoundColor(props: BoundProps) {
   const { field, value, begin } = useField<Color>(props);
-  return <ColorField label={field.label} value={value} mark={<MapMark {...props} />} begin={begin} />;
+  const { picture } = useMap(props);
+  const mark = <MapMark {...props} />;
+  return <ColorField label={field.label} value={value} mark={mark} map={picture} begin={begin} />;
 }
 
 /** One of a few words. */
