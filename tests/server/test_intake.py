@@ -150,7 +150,14 @@ def test_a_cancelled_upload_ends_within_a_second_and_leaves_nothing(client, peop
     # A reader that would go on for a minute: the real one, held up before it begins.
     slow = [sys.executable, "-c", "import time; time.sleep(60)"]
     real = subprocess.Popen
-    monkeypatch.setattr(working.subprocess, "Popen", lambda command, **more: real(slow, **more))
+    reads = threading.Event()
+
+    def begin(command, **more):
+        reader = real(slow, **more)
+        reads.set()
+        return reader
+
+    monkeypatch.setattr(working.subprocess, "Popen", begin)
 
     def read():
         working.work_on(number)
@@ -158,7 +165,7 @@ def test_a_cancelled_upload_ends_within_a_second_and_leaves_nothing(client, peop
 
     work = threading.Thread(target=read)
     work.start()
-    time.sleep(0.5)
+    assert reads.wait(60)
     begun = time.monotonic()
     assert client.post(f"/api/v1/uploads/{number}/cancel").json()["state"] == "canceled"
     work.join(20)

@@ -180,7 +180,7 @@ def test_a_cancelled_print_ends_within_a_second_whatever_it_is_at(people, projec
     thread = threading.Thread(target=work)
     thread.start()
     while Print.objects.get(pk=number).samples_done < 1:
-        time.sleep(0.1)
+        thread.join(0.1)
     begun = time.monotonic()
     CancelPrint(owner, number).execute()
     thread.join(30)
