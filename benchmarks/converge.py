@@ -13,7 +13,7 @@ from functools import partial
 import numpy as np
 
 from demo.environments import studio
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.color import LUMINANCE
 from lantern.compile import compiled
 from lantern.engine.engine import Engine

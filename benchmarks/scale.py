@@ -7,7 +7,7 @@ import time
 import numpy as np
 
 from benchmarks.measure import against_bare
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film

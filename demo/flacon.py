@@ -13,7 +13,7 @@ import numpy as np
 from demo.glb import GlbWriter
 from demo.project import cached_files, environment_makers, file_reference
 from demo.shapes import Shape, dense, merged, moved, rounded, turned
-from lantern.assets.gltf import import_asset
+from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, Material, PrintSettings, Scene
 from lantern.scene.framing import fit_camera

@@ -11,8 +11,8 @@ from pathlib import Path
 from demo.environments import ENVIRONMENTS, write_environment
 from demo.profiles import PROFILES, write_profile
 from demo.wick import write_wick
-from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
+from lantern.assets.reading import import_asset
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, PrintSettings, Scene

@@ -14,8 +14,9 @@ import numpy as np
 from tqdm import tqdm
 
 from lantern.assets.errors import AssetError
-from lantern.assets.gltf import ImportedAsset, import_asset
 from lantern.assets.hashing import sha256_of
+from lantern.assets.imported import ImportedAsset
+from lantern.assets.reading import import_asset
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.film.film import Film
 from lantern.motion.bounds import asset_bounds

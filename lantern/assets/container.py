@@ -1,7 +1,7 @@
 """Opening what an artist has: a GLB, a glTF with its files beside it or inside it, or a zip of them.
 
-In: a path. Out: the parsed glTF and a function that gives the bytes of any URI it mentions. Called by
-`gltf.import_asset`. Nothing outside the file's own folder or archive is ever read.
+In: a source. Out: the parsed glTF and a function that gives the bytes of any URI it mentions. Called by
+`gltf.read`. Nothing outside the file's own folder or archive is ever read.
 """
 
 import base64
@@ -17,10 +17,9 @@ from urllib.parse import unquote
 import pygltflib
 
 from lantern.assets.errors import AssetError
+from lantern.assets.source import Source
 
-DEFAULT_LIMIT = 1 << 30
-"""Largest file and largest unpacked archive [bytes]."""
-GLB_MAGIC = b"glTF"
+GLB_MAGIC, ZIP_MAGIC = b"glTF", b"PK\x03\x04"
 GLB_HEADER, GLB_CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 
 
@@ -35,25 +34,15 @@ class Container:
     read: Callable[[str], bytes]  # bytes of a URI
 
 
-def open_container(path: Path, limit: int = DEFAULT_LIMIT, name: str | None = None) -> Container:
-    """Open an asset file. `name` is what messages call it, when it is stored under another one.
-
-    Raises AssetError when it is missing, too large, truncated, or not what it says.
-    """
-    shown = name or path.name
-    if not path.is_file():
-        raise AssetError(shown, "there is no such file")
-    size = path.stat().st_size
-    if size > limit:
-        raise AssetError(shown, f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
+def open_container(source: Source) -> Container:
+    """Open a file that begins as one of these. Raises AssetError when it is truncated, or not what it says."""
+    name, path = source.name, source.path
     data = path.read_bytes()
     if data[:4] == GLB_MAGIC:
-        return _open_glb(shown, "GLB", data, _no_files(shown))
-    if data[:4] == b"PK\x03\x04":
-        return _open_zip(shown, path, limit)
-    if data.lstrip()[:1] == b"{":
-        return _open_gltf(shown, "glTF", data, _files_beside(shown, path.parent if name is None else None))
-    raise AssetError(shown, "is neither a GLB, a glTF nor a zip of a glTF")
+        return _open_glb(name, "GLB", data, _no_files(name))
+    if data[:4] == ZIP_MAGIC:
+        return _open_zip(name, path, source.limit)
+    return _open_gltf(name, "glTF", data, _files_beside(name, None if source.is_stored else path.parent))
 
 
 def _parse(name: str, text: bytes) -> pygltflib.GLTF2:

@@ -1,64 +1,36 @@
 """glTF 2.0 import: nodes become parts, primitives meshes, materials OpenPBR materials, an animation keys and shapes.
 
-In: the path of a GLB, glTF or zip. Out: an `ImportedAsset`. Called by the engine when it compiles, by the server
-when a file is uploaded, and by the command line.
+In: a GLB, glTF or zip. Out: an `ImportedAsset`. Called by `reading`.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 import pygltflib
 
 from lantern.assets.accessors import AccessorReader
-from lantern.assets.container import DEFAULT_LIMIT, Container, open_container
+from lantern.assets.container import GLB_MAGIC, ZIP_MAGIC, Container, open_container
 from lantern.assets.errors import AssetError
 from lantern.assets.gltf_materials import KNOWN_EXTENSIONS, convert_material
 from lantern.assets.gltf_meshes import MeshReader
 from lantern.assets.gltf_motion import Motion
+from lantern.assets.imported import DEFAULT, ImportedAsset, Progress
 from lantern.assets.keys import unique_key
-from lantern.assets.mesh import Mesh
-from lantern.assets.textures import Texture, decode_textures
-from lantern.scene.document import Material, Part, PartKey
+from lantern.assets.source import Source
+from lantern.assets.textures import decode_textures
+from lantern.scene.document import Part, PartKey
 
 MOST_NODES_DEEP = 256
-DEFAULT = Material(name="Default", specular_roughness=0.5)
-"""Of primitives without a material."""
-Progress = Callable[[str, float], None]
 
 
-@dataclass
-class ImportedAsset:
-    """What a file holds, ready to be put into a scene document and compiled."""
-
-    name: str
-    format: str
-    meshes: list[Mesh] = field(default_factory=list)
-    parts: dict[str, Part] = field(default_factory=dict)
-    materials: dict[str, Material] = field(default_factory=dict)
-    textures: list[Texture] = field(default_factory=list)
-    problems: list[str] = field(default_factory=list)
-
-    @property
-    def triangles(self) -> int:
-        """Triangles of all parts, instances counted each time."""
-        return sum(self.meshes[part.mesh].triangles for part in self.parts.values())
+def recognises(head: bytes, size: int) -> bool:
+    """Whether a file begins as a GLB, as JSON, or as a zip, which holds one of them."""
+    return head[:4] in (GLB_MAGIC, ZIP_MAGIC) or head.lstrip()[:1] == b"{"
 
 
-def _no_progress(what: str, share: float) -> None:
-    """For callers that do not watch."""
-
-
-def import_asset(
-    path: Path, limit: int = DEFAULT_LIMIT, name: str | None = None, progress: Progress = _no_progress
-) -> ImportedAsset:
-    """Read a file whole. `progress` hears what is being done and the share [0, 1] that is done.
-
-    Raises AssetError for anything that makes the file unusable; lesser faults are listed in `problems`.
-    """
-    progress("Opening", 0.0)
-    container = open_container(path, limit, name)
+def read(source: Source, progress: Progress) -> ImportedAsset:
+    """Everything that the file's scene holds. Raises AssetError."""
+    container = open_container(source)
     document = container.document
     missing = [e for e in document.extensionsRequired or [] if e not in KNOWN_EXTENSIONS]
     if missing:
@@ -75,9 +47,6 @@ def import_asset(
     material_keys = _read_materials(container, asset, colored)
     progress("Reading meshes", 0.6)
     _read_parts(container, reader, asset, material_keys)
-    if asset.triangles == 0:
-        raise AssetError(container.name, "holds no triangles")
-    progress("Done", 1.0)
     return asset
 
 

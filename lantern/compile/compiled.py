@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.compile.camera_rows import camera_rows
 from lantern.compile.checks import check
 from lantern.compile.clusters import ProbeSites, probe_sites

@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset, import_asset
+from lantern.assets.imported import ImportedAsset
+from lantern.assets.reading import import_asset
 from lantern.assets.textures import Texture
 from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel
 from lantern.compile.settings_row import Frame

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.compile.checks import texture_uses

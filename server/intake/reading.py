@@ -14,8 +14,8 @@ from pathlib import Path
 from typing import Any
 
 from lantern.assets.errors import AssetError
-from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
+from lantern.assets.reading import import_asset
 from lantern.light.environment import clean
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds

@@ -15,7 +15,7 @@ from typing import IO, Any
 from PIL import Image, UnidentifiedImageError
 from pydantic import ValidationError
 
-from lantern.assets.gltf import import_asset
+from lantern.assets.reading import import_asset
 from lantern.light.profiles import read_profile
 from lantern.picture.files import read_hdr
 from lantern.scene.document import SCHEMA_VERSION
@@ -170,11 +170,10 @@ def _cover(package: zipfile.ZipFile) -> bytes | None:
 def _look_at(path: Path, name: str, limit: int) -> None:
     """Read a file as what its name says it is, so that none is kept that nobody can open."""
     kind = Path(name).suffix.lower()
-    if kind in (".glb", ".gltf", ".zip"):
-        import_asset(path, limit, name)
-    elif kind in (".hdr", ".exr"):
+    if kind in (".hdr", ".exr"):
         read_hdr(path, name)
     elif kind == ".ies":
         read_profile(path.read_text(encoding="latin-1"), name)
     else:
-        raise PackageError(f"{name}: files of this kind are not part of a project")
+        # An asset is known by what it holds, whatever it is called.
+        import_asset(path, limit, name)

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
-from lantern.assets.gltf import import_asset
+from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
 from lantern.film.film import Film, Means
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Scene

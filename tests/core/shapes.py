@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film

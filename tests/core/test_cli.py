@@ -6,8 +6,8 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
-from lantern.assets.gltf import import_asset
 from lantern.assets.hashing import sha256_of
+from lantern.assets.reading import import_asset
 from lantern.cli import main
 from lantern.picture.files import write_radiance_hdr
 from lantern.scene.document import Asset, Scene

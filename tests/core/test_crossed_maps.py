@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.compile.view import View

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from lantern.assets.errors import AssetError
-from lantern.assets.gltf import import_asset
 from lantern.assets.mesh import triangulate
+from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
 from tests.core.gltf_files import binary, changed, damaged_files, document, glb
 

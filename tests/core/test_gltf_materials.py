@@ -4,7 +4,7 @@ import copy
 
 import pytest
 
-from lantern.assets.gltf import import_asset
+from lantern.assets.reading import import_asset
 from tests.core import gltf_files
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from lantern.assets.errors import AssetError
-from lantern.assets.gltf import import_asset
+from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.motion.poses import part_pose

@@ -42,7 +42,7 @@ def people(db):
 @pytest.fixture
 def project(people, tmp_path):
     """A project of the owner: one square under even light, a small print."""
-    from lantern.assets.gltf import import_asset
+    from lantern.assets.reading import import_asset
 
     path = tmp_path / "square.glb"
     path.write_bytes(glb())

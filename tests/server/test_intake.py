@@ -27,6 +27,7 @@ from server.library.models import EnvironmentItem, ProfileItem
 from server.projects.models import Project, StoredFile
 from server.runtime.durable import written
 from tests.core.gltf_files import damaged_files, glb
+from tests.core.test_formats import FILES
 from tests.server.test_viewport import signed_in_cookie
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -291,3 +292,17 @@ async def test_whoever_is_signed_in_may_send_as_much_as_a_file_of_the_kind_has(p
     status, _, taken = await post("/api/v1/session", 50 << 20, cookie)
     assert status == 413 and taken < 1 << 20, "no file is expected there"
     assert (await post("/api/v1/intake/asset", 50 << 20, b"sessionid=made-up"))[2] < 1 << 20
+
+
+@pytest.mark.parametrize("name", ["text.stl", "binary.stl", "binary_little_endian.ply"])
+def test_meshes_of_other_programs_become_projects_that_say_what_was_assumed(client, people, name):
+    client.force_login(people["owner"])
+    status, state = bring(client, name, FILES[name])
+    assert status == 200 and state["state"] == "done", state
+    project = client.get(f"/api/v1/projects/{state['result']}").json()
+    (part,) = project["scene"]["parts"].values()
+    assert part["name"] == name.split(".")[0]
+    assert any("unit" in said for said in project["problems"])
+    low, high = Project.objects.get().bounds
+    size = 1e-3 if name.endswith("stl") else 1.0
+    assert np.subtract(high, low) == pytest.approx([size] * 3), "as large as the file says"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import (

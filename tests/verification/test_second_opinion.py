@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from lantern.assets.gltf import ImportedAsset
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh, flat_shaded
 from lantern.assets.textures import Texture
 from lantern.engine.engine import Engine

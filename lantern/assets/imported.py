@@ -1,0 +1,35 @@
+"""What every reader of an asset's format makes: neutral, ready to be put into a document and compiled.
+
+In: what a reader finds in a file. Out: an `ImportedAsset`. Made by the readers, used by whoever compiles or shows what
+was brought in.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from lantern.assets.mesh import Mesh
+from lantern.assets.textures import Texture
+from lantern.scene.document import Material, Part
+
+DEFAULT = Material(name="Default", specular_roughness=0.5)
+"""Of surfaces whose file says nothing of what they are made of."""
+Progress = Callable[[str, float], None]
+"""Hears what is being done and the share [0, 1] that is done."""
+
+
+@dataclass
+class ImportedAsset:
+    """What a file holds, ready to be put into a scene document and compiled."""
+
+    name: str
+    format: str
+    meshes: list[Mesh] = field(default_factory=list)
+    parts: dict[str, Part] = field(default_factory=dict)
+    materials: dict[str, Material] = field(default_factory=dict)
+    textures: list[Texture] = field(default_factory=list)
+    problems: list[str] = field(default_factory=list)
+
+    @property
+    def triangles(self) -> int:
+        """Triangles of all parts, instances counted each time."""
+        return sum(self.meshes[part.mesh].triangles for part in self.parts.values())

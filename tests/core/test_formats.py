@@ -1,0 +1,138 @@
+"""STL and PLY: read whole and true, refused with a reason when they are damaged, never a crash."""
+
+import struct
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from lantern.assets.errors import AssetError
+from lantern.assets.reading import import_asset
+from lantern.assets.smoothing import smooth_mesh
+from tests.core.shapes import sphere_mesh
+
+CUBE = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], np.float32)
+FACES = np.array([[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1],
+                  [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]])  # fmt: skip
+
+
+def stl_text(corners):
+    lines = ["solid cube"]
+    for triangle in corners:
+        lines += ["facet normal 0 0 0", "outer loop", *(f"vertex {x} {y} {z}" for x, y, z in triangle)]
+        lines += ["endloop", "endfacet"]
+    return "\n".join([*lines, "endsolid cube"]).encode()
+
+
+def stl_binary(corners):
+    records = [struct.pack("<12fH", 0, 0, 0, *triangle.ravel(), 0) for triangle in corners]
+    return b"\0" * 80 + struct.pack("<I", len(corners)) + b"".join(records)
+
+
+def ply(points, faces, form, colors=None):
+    order = {"ascii": "", "binary_little_endian": "<", "binary_big_endian": ">"}[form]
+    head = f"ply\nformat {form} 1.0\nelement vertex {len(points)}\n" + "".join(f"property float {a}\n" for a in "xyz")
+    if colors is not None:
+        head += "".join(f"property uchar {c}\n" for c in ("red", "green", "blue"))
+    head += f"element face {len(faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+    rows = colors if colors is not None else [()] * len(points)
+    if form == "ascii":
+        body = "".join(" ".join(map(str, (*p, *c))) + "\n" for p, c in zip(points, rows, strict=True))
+        return (head + body + "".join(f"{len(f)} {' '.join(map(str, f))}\n" for f in faces)).encode()
+    body = b"".join(struct.pack(f"{order}3f{len(c)}B", *p, *c) for p, c in zip(points, rows, strict=True))
+    return head.encode() + body + b"".join(struct.pack(f"{order}B{len(f)}i", len(f), *f) for f in faces)
+
+
+FILES = {
+    "text.stl": stl_text(CUBE[FACES]),
+    "binary.stl": stl_binary(CUBE[FACES]),
+    **{f"{form}.ply": ply(CUBE, FACES, form) for form in ("ascii", "binary_little_endian", "binary_big_endian")},
+    "quads.ply": ply(CUBE, [[0, 1, 3, 2], [4, 6, 7, 5]], "ascii"),
+}
+
+
+def brought(tmp_path, name, content):
+    (tmp_path / name).write_bytes(content)
+    return import_asset(tmp_path / name)
+
+
+@pytest.mark.parametrize("name", [name for name in FILES if name != "quads.ply"])
+def test_a_cube_comes_as_large_as_it_is_with_its_edges(tmp_path, name):
+    asset = brought(tmp_path, name, FILES[name])
+    (mesh,) = asset.meshes
+    assert asset.triangles == 12 and asset.name == name.split(".")[0]
+    size = 1e-3 if name.endswith("stl") else 1.0
+    assert np.allclose(np.ptp(mesh.positions, axis=0), size)
+    assert len(mesh.positions) == 24, "a corner has a normal for each of its three faces"
+    assert np.allclose(np.abs(mesh.normals).max(axis=1), 1, atol=1e-6), "which are straight"
+    (part,) = asset.parts.values()
+    up = np.array(part.matrix).reshape(3, 4)[:, :3] @ [0, 0, 1]
+    assert np.allclose(up, [0, 1, 0] if name.endswith("stl") else [0, 0, 1])
+    assert any("unit" in said for said in asset.problems)
+
+
+def test_a_file_is_known_by_what_it_holds_and_not_by_its_name(tmp_path):
+    assert brought(tmp_path, "scan.glb", FILES["ascii.ply"]).format == "PLY"
+    assert brought(tmp_path, "part.dat", FILES["binary.stl"]).format == "STL"
+    with pytest.raises(AssetError, match=r"notes.stl: is neither a GLB"):
+        brought(tmp_path, "notes.stl", b"dear reader, this is a letter and no triangle at all")
+
+
+def test_faces_of_four_corners_are_cut_and_colours_of_vertices_are_linear(tmp_path):
+    assert brought(tmp_path, "quads.ply", FILES["quads.ply"]).triangles == 4
+    colors = np.tile([[255, 188, 0]], (8, 1))
+    asset = brought(tmp_path, "tinted.ply", ply(CUBE, FACES, "binary_little_endian", colors))
+    (mesh,) = asset.meshes
+    assert mesh.colors[0] == pytest.approx([1, 0.5, 0, 1], abs=0.01), "188 of 255 is half the light"
+    assert asset.materials["default"].vertex_colors
+
+
+def test_a_ball_is_smooth_and_its_normals_are_those_of_a_sphere():
+    ball = sphere_mesh(rings=32)
+    corners = ball.positions[ball.indices].reshape(-1, 3)
+    soup = np.arange(len(corners)).reshape(-1, 3)
+    made = smooth_mesh(corners, soup)
+    radial = made.positions / np.linalg.norm(made.positions, axis=1, keepdims=True)
+    assert np.einsum("ij,ij->i", made.normals, radial).min() > np.cos(np.radians(3))
+    assert len(made.positions) < 0.2 * len(corners), "corners at one place with one normal are one vertex"
+
+
+def test_the_angle_decides_what_is_an_edge():
+    ridge = np.array([[0, 0, 0], [1, 0, 0], [0.5, 0.2, 1], [0.5, 0.2, -1]], np.float32)
+    faces = np.array([[0, 1, 2], [1, 0, 3]])
+    angle = np.degrees(2 * np.arctan(0.2))
+    assert len(smooth_mesh(ridge, faces, sharp=angle + 1).positions) == 4
+    assert len(smooth_mesh(ridge, faces, sharp=angle - 1).positions) == 6
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [
+        ("short.ply", FILES["binary_little_endian.ply"][:-30], "damaged PLY"),
+        ("empty.ply", ply(CUBE, [], "ascii"), "no triangles"),
+        ("far.ply", ply(CUBE * 1e9, FACES, "ascii"), "beyond"),
+        ("lost.ply", ply(CUBE, [[0, 1, 99]], "binary_little_endian"), "triangle of vertex 99|damaged"),
+        ("nan.stl", stl_binary(np.full((1, 3, 3), np.nan, np.float32)), "no numbers"),
+        ("flat.stl", stl_binary(np.zeros((2, 3, 3), np.float32)), "no triangles"),
+    ],
+)
+def test_what_cannot_be_used_is_refused_with_its_name_and_the_reason(tmp_path, name, content, words):
+    with pytest.raises(AssetError, match=f"{name}: .*({words})"):
+        brought(tmp_path, name, content)
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.sampled_from(sorted(FILES)), st.data())
+def test_any_damage_is_read_or_refused(tmp_path_factory, name, data):
+    content = bytearray(FILES[name])
+    for _ in range(data.draw(st.integers(1, 6))):
+        at = data.draw(st.integers(0, len(content) - 1))
+        content[at] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.one_of(st.none(), st.integers(0, len(content))))
+    path = tmp_path_factory.mktemp("damaged") / name
+    path.write_bytes(bytes(content[:cut]))
+    try:
+        assert import_asset(path).triangles > 0
+    except AssetError as error:
+        assert name in str(error)
