@@ -9,6 +9,7 @@ import { toHex } from "./color";
 import { Fold } from "./Fold";
 import {
   described,
+  descriptionOf,
   type Group,
   groupsOf,
   hasEffect,
@@ -91,10 +92,7 @@ function standingOf(scene: unknown, model: ModelName, places: readonly Place[], 
 
 /** One that was looked for, and has no effect as things are. */
 function Needs({ model, row }: { model: ModelName; row: Row }) {
-  const needed = row.when.flatMap(({ field }) => {
-    const { label } = { label: "", ...(describedOrNot(model, field) ?? {}) };
-    return label ? [label] : [];
-  });
+  const needed = row.when.flatMap(({ field }) => descriptionOf(model, field)?.label ?? []);
   return (
     <Box sx={{ display: "flex", minHeight: 26, alignItems: "center", gap: 1 }}>
       <Typography variant="body2" color="textSecondary" noWrap sx={{ flex: 1 }}>
@@ -105,14 +103,6 @@ function Needs({ model, row }: { model: ModelName; row: Row }) {
       </Typography>
     </Box>
   );
-}
-
-function describedOrNot(model: ModelName, name: string) {
-  try {
-    return described(model, name);
-  } catch {
-    return null; // a map has no control of its own
-  }
 }
 
 type Sum = { text: string } | { color: string };

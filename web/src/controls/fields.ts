@@ -50,8 +50,12 @@ export interface Group {
 /** Where an object lies in the document: the steps to it. */
 export type Place = readonly string[];
 
+/** A field as the core describes it; undefined for one that has no control, as a map has none. */
+export const descriptionOf = (model: ModelName, name: string): Field | undefined =>
+  (fields[model] as unknown as Record<string, Field>)[name];
+
 export function described(model: ModelName, name: string): Field {
-  const field = (fields[model] as unknown as Record<string, Field>)[name];
+  const field = descriptionOf(model, name);
   if (!field) throw new Error(`${model} has no field ${name}`);
   return field;
 }
