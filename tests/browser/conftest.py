@@ -144,6 +144,7 @@ def page(browser, application, request):
     window = Window(browser, application)
     window.open(window.copy_of_demo(request.node.name[:80]))
     yield window.page
+    window.page.close()  # it would go on asking for what is removed now
     window.remove_projects()
     window.context.close()
     mark = request.node.get_closest_marker("console")
