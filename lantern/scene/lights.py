@@ -118,6 +118,21 @@ def extents_of(model: type[LightBase]) -> list[str]:
     return [name for name in ("width", "height", "length", "radius") if name in model.model_fields]
 
 
+_GROWING_UNITS = ("lm", "cd")
+
+
+def scaled_fields(light: LightBase, scale: float) -> dict[str, float]:
+    """Extents and amount of a light in a scene that is `scale` times as large, within what a document may hold.
+
+    Amounts in lm and cd grow with the square of the scale (inverse-square law): as much light arrives as before.
+    """
+    values = light.model_dump()
+    changed = {name: min(values[name] * scale, 1000.0) for name in extents_of(type(light))}
+    if values["unit"] in _GROWING_UNITS:
+        changed["amount"] = min(light.amount * scale * scale, 1e9)
+    return changed
+
+
 def profile_of(light: LightBase) -> FileRef | None:
     """The measured distribution of a light, of those that can have one."""
     return light.profile if isinstance(light, ProfileLight) else None

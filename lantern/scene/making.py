@@ -10,13 +10,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from lantern.scene.document import PartSet, Scene
-from lantern.scene.lights import LIGHT_KINDS, LightBase, extents_of
+from lantern.scene.lights import LIGHT_KINDS, LightBase, scaled_fields
+from lantern.scene.starts import Box, size_of
 
-Box = tuple[Sequence[float], Sequence[float]]
-"""Lowest and highest corner [m]."""
 _STANDARD_SIZE = 0.5
 """Diagonal [m] of an asset for which the lights' own defaults are made."""
-
 GOLDEN_ANGLE = math.pi * (3 - 5**0.5)
 """Radians: multiples of it never come close to one another soon."""
 
@@ -70,10 +68,9 @@ def suited(light: LightBase, box: Box | None, turn: float = 0.0) -> LightBase:
         return light
     low, high = box
     middle = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
-    size = max(sum((b - a) ** 2 for a, b in zip(low, high, strict=True)) ** 0.5, 1e-6)
     x, y, z = (p - t for p, t in zip(light.position, light.target, strict=True))
     c, s = math.cos(turn), math.sin(turn)
-    return _placed(light, middle, [c * x + s * z, y, c * z - s * x], size)
+    return _placed(light, middle, [c * x + s * z, y, c * z - s * x], size_of(box))
 
 
 def _over(light: LightBase, spot: Spot) -> LightBase:
@@ -90,9 +87,7 @@ def _placed(light: LightBase, target: Sequence[float], away: Sequence[float], si
         "target": tuple(_rounded(t, size) for t in target),
         "position": tuple(_rounded(t + a * scale, size) for t, a in zip(target, away, strict=True)),
     }
-    changed |= {name: _two_digits(min(getattr(light, name) * scale, 1000.0)) for name in extents_of(type(light))}
-    if light.model_dump()["unit"] in ("lm", "cd"):
-        changed["amount"] = _two_digits(min(light.amount * scale * scale, 1e9))
+    changed |= {name: _two_digits(value) for name, value in scaled_fields(light, scale).items()}
     return light.model_copy(update=changed)
 
 

@@ -4,18 +4,17 @@ In: a document, and the boxes around the two assets. Out: documents. Called by t
 the reading of a new asset.
 
 What has a place is moved and scaled as the assets differ, so that a lamp a hand above a cup stands an arm above a
-chair; amounts in lm and cd grow with the square of the scale (inverse-square law): as much light arrives as before.
+chair, and as much light arrives as before.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from lantern.scene.document import Scene
-from lantern.scene.lights import LightBase, extents_of
+from lantern.scene.lights import LightBase, scaled_fields
 
 Box = tuple[Sequence[float], Sequence[float]]
 """Lowest and highest corner [m]."""
-_GROWING_UNITS = ("lm", "cd")
 
 
 def setup_of(scene: Scene) -> Scene:
@@ -33,7 +32,7 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
     ground = setup.ground.model_copy(update={"height": _limited(new[0][1], 1000.0)})
     if old is None:
         return setup.model_copy(update={"ground": ground})
-    scale = _size(new) / _size(old)
+    scale = size_of(new) / size_of(old)
     here, there = _standing_point(old), _standing_point(new)
 
     def place(point: Sequence[float]) -> tuple[float, ...]:
@@ -49,16 +48,12 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
 
 
 def _light(light: LightBase, place: Any, scale: float) -> LightBase:
-    changed: dict[str, Any] = {"position": place(light.position), "target": place(light.target)}
-    values: Mapping[str, Any] = light.model_dump()
-    changed |= {name: min(values[name] * scale, 1000.0) for name in extents_of(type(light))}
-    if values["unit"] in _GROWING_UNITS:
-        changed["amount"] = min(light.amount * scale * scale, 1e9)
-    return light.model_copy(update=changed)
+    placed = {"position": place(light.position), "target": place(light.target)}
+    return light.model_copy(update=placed | scaled_fields(light, scale))
 
 
-def _size(box: Box) -> float:
-    """Diagonal [m]."""
+def size_of(box: Box) -> float:
+    """Diagonal of a box [m]."""
     return max(sum((b - a) ** 2 for a, b in zip(*box, strict=True)) ** 0.5, 1e-6)
 
 

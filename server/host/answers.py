@@ -14,7 +14,8 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.document import Camera
 from lantern.scene.framing import fit_camera
-from lantern.scene.making import Box, Made, Spot, new_light, new_set
+from lantern.scene.making import Made, Spot, new_light, new_set
+from lantern.scene.starts import Box
 from server.host.pane import Pane
 from server.protocol import browser
 

@@ -38,7 +38,8 @@ const REPEATABLE = ["GET", "PATCH", "POST"];
 /** Entries of a page, of lists that are wanted whole, and of those of which the newest will do. */
 const [WHOLE, NEWEST] = [500, 50];
 
-async function sent(
+/** Send a request, and again while nobody answers or the server asks for that; throws ApiError when nobody does. */
+export async function sent(
   request: Request,
   waits = REPEATABLE.includes(request.method) ? AGAIN_MS : [],
 ): Promise<Response> {

@@ -32,12 +32,15 @@ interface GroupProps {
   children?: ReactNode;
 }
 
-/** All groups of a model; those named in `open` start unfolded. */
-export function FieldGroups({
-  model,
-  places,
-  open,
-}: Omit<GroupProps, "group"> & { open: readonly string[] }) {
+interface GroupsProps extends Pick<GroupProps, "model" | "places"> {
+  /** Groups that start unfolded, by key. */
+  open: readonly string[];
+  /** What a group holds besides its fields, by key. */
+  more?: Record<string, ReactNode>;
+}
+
+/** All groups of a model. */
+export function FieldGroups({ model, places, open, more = {} }: GroupsProps) {
   return groupsOf(model).map((group) => (
     <FieldGroup
       key={group.key}
@@ -45,11 +48,13 @@ export function FieldGroups({
       places={places}
       group={group}
       startsOpen={open.includes(group.key)}
-    />
+    >
+      {more[group.key]}
+    </FieldGroup>
   ));
 }
 
-export function FieldGroup({ model, places, group, startsOpen = false, children }: GroupProps) {
+function FieldGroup({ model, places, group, startsOpen = false, children }: GroupProps) {
   const workspace = useWorkspace();
   const finding = useFinding();
   const key = `${model}.${group.key}`;
@@ -105,7 +110,7 @@ function Needs({ model, row }: { model: ModelName; row: Row }) {
   );
 }
 
-type Sum = { text: string } | { color: string };
+type Sum = { key: string } & ({ text: string } | { color: string });
 
 /** What a value is called in one word or two; nothing where it says nothing. */
 function sumOf(
@@ -116,21 +121,24 @@ function sumOf(
   word: string,
 ): Sum[] {
   const [value, ...others] = places.map((place) => valueAt(scene, [...place, name]));
-  if (!others.every((other) => isSame(value, other))) return [{ text: word ? `${word} mixed` : "mixed" }];
+  if (!others.every((other) => isSame(value, other)))
+    return [{ key: name, text: word ? `${word} mixed` : "mixed" }];
   const field = described(model, name);
   const lead = word ? `${word} ` : "";
   switch (field.kind) {
     case "color":
-      return [{ color: toHex(value as Color) }];
+      return [{ key: name, color: toHex(value as Color) }];
     case "choice":
-      return [{ text: lead + (field.options?.[value as string] ?? "") }];
+      return [{ key: name, text: lead + (field.options?.[value as string] ?? "") }];
     case "place":
-      return [{ text: (value as Color).map((v) => lengthOf(v, field.unit ?? "", 0.001)).join(", ") }];
+      return [
+        { key: name, text: (value as Color).map((v) => lengthOf(v, field.unit ?? "", 0.001)).join(", ") },
+      ];
   }
-  if (value === null) return [{ text: field.off ?? "off" }];
-  if (typeof value === "boolean") return value ? [{ text: word || field.label }] : [];
+  if (value === null) return [{ key: name, text: field.off ?? "off" }];
+  if (typeof value === "boolean") return value ? [{ key: name, text: word || field.label }] : [];
   if (typeof value !== "number") return [];
-  return [{ text: lead + lengthOf(value, field.unit ?? "", field.step ?? 1) }];
+  return [{ key: name, text: lead + lengthOf(value, field.unit ?? "", field.step ?? 1) }];
 }
 
 function lengthOf(value: number, unit: string, step: number): string {
@@ -144,23 +152,21 @@ function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "chil
     const { weight } = group;
     const isOff = weight !== null && places.every((place) => !valueAt(s, [...place, weight]));
     const sums: Sum[] = isOff
-      ? [{ text: "none" }]
+      ? [{ key: "none", text: "none" }]
       : group.sums.flatMap(({ field, word }) => sumOf(s, model, places, field, word));
     return JSON.stringify(sums);
   });
   return (JSON.parse(said) as Sum[]).map((sum, i) =>
     "color" in sum ? (
       <Box
-        // biome-ignore lint/suspicious/noArrayIndexKey: their order is that of the group and does not change
-        key={i}
+        key={sum.key}
         component="span"
         title={sum.color}
         sx={{ width: 12, height: 12, flexShrink: 0, borderRadius: "3px", border: "1px solid #555" }}
         style={{ background: sum.color }}
       />
     ) : (
-      // biome-ignore lint/suspicious/noArrayIndexKey: as above
-      <span key={i}>
+      <span key={sum.key}>
         {i > 0 && "· "}
         {sum.text}
       </span>

@@ -38,6 +38,10 @@ export function useMap({ model, places, name }: BoundProps) {
 }
 
 export function MapMark(props: BoundProps) {
+  return described(props.model, props.name).map ? <Mark {...props} /> : null;
+}
+
+function Mark(props: BoundProps) {
   const { label } = described(props.model, props.name);
   const { map, picture } = useMap(props);
   if (map === null) return null;

@@ -6,12 +6,7 @@ import { useRef } from "react";
 import type { Gesture } from "../store/hand";
 import { Quantity, type QuantityField } from "./Quantity";
 
-export interface OptionalField extends Omit<QuantityField, "default"> {
-  /** The value it is first switched on with. */
-  on: number;
-  /** What it means that it is off. */
-  off: string;
-}
+export type OptionalField = Omit<QuantityField, "default" | "on" | "off"> & { on: number; off: string };
 
 interface Props {
   field: OptionalField;

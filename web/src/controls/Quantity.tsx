@@ -18,21 +18,12 @@ import {
 } from "react";
 import { flushSync } from "react-dom";
 import type { Gesture } from "../store/hand";
+import type { Field } from "./fields";
 import { dragged, limited, shareOf, stepped } from "./moving";
 import { fittingScale, isPrefix, read, type Scale, written } from "./reading";
 
-export interface QuantityField {
-  label: string;
-  unit?: string;
-  minimum?: number;
-  maximum?: number;
-  soft_minimum?: number;
-  soft_maximum?: number;
-  step?: number;
-  whole?: boolean;
-  scale?: "linear" | "logarithmic";
-  default: number;
-}
+/** What a control of a number has to know of its field. */
+export type QuantityField = Omit<Field, "kind" | "default"> & { default: number };
 
 interface Props {
   field: QuantityField;

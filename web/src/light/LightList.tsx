@@ -11,8 +11,7 @@ import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Lightbulb, LightbulbOff, Plus, Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
-import { FieldGroup } from "../controls/FieldGroup";
-import { groupsOf } from "../controls/fields";
+import { FieldGroups } from "../controls/FieldGroup";
 import { Section } from "../controls/Section";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
@@ -103,21 +102,10 @@ const OPEN = ["amount"];
 function LightControls({ id }: { id: string }) {
   const light = useScene((s) => s.lights[id]!);
   const places = useMemo(() => [["lights", id]], [id]);
-  const model = modelOf(light.kind);
-  const profile = "profile" in light ? <ProfileField id={id} light={light} /> : null;
+  const more = { shape: "profile" in light ? <ProfileField id={id} light={light} /> : null };
   return (
     <Box sx={{ mt: 0.5 }}>
-      {groupsOf(model).map((group) => (
-        <FieldGroup
-          key={group.key}
-          model={model}
-          places={places}
-          group={group}
-          startsOpen={OPEN.includes(group.key)}
-        >
-          {group.key === "shape" ? profile : null}
-        </FieldGroup>
-      ))}
+      <FieldGroups model={modelOf(light.kind)} places={places} open={OPEN} more={more} />
     </Box>
   );
 }

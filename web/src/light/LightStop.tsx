@@ -1,7 +1,7 @@
 /** Light: environment or sky, the lights, what the camera sees behind the asset, the ground, the air. */
 import Typography from "@mui/material/Typography";
-import { FieldGroup, FieldGroups } from "../controls/FieldGroup";
-import { groupsOf, type Place } from "../controls/fields";
+import { FieldGroups } from "../controls/FieldGroup";
+import type { Place } from "../controls/fields";
 import { useScene } from "../store/context";
 import { LightList } from "./LightList";
 
@@ -17,7 +17,7 @@ export function LightStop() {
       <Typography noWrap sx={{ fontWeight: 600, mb: 1 }}>
         {map}
       </Typography>
-      <FieldGroup model="Environment" places={ENVIRONMENT!} group={groupsOf("Environment")[0]!} startsOpen />
+      <FieldGroups model="Environment" places={ENVIRONMENT!} open={["environment"]} />
       <LightList />
       <FieldGroups model="Sky" places={SKY!} open={[]} />
       <FieldGroups model="Backdrop" places={BACKDROP!} open={[]} />

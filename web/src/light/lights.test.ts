@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { fields } from "../api/fields.gen";
-import { extentsOf, KINDS, modelOf, unitsOf } from "./lights";
+import { extentsOf, KINDS, type LightKind, modelOf } from "./lights";
+
+const unitsOf = (kind: LightKind) => Object.keys(fields[modelOf(kind)].unit.options);
 
 describe("lights", () => {
   it("measures only surfaces in cd/m², and distant light only where it falls", () => {

@@ -1,6 +1,5 @@
 /** The kinds of lights, as the core describes them. */
-import { fields, lights } from "../api/fields.gen";
-import type { Light } from "../api/types";
+import { lights } from "../api/fields.gen";
 
 export type LightKind = keyof typeof lights;
 
@@ -14,7 +13,3 @@ export const extentsOf = (kind: LightKind): readonly string[] => lights[kind].ex
 
 /** Name of the model that describes a kind's fields. */
 export const modelOf = (kind: LightKind): (typeof lights)[LightKind]["model"] => lights[kind].model;
-
-/** Units in which a kind can be measured, the first of them that of a new one. */
-export const unitsOf = (kind: LightKind) =>
-  Object.keys(fields[modelOf(kind)].unit.options) as Light["unit"][];

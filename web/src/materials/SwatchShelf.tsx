@@ -3,13 +3,13 @@ import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import Typography from "@mui/material/Typography";
 import { memo, useMemo } from "react";
-import type { Color } from "../api/types";
+import type { Color, Scene } from "../api/types";
 import { toHex } from "../controls/color";
 import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
-import type { Workspace, WorkspaceState } from "../store/workspace";
+import type { Workspace } from "../store/workspace";
 
 const PITCH = 100;
 
@@ -18,13 +18,10 @@ export function SwatchShelf() {
   const keys = useMemo(() => Object.keys(materials), [materials]);
   const parts = useScene((s) => s.parts);
   const selection = useSlice((s) => s.selection);
-  const workspace = useWorkspace();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: they are read through the store, which has just these
   const [wearers, worn] = useMemo(() => {
-    const state = workspace.getState();
-    const [first] = selectedParts(state);
-    return [wearersOf(state), first === undefined ? undefined : state.scene.parts[first]!.material];
-  }, [workspace, parts, selection]);
+    const [first] = selectedParts(selection, parts);
+    return [wearersOf(selection, parts), first === undefined ? undefined : parts[first]!.material];
+  }, [parts, selection]);
   return (
     <Strip
       label="Materials"
@@ -38,12 +35,12 @@ export function SwatchShelf() {
   );
 }
 
-type Chosen = Pick<WorkspaceState, "selection" | "scene">;
-const selectedParts = ({ selection, scene }: Chosen) => selection.filter((part) => part in scene.parts);
+type Parts = Scene["parts"];
+const selectedParts = (selection: string[], parts: Parts) => selection.filter((part) => part in parts);
 
 /** "Cap", "Cap and Base", "Cap and 12 more": whom a material dresses. */
-function wearersOf(state: Chosen): string {
-  const [first, second, ...more] = selectedParts(state).map((part) => state.scene.parts[part]!.name);
+function wearersOf(selection: string[], parts: Parts): string {
+  const [first, second, ...more] = selectedParts(selection, parts).map((part) => parts[part]!.name);
   if (first === undefined) return "";
   if (second === undefined) return first;
   return more.length === 0 ? `${first} and ${second}` : `${first} and ${more.length + 1} more`;
@@ -51,12 +48,12 @@ function wearersOf(state: Chosen): string {
 
 /** Dress the selection in a material; with nothing selected, select a part that wears it. */
 function use(workspace: Workspace, key: string): void {
-  const state = workspace.getState();
-  const selected = selectedParts(state);
-  const { materials, parts } = state.scene;
+  const { scene, selection } = workspace.getState();
+  const { materials, parts } = scene;
+  const selected = selectedParts(selection, parts);
   if (selected.length > 0) {
     const patch = selected.map((part) => replace(pointer("parts", part, "material"), key));
-    workspace.commit(patch, `${materials[key]!.name} on ${wearersOf(state)}`);
+    workspace.commit(patch, `${materials[key]!.name} on ${wearersOf(selection, parts)}`);
     return;
   }
   const wearer = Object.entries(parts).find(([, part]) => part.material === key);

@@ -1,6 +1,6 @@
 /** The drawer of a stop: its controls, under a field that finds them. */
 import Box from "@mui/material/Box";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { FindingContext } from "../controls/finding";
 import { useSlice } from "../store/context";
 import type { Stop } from "../store/view";
@@ -19,9 +19,6 @@ export function Drawer({ stop: { id, label, drawer: Controls } }: { stop: StopVi
     () => ({ query: text.trim().toLowerCase(), changedOnly: changedOnly && id !== "asset" }),
     [text, changedOnly, id],
   );
-  // Another stop has other controls.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the change of the stop that empties the field
-  useEffect(() => setText(""), [id]);
   return (
     <Box
       component="aside"

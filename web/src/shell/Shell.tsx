@@ -101,7 +101,8 @@ export function Shell({ stopInAddress, onLeave }: ShellProps) {
                 onResize={({ inPixels }) => keep(DRAWER!, Math.round(inPixels))}
                 style={{ overflow: "hidden" }}
               >
-                <Drawer stop={stop} />
+                {/* Another stop has other controls to find. */}
+                <Drawer key={stop.id} stop={stop} />
               </Panel>
               <Separator aria-label="Width of the drawer" className="drawer-edge" />
             </>

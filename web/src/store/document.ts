@@ -2,7 +2,7 @@
  * The document of an open project: what the server has, what is on its way there, and the change in hand. Comes in:
  * the server's messages and gestures. Goes out: edits. Used by every control through the workspace.
  */
-import type { Camera, Operation, Scene, ServerMessage } from "../api/types";
+import type { Operation, Scene, ServerMessage } from "../api/types";
 import type { ViewportSocket } from "../socket/viewport";
 import { type Gesture, Hand } from "./hand";
 import { patched } from "./patch";
@@ -140,6 +140,3 @@ export function documentSlice(
     },
   };
 }
-
-/** Two cameras are alike when every number of them is. */
-export const isSameCamera = (a: Camera, b: Camera) => JSON.stringify(a) === JSON.stringify(b);

@@ -7,7 +7,6 @@ import {
   type DocumentActions,
   type DocumentState,
   documentSlice,
-  isSameCamera,
   type Opening,
   openedDocument,
 } from "./document";
@@ -105,7 +104,7 @@ function pictureActions(
       const before = view.cameraOf(pane);
       const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
       // Whoever has moved the camera since is somewhere else by now, and wants to stay there.
-      if (answer?.camera && isSameCamera(view.cameraOf(pane), before))
+      if (answer?.camera && cameraPatch(before, view.cameraOf(pane)).length === 0)
         commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
     },
     lookFrom: async (direction) => {

@@ -33,20 +33,19 @@ export function LightMarks({ place, frame }: Props) {
         data-testid="light-outlines"
         style={{ position: "absolute", ...place, overflow: "hidden", pointerEvents: "none" }}
       >
-        {Object.entries(lights).map(([key, light]) =>
-          outline(light, lens.backwards).map((points, i) => (
-            <path
-              // biome-ignore lint/suspicious/noArrayIndexKey: the lines of a kind keep their order
-              key={`${key} ${i}`}
-              d={pathOf(points, lens, place)}
-              fill="none"
-              stroke={key === chosen ? AMBER : BONE}
-              strokeWidth={key === chosen ? 2 : 1.25}
-              strokeOpacity={light.enabled ? 0.9 : 0.4}
-              strokeDasharray={light.kind === "directional" ? "4 4" : undefined}
-            />
-          )),
-        )}
+        {Object.entries(lights).map(([key, light]) => (
+          <path
+            key={key}
+            d={outline(light, lens.backwards)
+              .map((points) => pathOf(points, lens, place))
+              .join("")}
+            fill="none"
+            stroke={key === chosen ? AMBER : BONE}
+            strokeWidth={key === chosen ? 2 : 1.25}
+            strokeOpacity={light.enabled ? 0.9 : 0.4}
+            strokeDasharray={light.kind === "directional" ? "4 4" : undefined}
+          />
+        ))}
       </svg>
       {Object.entries(lights).map(([key, light]) => (
         <Mark key={key} id={key} light={light} isChosen={key === chosen} lens={lens} place={place} />
