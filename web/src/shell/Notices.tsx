@@ -1,7 +1,9 @@
 /** What is to be said, over the picture, until it is put away. */
 import Alert from "@mui/material/Alert";
 import Button from "@mui/material/Button";
+import IconButton from "@mui/material/IconButton";
 import Stack from "@mui/material/Stack";
+import { X } from "lucide-react";
 import { useSlice, useWorkspace } from "../store/context";
 
 function OpenIt({ project }: { project: number }) {
@@ -21,8 +23,19 @@ export function Notices() {
         <Alert
           key={notice.text}
           severity={notice.severity}
-          onClose={() => workspace.dismiss(notice)}
-          action={notice.project !== undefined ? <OpenIt project={notice.project} /> : undefined}
+          action={
+            <>
+              {notice.project !== undefined && <OpenIt project={notice.project} />}
+              <IconButton
+                size="small"
+                color="inherit"
+                aria-label="Close"
+                onClick={() => workspace.dismiss(notice)}
+              >
+                <X size={16} />
+              </IconButton>
+            </>
+          }
           sx={{ overflowWrap: "anywhere" }}
         >
           {notice.text}

@@ -6,6 +6,9 @@ import { memo } from "react";
 import type { HostState } from "../api/types";
 import { useSlice } from "../store/context";
 
+/** CSS pixels from the top, where a picture is there: the view's own bar stays in reach. */
+const BELOW_BAR = 52;
+
 const WORDS = {
   starting: ["Preparing the proof", "The asset is being read and its light measured."],
   restarting: [
@@ -52,7 +55,7 @@ export const HostVeil = memo(function HostVeil() {
         width: "max-content",
         ...(empty
           ? { top: "50%", transform: "translate(-50%, -50%)" }
-          : { top: 16, transform: "translateX(-50%)" }),
+          : { top: BELOW_BAR, transform: "translateX(-50%)" }),
         px: 3,
         py: 2,
         maxWidth: "min(420px, calc(100% - 32px))",
