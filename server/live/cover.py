@@ -6,6 +6,7 @@ In: picture messages of the render host. Out: a small JPEG in the database. Call
 import asyncio
 import io
 
+from django.db import transaction
 from PIL import Image
 
 from lantern.compile.view import Way
@@ -38,8 +39,10 @@ def _shrunk(picture: bytes) -> bytes:
 
 def _store(project: int, picture: bytes) -> None:
     small = _shrunk(picture)
-    if Project.objects.filter(pk=project).exists():  # it may have been removed meanwhile
-        Cover.objects.update_or_create(project_id=project, defaults={"picture": small})
+    with transaction.atomic():
+        # It may have been removed meanwhile, or be about to be.
+        if Project.objects.select_for_update(no_key=True).filter(pk=project).exists():
+            Cover.objects.update_or_create(project_id=project, defaults={"picture": small})
 
 
 class CoverKeeper:

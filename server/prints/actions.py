@@ -12,7 +12,7 @@ from lantern.film.film import film_bytes
 from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
-from server.projects.policy import Person, project_for, visible_projects
+from server.projects.policy import Person, held_project, project_for, visible_projects
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import remove
 
@@ -65,6 +65,7 @@ class QueuePrint:
                 f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
             )
         with transaction.atomic():
+            held_project(self.person, project.pk, "scene")
             created = Print.objects.create(project=project, author=self.person, scene=project.scene)
             tasks.print_frame.defer(print_id=created.pk)
         return created

@@ -14,11 +14,11 @@ from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch, files_in, stored_size
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
-from server.errors import Missing, Refused
+from server.errors import Refused
 from server.projects import newest, storage
 from server.projects.history import bring_forward
 from server.projects.models import Edit, Project
-from server.projects.policy import Person, visible_projects
+from server.projects.policy import Person, held_project
 
 log = logging.getLogger(__name__)
 NOTABLE_PATCH = 4 << 10
@@ -168,9 +168,7 @@ class Redo:
 def _once(person: Person, number: int, request: str, change: Callable[[Project], Changes]) -> Changes:
     """What `change` makes of a project, in one transaction; a request of this name that was handled changes nothing."""
     with transaction.atomic():
-        if not visible_projects(person).filter(pk=number).exists():
-            raise Missing(f"There is no project {number} for you.")
-        project = Project.objects.select_for_update().defer("scene").get(pk=number)
+        project = held_project(person, number, "scene")
         if (scene := newest.recall(project.pk, project.state)) is not None:
             project.scene = scene
         if request:

@@ -8,7 +8,7 @@ from django.db import transaction
 from lantern.scene.editing import files_in
 from server.errors import Refused
 from server.projects.models import Cover, Project, StoredFile
-from server.projects.policy import Person, project_for
+from server.projects.policy import Person, held_project, project_for
 
 log = logging.getLogger(__name__)
 LONGEST_NAME = 200
@@ -86,5 +86,6 @@ class DeleteProject:
     project_id: int
 
     def execute(self) -> None:
-        project_for(self.person, self.project_id).delete()
+        with transaction.atomic():  # what somebody is adding to it waits, and finds it gone
+            held_project(self.person, self.project_id).delete()
         log.info("project %s deleted by %s", self.project_id, self.person)

@@ -3,15 +3,20 @@
 import asyncio
 import io
 from dataclasses import replace
+from threading import Thread
 
 import pytest
 from channels.db import database_sync_to_async
+from django.db import connection
+from django.db.models.signals import post_delete
 from django.test import Client
 from PIL import Image
 
 from lantern.compile.view import Way
 from server.live import cover
-from server.projects.models import Cover
+from server.projects.actions import ApplyEdit
+from server.projects.keeping import DeleteProject
+from server.projects.models import Cover, Edit, Project
 from server.protocol import frames
 from server.protocol.panes import PaneState
 from tests.server.test_viewport import is_frame, joined, leave, look, until
@@ -81,3 +86,22 @@ async def test_the_list_has_the_picture_for_those_who_may_see_it(people, project
     assert (await get("stranger", address)).status_code == 404
     await database_sync_to_async(project.delete)()
     assert not await database_sync_to_async(Cover.objects.exists)()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_cover_that_comes_while_its_project_goes_does_not_stop_that(people, project):
+    ApplyEdit(people["owner"], project.pk, [{"op": "replace", "path": "/look/exposure", "value": 2}], "Look").execute()
+    adding = Thread(target=lambda: (cover._store(project.pk, picture((9, 9, 9))), connection.close()))
+
+    def meanwhile(**_):
+        """Covers are removed before edits, and the project after them."""
+        adding.start()
+        adding.join(1.0)
+
+    post_delete.connect(meanwhile, Edit)
+    try:
+        DeleteProject(people["owner"], project.pk).execute()
+    finally:
+        post_delete.disconnect(meanwhile, Edit)
+    adding.join(30)
+    assert not Project.objects.exists() and not Cover.objects.exists()
