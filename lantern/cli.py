@@ -13,6 +13,7 @@ from typing import Any, NoReturn
 import numpy as np
 from tqdm import tqdm
 
+from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
@@ -23,9 +24,8 @@ from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
-from lantern.scene.document import Asset, Backdrop, Camera, Scene
+from lantern.scene.document import Backdrop, Scene
 from lantern.scene.editing import files_in
-from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 
@@ -149,23 +149,9 @@ def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], Imported
         return scene, files, None
     asset = import_asset(options.source)
     digest = sha256_of(options.source)
-    scene = Scene(
-        asset=Asset(file=FileRef(sha256=digest, name=options.source.name), name=asset.name),
-        parts=asset.parts,
-        materials=asset.materials,
-    )
-    low, high = asset_bounds(asset)
-    width, height = options.size or (1280, 800)
-    return (
-        scene.model_copy(
-            update={
-                "camera": fit_camera(Camera(), low, high, width / height, keep_direction=False),
-                "ground": scene.ground.model_copy(update={"height": float(low[1])}),
-            }
-        ),
-        {digest: options.source},
-        asset,
-    )
+    file = FileRef(sha256=digest, name=options.source.name)
+    scene = begun(asset, file, *asset_bounds(asset), shape=options.size or (1280, 800))
+    return scene, {digest: options.source}, asset
 
 
 def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Path]) -> Scene:

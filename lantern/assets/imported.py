@@ -6,15 +6,26 @@ was brought in.
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, Part
+from lantern.scene.lights import Light
 
 DEFAULT = Material(name="Default", specular_roughness=0.5)
 """Of surfaces whose file says nothing of what they are made of."""
 Progress = Callable[[str, float], None]
 """Hears what is being done and the share [0, 1] that is done."""
+
+
+class Sight(NamedTuple):
+    """How a camera of a file looks: from where [m], in which direction (unit), how high a field [rad]."""
+
+    name: str
+    position: tuple[float, float, float]
+    ahead: tuple[float, float, float]
+    height: float
 
 
 @dataclass
@@ -27,6 +38,8 @@ class ImportedAsset:
     parts: dict[str, Part] = field(default_factory=dict)
     materials: dict[str, Material] = field(default_factory=dict)
     textures: list[Texture] = field(default_factory=list)
+    lights: dict[str, Light] = field(default_factory=dict)
+    sights: list[Sight] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
 
     @property

@@ -8,9 +8,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
-from lantern.assets import gltf, ply, stl
-from lantern.assets.errors import AssetError
+from lantern.assets.archive import ZIP_MAGIC, unpacked
 from lantern.assets.imported import ImportedAsset, Progress
+from lantern.assets.readers import ply, stl
+from lantern.assets.readers.gltf import asset as gltf
+from lantern.assets.readers.obj import asset as obj
+from lantern.assets.readers.usd import asset as usd
 from lantern.assets.source import DEFAULT_LIMIT, Source
 
 _HEAD = 512
@@ -24,10 +27,14 @@ class Reader(NamedTuple):
     read: Callable[[Source, Progress], ImportedAsset]
 
 
+_ENDINGS = (".gltf", ".glb", *usd.LAYERS, ".usdz", ".obj", ".ply", ".stl")
+"""Of the asset in a zip, the first that any file has."""
 READERS: dict[str, Reader] = {
+    "OpenUSD": Reader(usd.recognises, usd.read),
     "PLY": Reader(ply.recognises, ply.read),
     "glTF": Reader(gltf.recognises, gltf.read),
     "STL": Reader(stl.recognises, stl.read),
+    "OBJ": Reader(obj.recognises, obj.read),
 }
 """By the name of the format, in the order in which they are tried."""
 
@@ -43,20 +50,34 @@ def import_asset(
 
     Raises AssetError for anything that makes the file unusable; lesser faults are listed in `problems`.
     """
-    source = Source(path, name or path.name, limit, name is not None)
+    source = Source(path, name or path.name, limit, path.parent if name is None else None)
     if not path.is_file():
-        raise AssetError(source.name, "there is no such file")
+        raise source.fail("there is no such file")
     size = path.stat().st_size
     if size > limit:
-        raise AssetError(source.name, f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
+        raise source.fail(f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
+    progress("Opening", 0.0)
+    head = _head(path)
+    if head[:4] == ZIP_MAGIC and not any(each.recognises(head, size) for each in READERS.values()):
+        with unpacked(source, _ENDINGS) as inner:
+            asset = _read(inner, progress)
+    else:
+        asset = _read(source, progress)
+    progress("Done", 1.0)
+    return asset
+
+
+def _head(path: Path) -> bytes:
     with path.open("rb") as file:
-        head = file.read(_HEAD)
+        return file.read(_HEAD)
+
+
+def _read(source: Source, progress: Progress) -> ImportedAsset:
+    head, size = _head(source.path), source.path.stat().st_size
     reader = next((each for each in READERS.values() if each.recognises(head, size)), None)
     if reader is None:
-        raise AssetError(source.name, "is neither a GLB, a glTF, a zip of a glTF, a PLY nor an STL")
-    progress("Opening", 0.0)
+        raise source.fail(f"is neither {', '.join(READERS)}, nor a zip of one of them")
     asset = reader.read(source, progress)
     if asset.triangles == 0:
-        raise AssetError(source.name, "holds no triangles")
-    progress("Done", 1.0)
+        raise source.fail("holds no triangles")
     return asset

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
@@ -22,11 +23,9 @@ from lantern.motion.bounds import asset_bounds
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.files import ImageError, read_hdr
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
-from lantern.scene.document import Asset, Scene
-from lantern.scene.framing import fit_camera
+from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
-from lantern.scene.starts import fitted
 from server.packages.reading import PackageError, is_package, read_package
 
 MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30}
@@ -65,20 +64,13 @@ class Begun:
 def first_document(
     path: Path, name: str, limit: int, setup: Scene | None = None, made_around: list[list[float]] | None = None
 ) -> Begun:
-    """A project begun with an asset, which stands on the ground, framed from three-quarters or as the set-up looks."""
+    """A project begun with an asset."""
     asset = import_asset(path, limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
     low, high = asset_bounds(asset)
     bounds = [low.tolist(), high.tolist()]
     around = None if made_around is None else (made_around[0], made_around[1])
-    scene = fitted(setup or Scene(), around, (bounds[0], bounds[1]))
-    came = {
-        "asset": Asset(file=FileRef(sha256=sha256_of(path), name=name), name=asset.name),
-        "parts": asset.parts,
-        "materials": asset.materials,
-    }
-    aspect = scene.print.width / scene.print.height
-    camera = fit_camera(scene.camera, low, high, aspect, keep_direction=setup is not None)
-    return Begun(scene.model_copy(update=came | {"camera": camera}), asset.problems, bounds)
+    scene = begun(asset, FileRef(sha256=sha256_of(path), name=name), low, high, setup=setup, around=around)
+    return Begun(scene, asset.problems, bounds)
 
 
 def _asset(wanted: Wanted) -> dict[str, Any]:
@@ -88,8 +80,8 @@ def _asset(wanted: Wanted) -> dict[str, Any]:
         shown = None if cover is None else base64.b64encode(cover).decode()
         return {"package": index.model_dump(mode="json"), "cover": shown, "files": digests}
     setup = None if wanted.start is None else read_scene(wanted.start)
-    begun = first_document(path, wanted.name, wanted.limit, setup, wanted.start_bounds)
-    return {"scene": begun.scene.plain(), "problems": begun.problems, "bounds": begun.bounds}
+    first = first_document(path, wanted.name, wanted.limit, setup, wanted.start_bounds)
+    return {"scene": first.scene.plain(), "problems": first.problems, "bounds": first.bounds}
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:

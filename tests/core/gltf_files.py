@@ -85,11 +85,11 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
     outside = changed("buffers", 0, "uri", value="../../etc/passwd")
     remote = changed("buffers", 0, "uri", value="https://example.org/mesh.bin")
     far = np.array([0, 1, 2, 2, 1, 9])
-    packed = changed("extensionsRequired", value=["KHR_draco_mesh_compression"])
+    packed = changed("extensionsRequired", value=["VENDOR_packed_shapes"])
     lines = changed("meshes", 0, "primitives", 0, "mode", value=1)
     return {
-        "not an asset": ("photo.glb", b"\xff\xd8\xff\xe0 not a mesh", "neither a GLB"),
-        "empty": ("empty.glb", b"", "neither a GLB"),
+        "not an asset": ("photo.glb", b"\xff\xd8\xff\xe0 not a mesh", "is neither OpenUSD"),
+        "empty": ("empty.glb", b"", "is neither OpenUSD"),
         "truncated": ("cut.glb", whole[: len(whole) // 2], "truncated"),
         "truncated header": ("cut.glb", whole[:9], "truncated"),
         "broken json": ("broken.gltf", b'{"asset": {"version": "2.0"', "JSON"),
@@ -105,7 +105,7 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
         "no triangles": ("lines.glb", glb(lines), "no triangles"),
         "missing mesh": ("mesh.glb", glb(changed("nodes", 0, "mesh", value=7)), "mesh 7"),
         "missing node": ("node.glb", glb(changed("scenes", 0, "nodes", value=[5])), "node 5 is missing"),
-        "required extension": ("packed.glb", glb(packed), "KHR_draco"),
+        "required extension": ("packed.glb", glb(packed), "VENDOR_packed"),
         "negative offset": ("offset.glb", glb(changed("bufferViews", 0, "byteOffset", value=-8)), "reaches beyond"),
         "wrong types": ("types.glb", glb(changed("nodes", 0, "translation", value="up")), "follow glTF"),
     }  # fmt: skip

@@ -121,9 +121,11 @@ def _packed(content: dict, blob: bytes) -> bytes:
 class Picture:
     """The square from (0, 0) to (1, 1), seen straight on from the front (or the back), filling the frame."""
 
-    def __init__(self, quad: Quad, folder: Path, *, samples: int = 64, back: bool = False, **changes: object) -> None:
-        path = folder / "quad.glb"
-        path.write_bytes(quad.glb(folder))
+    def __init__(self, quad: Quad | Path, folder: Path, *, samples: int = 64, back: bool = False, **changes: object):
+        """`quad` is what the file is to hold, or a file of any format with such a square."""
+        path = quad if isinstance(quad, Path) else folder / "quad.glb"
+        if isinstance(quad, Quad):
+            path.write_bytes(quad.glb(folder))
         asset = import_asset(path)
         away = -2.0 if back else 2.0
         fields: dict[str, object] = {

@@ -75,7 +75,7 @@ def test_a_cube_comes_as_large_as_it_is_with_its_edges(tmp_path, name):
 def test_a_file_is_known_by_what_it_holds_and_not_by_its_name(tmp_path):
     assert brought(tmp_path, "scan.glb", FILES["ascii.ply"]).format == "PLY"
     assert brought(tmp_path, "part.dat", FILES["binary.stl"]).format == "STL"
-    with pytest.raises(AssetError, match=r"notes.stl: is neither a GLB"):
+    with pytest.raises(AssetError, match=r"notes.stl: is neither OpenUSD"):
         brought(tmp_path, "notes.stl", b"dear reader, this is a letter and no triangle at all")
 
 

@@ -61,7 +61,7 @@ def test_gltf_with_embedded_data_beside_it_and_in_a_zip(write, tmp_path):
         target.writestr("folder/mesh data.bin", binary())
     asset = import_asset(archive)
     check_square(asset)
-    assert asset.format == "zip"
+    assert asset.format == "glTF" and asset.name == "both"
 
 
 def test_an_uploaded_gltf_may_not_read_files_beside_it(write):

@@ -1,7 +1,7 @@
 """Motion in a glTF file: where nodes are and how meshes deform at a moment.
 
 glTF 2.0, sections 3.7.2.2 and 3.11, interpolation by appendix C. In: the first animation of a file. Out: matrices and
-weights of shapes at any moment, and the moments that keys are needed at. Called by `gltf`.
+weights of shapes at any moment, and the moments that keys are needed at. Called by `asset`.
 """
 
 from collections.abc import Iterable, Sequence
@@ -12,9 +12,9 @@ import numpy as np
 import pygltflib
 from scipy.spatial.transform import Rotation
 
-from lantern.assets.accessors import AccessorReader
-from lantern.assets.container import Container
 from lantern.assets.errors import AssetError
+from lantern.assets.readers.gltf.accessors import AccessorReader
+from lantern.assets.readers.gltf.container import Container
 
 KINDS = {"translation": "VEC3", "rotation": "VEC4", "scale": "VEC3", "weights": "SCALAR"}
 BENDS = 4

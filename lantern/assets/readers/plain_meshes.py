@@ -37,7 +37,9 @@ def read_mesh(source: Source, kind: str, scale: float, progress: Progress) -> Im
     used, corners = np.unique(faces, return_inverse=True)
     colors = _colors(mesh)
     made = smooth_mesh(
-        positions[used].astype(np.float32), corners.reshape(faces.shape), None if colors is None else colors[used]
+        positions[used].astype(np.float32),
+        corners.reshape(faces.shape),
+        None if colors is None else colors[faces.ravel()],
     )
     name = Path(source.name).stem[:180] or kind
     asset = ImportedAsset(name, kind.upper(), [made])

@@ -5,7 +5,7 @@ It has no unit: taken as metres, as glTF.
 """
 
 from lantern.assets.imported import ImportedAsset, Progress
-from lantern.assets.plain_meshes import read_mesh
+from lantern.assets.readers.plain_meshes import read_mesh
 from lantern.assets.source import Source
 
 

@@ -5,14 +5,14 @@ from typing import Any
 
 import pygltflib
 
-from lantern.assets.container import Container
 from lantern.assets.errors import AssetError
-from lantern.assets.gltf_meshes import MOST_UV_SETS
+from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.primitives import MOST_UV_SETS
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, TextureUse
 
 USED_TEXTURES = ("transmissionTexture", "clearcoatNormalTexture")
-KNOWN_EXTENSIONS = {
+MATERIAL_EXTENSIONS = {
     "KHR_materials_ior",
     "KHR_materials_transmission",
     "KHR_materials_volume",
@@ -101,7 +101,7 @@ def _convert(
     fields |= _alpha(source)
     for extension, values in extensions.items():
         unused = [key for key in values if key.endswith("Texture") and key not in USED_TEXTURES]
-        if extension in KNOWN_EXTENSIONS and unused:
+        if extension in MATERIAL_EXTENSIONS and unused:
             problems.append(f"material {name!r}: of {extension} the {' and '.join(unused)} is not used")
     return Material(**{key: value for key, value in fields.items() if value is not None})
 

@@ -5,7 +5,7 @@
 import struct
 
 from lantern.assets.imported import ImportedAsset, Progress
-from lantern.assets.plain_meshes import read_mesh
+from lantern.assets.readers.plain_meshes import read_mesh
 from lantern.assets.source import Source
 
 MILLIMETRE = 1e-3

@@ -1,13 +1,28 @@
-"""Reading glTF accessors into arrays, every range checked (glTF 2.0, section 3.6)."""
+"""Reading glTF accessors into arrays, every range checked (glTF 2.0, section 3.6; `EXT_meshopt_compression`)."""
 
+from typing import Any, NamedTuple
+
+import meshopt
 import numpy as np
 import pygltflib
 
-from lantern.assets.container import Container
 from lantern.assets.errors import AssetError
+from lantern.assets.readers.gltf.container import Container
 
 COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
-WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+MESHOPT = "EXT_meshopt_compression"
+_MOST_PACKED = 1 << 30
+"""Bytes that a compressed buffer view may unpack to."""
+
+
+class View(NamedTuple):
+    """A buffer view: bytes, where it begins in them, how long it is, from one element to the next if that is said."""
+
+    data: bytes
+    start: int
+    length: int
+    stride: int | None
 
 
 class AccessorReader:
@@ -17,6 +32,7 @@ class AccessorReader:
         self._container = container
         self._document = container.document
         self._buffers: dict[int, bytes] = {}
+        self._unpacked: dict[int, View] = {}
 
     def fail(self, problem: str) -> AssetError:
         """An error about this file."""
@@ -41,24 +57,42 @@ class AccessorReader:
 
     def view(self, number: int) -> bytes:
         """Content of buffer view `number`."""
-        data, view = self._view(number)
-        start = view.byteOffset or 0
-        return data[start : start + view.byteLength]
+        view = self._view(number)
+        return view.data[view.start : view.start + view.length]
 
-    def _view(self, number: int) -> tuple[bytes, pygltflib.BufferView]:
-        if not 0 <= number < len(self._document.bufferViews):
+    def _view(self, number: int) -> View:
+        if not isinstance(number, int) or not 0 <= number < len(self._document.bufferViews):
             raise self.fail(f"buffer view {number} is missing")
         view = self._document.bufferViews[number]
-        data = self.buffer(view.buffer)
-        start = view.byteOffset or 0
-        if (
-            start < 0
-            or not isinstance(view.byteLength, int)
-            or view.byteLength < 0
-            or start + view.byteLength > len(data)
-        ):
+        packed = (view.extensions or {}).get(MESHOPT)
+        if packed is None:
+            return self._part(number, view.buffer, view.byteOffset, view.byteLength, view.byteStride)
+        if number not in self._unpacked:
+            self._unpacked[number] = self._without_packing(number, packed)
+        return self._unpacked[number]
+
+    def _part(self, number: int, buffer: int, offset: Any, length: Any, stride: int | None) -> View:
+        data, start = self.buffer(buffer), offset or 0
+        whole = isinstance(start, int) and isinstance(length, int)
+        if not whole or start < 0 or length < 0 or start + length > len(data):
             raise self.fail(f"buffer view {number} reaches beyond its buffer")
-        return data, view
+        return View(data, start, length, stride)
+
+    def _without_packing(self, number: int, packed: dict[str, Any]) -> View:
+        """A view as its compressed form says it. Raises AssetError for one that is damaged."""
+        try:
+            count, size = packed["count"], packed["byteStride"]
+            if not 0 <= count * size <= _MOST_PACKED:
+                raise self.fail(f"buffer view {number} would unpack to {count * size / 1e6:.1f} MB")
+            view = self._part(number, packed["buffer"], packed.get("byteOffset"), packed["byteLength"], None)
+            data = view.data[view.start : view.start + view.length]
+            rows = meshopt.decode_gltf_buffer(data, count, size, packed["mode"], packed.get("filter"))
+        except (KeyError, TypeError, ValueError, AttributeError, RuntimeError) as error:
+            if isinstance(error, AssetError):
+                raise
+            raise self.fail(f"buffer view {number} cannot be unpacked ({error})") from error
+        content = np.ascontiguousarray(rows).tobytes()
+        return View(content, 0, len(content), size if packed["mode"] == "ATTRIBUTES" else None)
 
     def kind(self, number: int, *allowed: str) -> str:
         """Type of accessor `number` if it is an allowed one, else the first of those, which then is missed."""
@@ -88,13 +122,12 @@ class AccessorReader:
     def _strided(
         self, number: int, view_number: int, offset: int, count: int, component: np.dtype, width: int
     ) -> np.ndarray:
-        data, view = self._view(view_number)
+        view = self._view(view_number)
         item = component.itemsize * width
-        stride = view.byteStride or item
-        if stride < item or offset < 0 or (count and offset + stride * (count - 1) + item > view.byteLength):
+        stride = view.stride or item
+        if stride < item or offset < 0 or (count and offset + stride * (count - 1) + item > view.length):
             raise self.fail(f"accessor {number} reaches beyond its buffer view")
-        start = (view.byteOffset or 0) + offset
-        window = np.ndarray((count, width), component, data, start, (stride, component.itemsize))
+        window = np.ndarray((count, width), component, view.data, view.start + offset, (stride, component.itemsize))
         return np.array(window)
 
     def _with_sparse(self, number: int, sparse: pygltflib.Sparse, base: np.ndarray) -> np.ndarray:
@@ -116,8 +149,13 @@ class AccessorReader:
 
     def floats(self, number: int, kind: str) -> np.ndarray:
         """Accessor as float32; normalised integers are mapped to [0, 1] or [-1, 1] (section 3.11)."""
-        array = self.read(number, kind)
-        if array.dtype == np.float32:
-            return array
+        return self.as_floats(number, self.read(number, kind))
+
+    def as_floats(self, number: int, array: np.ndarray) -> np.ndarray:
+        """Values that stand for those of accessor `number` as float32, normalised if it says so."""
+        if array.dtype.kind == "f":
+            return array.astype(np.float32, copy=False)
+        if not self._document.accessors[number].normalized:
+            return array.astype(np.float32)
         largest = np.float32(np.iinfo(array.dtype).max)
         return np.maximum(array.astype(np.float32) / largest, -1.0)

@@ -1,6 +1,6 @@
 """Meshes of a glTF file: primitives with their shapes (glTF 2.0, sections 3.7.2.1 and 3.7.2.2).
 
-In: a primitive and the weights of its shapes on the node that wears it. Out: one `Mesh`. Called by `gltf`.
+In: a primitive and the weights of its shapes on the node that wears it. Out: one `Mesh`. Called by `asset`.
 """
 
 from typing import Any
@@ -8,13 +8,12 @@ from typing import Any
 import numpy as np
 import pygltflib
 
-from lantern.assets.accessors import AccessorReader
-from lantern.assets.container import Container
-from lantern.assets.errors import AssetError
-from lantern.assets.gltf_motion import Motion
-from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, MeshShapes, flat_shaded, triangulate, unit_normals
+from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, MeshShapes, flat_shaded, unit_normals
+from lantern.assets.readers.gltf.accessors import AccessorReader
+from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.motion import Motion
+from lantern.assets.readers.gltf.primitives import PrimitiveArrays
 
-MOST_UV_SETS = 4
 MOST_POSED = 8_000_000
 """Vertices times moments of a deforming mesh: 200 MB."""
 
@@ -59,16 +58,16 @@ class MeshReader:
         if mode not in (TRIANGLES, STRIP, FAN):
             self._problems.append(f"{here}: {'points' if mode < LINES else 'lines'} are not drawn")
             return None
-        attributes = primitive.attributes
-        if attributes.POSITION is None:
+        if primitive.attributes.POSITION is None:
             self._problems.append(f"{here}: has no positions and is left out")
             return None
-        positions = self._positions(attributes.POSITION, here)
-        indices = self._indices(primitive, len(positions), mode, here)
+        arrays = PrimitiveArrays(self._reader, primitive, here)
+        positions = arrays.positions()
+        indices = arrays.triangles(len(positions), mode)
         if not len(indices):
             self._problems.append(f"{here}: has no triangles and is left out")
             return None
-        normals, tangents, uvs, colors = _attributes(self._reader, attributes, len(positions), here)
+        normals, tangents, uvs, colors = arrays.attributes(len(positions))
         if len(times) * len(positions) > MOST_POSED:
             kept = np.linspace(0, len(times) - 1, max(MOST_POSED // len(positions), 2)).astype(int)
             self._problems.append(f"{here}: of {len(times)} shapes over time {len(kept)} are kept")
@@ -85,25 +84,6 @@ class MeshReader:
         shapes = MeshShapes(tuple(times.tolist()), poses, bent) if len(times) > 1 else None
         positions, indices = np.ascontiguousarray(poses[0]), np.ascontiguousarray(indices)
         return Mesh(positions, indices, bent[0], uvs, tangents, shapes, colors)
-
-    def _positions(self, accessor: int, here: str) -> np.ndarray:
-        positions = self._reader.floats(accessor, "VEC3")
-        if not np.isfinite(positions).all():
-            vertex = int(np.argwhere(~np.isfinite(positions))[0][0])
-            raise AssetError(self._container.name, f"{here}: position of vertex {vertex} is not finite")
-        return positions
-
-    def _indices(self, primitive: pygltflib.Primitive, count: int, mode: int, here: str) -> np.ndarray:
-        if primitive.indices is None:
-            return triangulate(np.arange(count, dtype=np.uint32), mode)
-        flat = self._reader.read(primitive.indices, "SCALAR")
-        if flat.dtype.kind != "u":
-            raise AssetError(self._container.name, f"{here}: indices must be unsigned integers")
-        if len(flat) and int(flat.max()) >= count:
-            raise AssetError(
-                self._container.name, f"{here}: index {int(flat.max())} is out of range, there are {count} vertices"
-            )
-        return triangulate(flat, mode)
 
     def _posed(
         self,
@@ -126,27 +106,3 @@ class MeshReader:
                     raise self._reader.fail(f"{here}: a shape's {name} cannot be used")
                 base += share[:, None, None] * shift
         return poses, bent
-
-
-def _attributes(
-    reader: AccessorReader, attributes: pygltflib.Attributes, count: int, here: str
-) -> tuple[np.ndarray | None, np.ndarray | None, np.ndarray | None, np.ndarray | None]:
-    """Normals (n, 3), tangents (n, 4), texture coordinates (sets, n, 2), colours (n, 4); None for what is not there."""
-
-    def read(name: str, *kinds: str) -> np.ndarray | None:
-        number = getattr(attributes, name, None)
-        if number is None:
-            return None
-        array = reader.floats(number, reader.kind(number, *kinds))
-        if len(array) != count:
-            raise reader.fail(f"{here}: {name} has {len(array)} entries for {count} vertices")
-        return np.nan_to_num(np.ascontiguousarray(array), posinf=0.0, neginf=0.0)
-
-    sets = [read(f"TEXCOORD_{number}", "VEC2") for number in range(MOST_UV_SETS)]
-    last = max((number for number, uvs in enumerate(sets) if uvs is not None), default=-1)
-    nothing = np.zeros((count, 2), np.float32)
-    uvs = np.stack([nothing if uvs is None else uvs for uvs in sets[: last + 1]]) if last >= 0 else None
-    colors = read("COLOR_0", "VEC3", "VEC4")
-    if colors is not None and colors.shape[1] == 3:
-        colors = np.concatenate([colors, np.ones((count, 1), np.float32)], axis=1)
-    return read("NORMAL", "VEC3"), read("TANGENT", "VEC4"), uvs, colors

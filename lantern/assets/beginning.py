@@ -1,0 +1,70 @@
+"""The document of a project that begins with an asset.
+
+In: an imported asset, the box around it, perhaps a set-up. Out: a `Scene`: the asset stands on the ground, seen as its
+file or the set-up sees it, or from three-quarters. Called by the command line and by the server's reading.
+"""
+
+import math
+
+import numpy as np
+
+from lantern.assets.imported import ImportedAsset, Sight
+from lantern.assets.keys import unique_key
+from lantern.scene.document import Asset, Camera, Scene
+from lantern.scene.fields import FAR
+from lantern.scene.framing import fit_camera
+from lantern.scene.lights import Light
+from lantern.scene.model import FileRef
+from lantern.scene.starts import Box, fitted
+
+
+def begun(
+    asset: ImportedAsset,
+    file: FileRef,
+    low: np.ndarray,
+    high: np.ndarray,
+    *,
+    setup: Scene | None = None,
+    around: Box | None = None,
+    shape: tuple[int, int] | None = None,
+) -> Scene:
+    """The document; `low` and `high` are corners of the box around the asset [m], `around` of what the set-up was for.
+
+    `shape` is that of the picture, if not as the set-up prints. The file's own lights are switched off beside those of
+    a set-up.
+    """
+    scene = fitted(setup or Scene(), around, (low.tolist(), high.tolist()))
+    width, height = shape or (scene.print.width, scene.print.height)
+    aspect = width / height
+    if asset.sights and setup is None:
+        camera = _seen(scene.camera, asset.sights[0], low, high, aspect)
+    else:
+        camera = fit_camera(scene.camera, low, high, aspect, keep_direction=setup is not None)
+    lights: dict[str, Light] = dict(scene.lights)
+    for light in asset.lights.values():
+        lights[unique_key(light.name, lights)] = light.model_copy(update={"enabled": not scene.lights})
+    came = {
+        "asset": Asset(file=file, name=asset.name),
+        "parts": asset.parts,
+        "materials": asset.materials,
+        "lights": lights,
+        "camera": camera,
+    }
+    return scene.model_copy(update=came)
+
+
+def _seen(camera: Camera, sight: Sight, low: np.ndarray, high: np.ndarray, aspect: float) -> Camera:
+    """The camera of a file, focused at the asset's middle, or as far as the asset is large when that lies behind."""
+    position, ahead = np.clip(sight.position, -FAR, FAR), np.array(sight.ahead)
+    size = max(float(np.linalg.norm(high - low)), 1e-3)
+    depth = float(((low + high) / 2 - position) @ ahead)
+    distance = depth if depth > size / 1000 else size
+    focal = camera.sensor_width / aspect / (2 * math.tan(sight.height / 2))
+    return camera.model_copy(
+        update={
+            "position": tuple(position.tolist()),
+            "target": tuple(np.clip(position + ahead * distance, -FAR, FAR).tolist()),
+            "focal_length": round(min(max(focal, 4.0), 2000.0), 3),
+            "focus_distance": round(min(max(distance, 0.001), 1e6), 6),
+        }
+    )

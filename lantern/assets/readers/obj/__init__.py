@@ -1,0 +1,1 @@
+"""OBJ with MTL."""

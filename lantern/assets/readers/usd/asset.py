@@ -1,0 +1,95 @@
+"""OpenUSD import: usd, usda, usdc and usdz (the OpenUSD Core Specification; the schemas UsdGeom, UsdShade, UsdLux).
+
+In: a source. Out: an `ImportedAsset`, in metres, Y up. Called by `reading`. Layers, payloads and references of the file
+are composed by the library; of variant sets the chosen one is read.
+"""
+
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from pxr import Sdf, Tf, Usd, UsdUtils
+
+from lantern.assets.archive import ZIP_MAGIC, unpacked
+from lantern.assets.imported import ImportedAsset, Progress
+from lantern.assets.readers.usd.stage import StageReader
+from lantern.assets.source import Source
+
+_BINARY, _TEXT = b"PXR-USDC", b"#usda"
+_NAME_LENGTH, _NAME = slice(26, 28), 30
+"""Where a zip's first entry says how long its name is, and its name (APPNOTE 4.3.7)."""
+LAYERS = (".usdc", ".usda", ".usd")
+
+
+def recognises(head: bytes, size: int) -> bool:
+    """Whether a file begins as a layer, or is a zip whose first file is one (usdz)."""
+    if head.startswith((_BINARY, _TEXT)):
+        return True
+    if not head.startswith(ZIP_MAGIC):
+        return False
+    length = int.from_bytes(head[_NAME_LENGTH], "little")
+    return head[_NAME : _NAME + length].lower().endswith(tuple(ending.encode() for ending in LAYERS))
+
+
+def read(source: Source, progress: Progress) -> ImportedAsset:
+    """Everything that the stage shows. Raises AssetError when it cannot be opened or reaches outside its own files."""
+    asset = ImportedAsset(Path(source.name).stem[:200] or "asset", "OpenUSD")
+    with _opened(source) as layer:
+        progress("Opening the stage", 0.1)
+        stage = _stage(layer)
+        try:
+            _check_layers(layer, stage)
+            StageReader(layer, stage, asset, progress).read()
+        except Tf.ErrorException as error:
+            raise source.fail(f"is a damaged USD ({_first_line(error)})") from error
+        finally:
+            cache = UsdUtils.StageCache.Get()
+            cache.Clear()
+    return asset
+
+
+@contextmanager
+def _opened(source: Source) -> Iterator[Source]:
+    """The source as a file whose ending says what it holds, which the library goes by."""
+    with source.path.open("rb") as file:
+        head = file.read(len(_BINARY))
+    if head.startswith(ZIP_MAGIC):
+        with unpacked(source, LAYERS) as inner:
+            yield inner
+        return
+    ending = ".usdc" if head.startswith(_BINARY) else ".usda"
+    if source.path.suffix.lower() in (ending, ".usd"):
+        yield source
+        return
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / f"asset{ending}"
+        shutil.copyfile(source.path, path)
+        yield replace(source, path=path)
+
+
+def _stage(layer: Source) -> Usd.Stage:
+    try:
+        return Usd.Stage.Open(Sdf.Layer.OpenAsAnonymous(str(layer.path)) if layer.folder is None else str(layer.path))
+    except (Tf.ErrorException, RuntimeError) as error:
+        raise layer.fail(f"is a damaged USD ({_first_line(error)})") from error
+
+
+def _check_layers(source: Source, stage: Usd.Stage) -> None:
+    """Raises AssetError when a layer of the stage is none of the file's own."""
+    for layer in stage.GetUsedLayers():
+        if layer.anonymous or not layer.realPath:
+            continue
+        path = Path(layer.realPath).resolve()
+        own = path == source.path.resolve() or (
+            source.folder is not None and path.is_relative_to(source.folder.resolve())
+        )
+        if not own:
+            raise source.fail(f"refers to {path.name!r}, which is outside its own files")
+
+
+def _first_line(error: Exception) -> str:
+    lines = [line.strip() for line in str(error).splitlines() if line.strip()]
+    return (lines[-1] if lines else type(error).__name__)[:160]
