@@ -151,6 +151,13 @@ def test_coloured_vertices_are_seen(tmp_path):
     assert asset.materials["default"].vertex_colors
 
 
+def test_text_of_two_bytes_a_letter_and_a_long_remark_are_read(tmp_path):
+    text = "v 0 0 0\nv 1 0 0\nv 1 1 0\ng\nf 1 2 3\np 1\n"
+    (tmp_path / "wide.obj").write_bytes(text.encode("utf-16"))
+    assert import_asset(tmp_path / "wide.obj").triangles == 1
+    assert brought(tmp_path, "# remark\n" * 200 + text).triangles == 1
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [

@@ -4,6 +4,7 @@ In: a source. Out: an `ImportedAsset` with a part for each group and material. C
 no upright axis: taken as metres, with Y up.
 """
 
+import codecs
 import re
 from pathlib import Path
 from typing import Any
@@ -23,26 +24,36 @@ from lantern.color import decode_srgb
 from lantern.scene.document import Part
 from lantern.scene.fields import FAR
 
-_STATEMENT = re.compile(rb"^[ \t]*(?:v[ \t]+[-+.\dniNI]|(?:mtllib|o|g|usemtl|vn|vt|s)[ \t]|#|\r?$)")
+_STATEMENT = re.compile(rb"[ \t]*(?:v[nt]?[ \t]+[-+.\dniNI]|[flp][ \t]+-?\d|(?:o|g|s|usemtl|mtllib|usemap|cstype)\b)")
+_MOST = 0.8
+"""Share of the lines of an OBJ that are statements which are known here."""
 _USE = re.compile(rb"^[ \t]*usemtl[ \t]+(.*?)[ \t]*\r?$", re.MULTILINE)
 _LIBRARY = re.compile(rb"^[ \t]*mtllib[ \t]+(.*?)[ \t]*\r?$", re.MULTILINE)
 
 
 def recognises(head: bytes, size: int) -> bool:
-    """Whether every whole line of a file's beginning is a statement of an OBJ."""
-    lines = head.split(b"\n")
-    whole = lines if size <= len(head) else lines[:-1]
-    said = [line for line in whole if line.strip() and not line.lstrip().startswith(b"#")]
-    if b"\0" in head:
+    """Whether a file begins as text most of whose lines are statements of an OBJ, or with a long remark."""
+    text = _plain(head)
+    if b"\0" in text:
         return False
-    if not said:  # a long remark at the beginning
-        return bool(whole) and whole[0].lstrip().startswith(b"#") and size > len(head)
-    return all(_STATEMENT.match(line) or re.match(rb"^[ \t]*[fl][ \t]+-?\d", line) for line in said)
+    lines = text.split(b"\n") if size <= len(head) else text.split(b"\n")[:-1]
+    lines = [line for line in lines if line.strip()]
+    said = [line for line in lines if not line.lstrip().startswith(b"#")]
+    if not said:
+        return bool(lines) and size > len(head)
+    return sum(_STATEMENT.match(line) is not None for line in said) >= _MOST * len(said)
+
+
+def _plain(data: bytes) -> bytes:
+    """Text in two bytes a letter, which a mark at its beginning tells, in UTF-8."""
+    if data[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
+        return data[: len(data) // 2 * 2].decode("utf-16", "replace").encode()
+    return data.removeprefix(codecs.BOM_UTF8)
 
 
 def read(source: Source, progress: Progress) -> ImportedAsset:
     """Every group with its materials. Raises AssetError when it is damaged or has no triangles."""
-    data = source.path.read_bytes()
+    data = _plain(source.path.read_bytes())
     asset = ImportedAsset(Path(source.name).stem[:200] or "asset", "OBJ")
     asset.problems.append("OBJ says no unit: taken as metres")
     neighbours = Neighbours(source)
