@@ -11,6 +11,7 @@ from pathlib import Path
 from demo.environments import ENVIRONMENTS, write_environment
 from demo.profiles import PROFILES, write_profile
 from demo.wick import write_wick
+from lantern.assets.beginning import pivoted
 from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
 from lantern.kernel.cache import cache_root
@@ -65,7 +66,7 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     camera = fit_camera(Camera(focal_length=85.0), low, high, printed.width / printed.height, keep_direction=False)
     scene = Scene(
         asset=Asset(file=file_reference(files[ASSET_FILE]), name="Wick No. 4"),
-        parts=asset.parts,
+        parts=pivoted(asset),
         materials=asset.materials,
         environment=Environment(map=file_reference(files["softbox-studio.hdr"]), rotation=0.0),
         backdrop=Backdrop(kind="color", color=(0.22, 0.19, 0.165)),

@@ -10,7 +10,7 @@ import numpy as np
 
 from lantern.assets.imported import ImportedAsset, Sight
 from lantern.assets.keys import unique_key
-from lantern.scene.document import Asset, Camera, Scene
+from lantern.scene.document import Asset, Camera, Part, Scene
 from lantern.scene.fields import FAR
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import Light
@@ -45,12 +45,23 @@ def begun(
         lights[unique_key(light.name, lights)] = light.model_copy(update={"enabled": not scene.lights})
     came = {
         "asset": Asset(file=file, name=asset.name),
-        "parts": asset.parts,
+        "parts": pivoted(asset),
         "materials": asset.materials,
         "lights": lights,
         "camera": camera,
     }
     return scene.model_copy(update=came)
+
+
+def pivoted(asset: ImportedAsset) -> dict[str, Part]:
+    """The parts, each of which is turned about the middle of the box around its mesh."""
+    middles = [(mesh.positions.min(0).astype(np.float64) + mesh.positions.max(0)) / 2 for mesh in asset.meshes]
+    found = {}
+    for key, part in asset.parts.items():
+        rows = np.array(part.keys[0].matrix if part.keys else part.matrix).reshape(3, 4)
+        pivot = np.clip(rows[:, :3] @ middles[part.mesh] + rows[:, 3], -FAR, FAR)
+        found[key] = part.model_copy(update={"pivot": tuple(float(f"{v:.6g}") for v in pivot)})
+    return found
 
 
 def _seen(camera: Camera, sight: Sight, low: np.ndarray, high: np.ndarray, aspect: float) -> Camera:

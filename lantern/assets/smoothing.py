@@ -29,7 +29,7 @@ def smooth_mesh(
     own, each by the angle that the face has there (Thürmer & Wüthrich, "Computing Vertex Normals from Polygonal
     Facets", JGT 3(1), 1998). Triangles without area are left out.
     """
-    positions, indices = _welded(positions, indices)
+    positions, indices = welded(positions, indices)
     corners = positions[indices].astype(np.float64)
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     area = np.linalg.norm(normals, axis=1)
@@ -46,7 +46,8 @@ def smooth_mesh(
     )
 
 
-def _welded(positions: np.ndarray, indices: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def welded(positions: np.ndarray, indices: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Positions (k, 3) of vertices of which none are at one place, and triangles of them."""
     if not len(positions):
         return positions, indices
     low, size = positions.min(axis=0), max(float(np.ptp(positions, axis=0).max()), 1e-30)

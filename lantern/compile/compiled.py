@@ -24,6 +24,7 @@ from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
 from lantern.motion.bounds import Bounds, bounds_of, mesh_boxes, mesh_points
+from lantern.motion.placing import stand_of
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.document import Part, Scene
@@ -59,6 +60,12 @@ class OnePixel:
     def address(self) -> int:
         """Where pixel (0, 0) would be, so that kernels write to the one that is there."""
         return address(self.row) - (self.region[1] * self.width + self.region[0]) * FILM.dtype.itemsize
+
+
+def other_file(before: Scene, after: Scene) -> bool:
+    """Whether two documents are of two files of assets."""
+    files = [scene.asset.file if scene.asset else None for scene in (before, after)]
+    return files[0] != files[1]
 
 
 class CompiledScene:
@@ -145,7 +152,7 @@ class CompiledScene:
             scene.parts[key].mesh == before.parts[key].mesh for key in scene.parts
         )
         deformed = scene.shutter != before.shutter and self._geometry.deforms()
-        if scene.asset != before.asset or not same_parts or deformed or self._is_stale:
+        if other_file(before, scene) or not same_parts or deformed or self._is_stale:
             return False
         check(scene, len(self._meshes), len(self._textures))
         # Should a step fail halfway all the same, what is there belongs to neither document.
@@ -266,11 +273,21 @@ class CompiledScene:
 
         ±infinity when there are none.
         """
-        return bounds_of(mesh_points(self._meshes, self._scene.shutter), self._parts(keys), self._scene.shutter)
+        scene = self._scene
+        return bounds_of(
+            mesh_points(self._meshes, scene.shutter), self._parts(keys), scene.shutter, stand_of(scene.asset)
+        )
+
+    def part_boxes(self, keys: Collection[str]) -> dict[str, Bounds]:
+        """Bounds [m] of single parts, as the shutter sees them."""
+        scene = self._scene
+        points, stand = mesh_points(self._meshes, scene.shutter), stand_of(scene.asset)
+        there = {key: scene.parts[key] for key in keys if key in scene.parts}
+        return {key: bounds_of(points, [part], scene.shutter, stand) for key, part in there.items()}
 
     def rough_bounds(self) -> Bounds:
         """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
-        return bounds_of(self._boxes, self._parts(None), self._scene.shutter)
+        return bounds_of(self._boxes, self._parts(None), self._scene.shutter, stand_of(self._scene.asset))
 
     def _parts(self, keys: Collection[str] | None) -> list[Part]:
         parts = self._scene.parts.items()

@@ -12,6 +12,7 @@ from lantern.assets.mesh import Mesh
 from lantern.compile.clusters import clusters_of
 from lantern.compile.light_rows import LightRows, glows
 from lantern.kernel.memory import aligned
+from lantern.motion.placing import stand_of, stands
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.rays.embree import InstanceTree, MeshTree
 from lantern.rays.layout import BOUNCE_RAY, CAMERA_RAY, GLOW_RAY, MESH, PART, SHADOW_RAY
@@ -93,7 +94,8 @@ class Geometry:
         self.pose_rows = aligned((1, 12), np.float32)
         self.moves = False
         parts = list(scene.parts.values())
-        self._poses = [part_poses(part, scene.shutter) for part in parts]
+        stand = stand_of(scene.asset)
+        self._poses = [part_poses(part, scene.shutter, stand) for part in parts]
         self._glowing = glowing_materials(scene)
         self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
         for part, poses, mask in zip(parts, self._poses, self._masks, strict=True):
@@ -132,8 +134,8 @@ class Geometry:
         # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
         cofactors = np.cross(linear[:, [1, 2, 0]], linear[:, [2, 0, 1]])
         largest = np.abs(cofactors).max(axis=(1, 2))
-        mirrored = np.linalg.det(linear) < 0
-        # A mirrored part keeps its outside: triangle order flips, vertex normals do not.
+        # A mirrored part keeps its outside, unless that is turned in: triangle order flips, vertex normals do not.
+        mirrored = (np.linalg.det(linear) < 0) ^ np.array([part.inside_out for part in parts])
         scale = np.where(mirrored, -1.0, 1.0) / np.where(largest > 0, largest, 1.0)
         self.rows["matrix"][at] = matrices.reshape(-1, 12)
         self.rows["normal_matrix"][at] = (cofactors * scale[:, None, None]).reshape(-1, 9)
@@ -158,15 +160,16 @@ class Geometry:
         """
         changed, moved = [], False
         other_shutter = scene.shutter != before.shutter
+        restood, stand = scene.asset != before.asset, stand_of(scene.asset)
         glowed, self._glowing = self._glowing, glowing_materials(scene)
         for number, (key, part) in enumerate(scene.parts.items()):
             old, shines = before.parts[key], part.material in self._glowing
             same = part == old and shines == (old.material in glowed)
-            if same and not renumbered and not (other_shutter and part.keys):
+            if same and not renumbered and not restood and not (other_shutter and part.keys):
                 continue
-            moves = part.matrix != old.matrix or part.keys != old.keys or (other_shutter and bool(part.keys))
+            moves = restood or stands(part) != stands(old) or (other_shutter and bool(part.keys))
             if moves:
-                poses = part_poses(part, scene.shutter)
+                poses = part_poses(part, scene.shutter, stand)
                 if not np.array_equal(poses, self._poses[number]):
                     self._poses[number], moved = poses, True
                     self.tree.place(number, poses)

@@ -15,6 +15,7 @@ from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, 
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
+from lantern.motion.placing import stand_of, stands
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
@@ -100,15 +101,21 @@ def _glow(material: Material) -> tuple[object, ...]:
     )  # fmt: skip
 
 
+def _shines(part: Part) -> tuple[object, ...]:
+    """What the light of a glowing part depends on besides its material."""
+    return stands(part), part.mesh, part.seen_in_reflections, part.inside_out
+
+
 def signature(scene: Scene) -> tuple[object, ...]:
     """Everything the lights depend on; they are built again when it changes."""
     emissive = {key for key, material in scene.materials.items() if glows(material)}
     glowing = tuple(
-        (key, part.matrix, part.keys, part.mesh, part.seen_in_reflections, *_glow(scene.materials[part.material]))
+        (key, _shines(part), *_glow(scene.materials[part.material]))
         for key, part in scene.parts.items()
         if part.visible and part.material in emissive
     )
-    return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), scene.shutter if glowing else None
+    where = (scene.shutter, scene.asset) if glowing else None
+    return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), where
 
 
 def build_light_rows(
@@ -132,7 +139,7 @@ def build_light_rows(
     for number, part in enumerate(scene.parts.values()):
         material = scene.materials[part.material]
         if part.visible and glows(material):
-            key = (number, part.matrix, part.keys, part.mesh, part.seen_in_reflections, scene.shutter, _glow(material))
+            key = (number, _shines(part), scene.asset, scene.shutter, _glow(material))
             triangles = known.get(key) or _triangles_of(number, part, material, meshes[part.mesh], textures, scene)
             if triangles is not None:
                 emissive[key] = triangles
@@ -153,7 +160,7 @@ def _triangles_of(
     number: int, part: Part, material: Material, mesh: Mesh, textures: Sequence[Texture], scene: Scene
 ) -> EmissiveTriangles | None:
     """Glowing triangles of a part where it stands; None when it moves."""
-    poses = part_poses(part, scene.shutter)
+    poses = part_poses(part, scene.shutter, stand_of(scene.asset))
     if len(poses) > 1 or (mesh.shapes is not None and is_open(scene.shutter)):
         # Rays are not aimed at what moves while the shutter is open; it lights by being met.
         return None
@@ -164,7 +171,7 @@ def _triangles_of(
     glow = GlowingPart(
         number,
         EMISSIVE_GROUP,
-        mirrored=bool(np.linalg.det(matrix[:, :3]) < 0),
+        mirrored=bool(np.linalg.det(matrix[:, :3]) < 0) ^ part.inside_out,
         two_sided=material.double_sided or material.geometry_thin_walled,
         glossy=part.seen_in_reflections,
     )

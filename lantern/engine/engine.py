@@ -10,7 +10,7 @@ import numpy as np
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.assets.textures import Texture
-from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel
+from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel, other_file
 from lantern.compile.settings_row import Frame
 from lantern.compile.view import View, Way
 from lantern.film.film import Film
@@ -34,7 +34,7 @@ from lantern.transport.probes import probe
 Resolver = Callable[[FileRef], Path]
 
 SHOWN = (
-    "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "shutter",
+    "asset", "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "shutter",
     "rendering",
 )  # fmt: skip
 """Sections of the document that the film shows: a change there asks for new samples."""
@@ -166,8 +166,8 @@ class Engine:
         before = self._scene
         if scene == before:
             return Change(restarts=False, recompiled=False)
-        if scene.asset != before.asset or not self.compiled.update(scene):
-            same_asset = self._asset if scene.asset == before.asset else None
+        if other_file(before, scene) or not self.compiled.update(scene):
+            same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
         problems: list[str] = []
         if _profile_files(scene) != _profile_files(before):

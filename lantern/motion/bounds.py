@@ -8,6 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
+from lantern.motion.placing import REST
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.scene.document import Part, Shutter
 
@@ -56,11 +57,16 @@ def _corners(points: np.ndarray) -> np.ndarray:
     return np.array([(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
 
 
-def bounds_of(points_of: Sequence[np.ndarray], parts: Iterable[Part], shutter: Shutter) -> Bounds:
-    """Bounds of some parts in the world while the shutter is open; `points_of` has (n, 3) points a mesh."""
+def bounds_of(
+    points_of: Sequence[np.ndarray], parts: Iterable[Part], shutter: Shutter, stand: np.ndarray = REST
+) -> Bounds:
+    """Bounds of some parts in the world while the shutter is open.
+
+    `points_of` has (n, 3) points a mesh, `stand` (4, 4) is how the asset stands.
+    """
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
     for part in parts:
-        for pose in part_poses(part, shutter):
+        for pose in part_poses(part, shutter, stand):
             points = points_of[part.mesh] @ pose[:, :3].T + pose[:, 3]
             low, high = np.minimum(low, points.min(0)), np.maximum(high, points.max(0))
     return low, high

@@ -13,6 +13,7 @@ import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
+from lantern.motion.placing import REST, is_placed, placement_of
 from lantern.scene.document import Camera, Part, Shutter
 
 TURN_A_STEP = math.radians(10)
@@ -74,8 +75,22 @@ def _steps_for(part: Part, poses: np.ndarray) -> int:
     return min(max(2, math.ceil(turn / TURN_A_STEP - 1e-6) + 1, len(part.keys)), MOST_STEPS)
 
 
-def part_poses(part: Part, shutter: Shutter) -> np.ndarray:
-    """(steps, 3, 4) poses from shutter open to close; one step for a part that rests all the while."""
+def part_poses(part: Part, shutter: Shutter, stand: np.ndarray = REST) -> np.ndarray:
+    """(steps, 3, 4) poses from shutter open to close; one step for a part that rests all the while.
+
+    `stand` (4, 4) is how the asset stands.
+    """
+    poses = _own_poses(part, shutter)
+    if stand is REST and not is_placed(part):
+        return poses
+    over = placement_of(part, stand)
+    placed = over[:3, :3] @ poses
+    placed[:, :, 3] += over[:3, 3]
+    return placed
+
+
+def _own_poses(part: Part, shutter: Shutter) -> np.ndarray:
+    """As the file says."""
     if not part.keys:
         return np.array(part.matrix, np.float64).reshape(1, 3, 4)
     times = [key.time for key in part.keys]

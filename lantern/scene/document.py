@@ -1,4 +1,4 @@
-"""The models of the scene document, version 2.
+"""The models of the scene document, version 3.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -25,7 +25,7 @@ from lantern.scene.fields import (
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 
-SCHEMA_VERSION = 2  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 3  # `Scene.schema_version` says the same to the type checker
 
 
 class TextureUse(Model):
@@ -135,6 +135,16 @@ class Part(Model):
     seen_in_reflections: bool = choice(True, "Seen in reflections")
     casts_shadow: bool = choice(True, "Casts shadow")
     receives_shadow: bool = choice(True, "Receives shadow")
+    inside_out: bool = choice(False, "Faces turned round")
+    offset: Vector = place((0, 0, 0), "Moved by")
+    turn_x: float = quantity(0.0, "Turn about X", "°", (-3600, 3600), (-180, 180), 1)
+    turn_y: float = quantity(0.0, "Turn about Y", "°", (-3600, 3600), (-180, 180), 1)
+    turn_z: float = quantity(0.0, "Turn about Z", "°", (-3600, 3600), (-180, 180), 1)
+    size: float = quantity(1.0, "Size", "×", (0.001, 1000), (0.1, 10), 0.01, scale="logarithmic")
+    mirror: Literal["none", "x", "y", "z"] = choice(
+        "none", "Mirrored along", {"none": "Not", "x": "X", "y": "Y", "z": "Z"}
+    )
+    pivot: Vector | None = Field(None, title="Point that stays where it is when it is turned, in place of its origin")
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 
@@ -151,6 +161,10 @@ class Asset(Model):
 
     file: FileRef
     name: Name
+    scale: float = quantity(1.0, "One of its units", "m", (1e-6, 1e6), (0.001, 1000), 0.001, scale="logarithmic")
+    up: Literal["+x", "-x", "+y", "-y", "+z", "-z"] = choice(
+        "+y", "Axis that is up", {"+x": "X", "-x": "−X", "+y": "Y", "-y": "−Y", "+z": "Z", "-z": "−Z"}
+    )
 
 
 class Environment(Model):
@@ -297,7 +311,7 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_sets: dict[Key, PartSet] = Field(default_factory=dict)

@@ -117,6 +117,22 @@ def _switched(key: str, label: str, sums: tuple[tuple[str, str], ...], *rows: st
 
 _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     document.Material: _MATERIAL,
+    document.Part: (
+        Group(
+            "place",
+            "Place",
+            _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror"),
+            (("offset", "by"), ("size", "")),
+        ),
+        Group(
+            "seen",
+            "Seen",
+            _always(
+                *("visible", "casts_shadow", "receives_shadow", "seen_by_camera", "seen_in_reflections", "inside_out")
+            ),
+            (("casts_shadow", "shadow"), ("seen_by_camera", "camera"), ("seen_in_reflections", "reflections")),
+        ),
+    ),
     document.Environment: (
         Group("environment", "Environment", _always("rotation", "intensity"), (("rotation", ""), ("intensity", ""))),
     ),

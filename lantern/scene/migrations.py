@@ -102,7 +102,24 @@ def _from_1_to_2(data: Data) -> Data:
     return data
 
 
-MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2}
+_PART_OF_3: Data = {
+    "inside_out": False, "offset": [0.0, 0.0, 0.0], "turn_x": 0.0, "turn_y": 0.0, "turn_z": 0.0, "size": 1.0,
+    "mirror": "none", "pivot": None,
+}  # fmt: skip
+
+
+def _from_2_to_3(data: Data) -> Data:
+    """A part can be moved by hand, an asset has a unit and an upright axis: all as it was."""
+    parts, asset = data.get("parts"), data.get("asset")
+    if isinstance(parts, dict):
+        parts = {key: {**_PART_OF_3, **part} if isinstance(part, dict) else part for key, part in parts.items()}
+        data = {**data, "parts": parts}
+    if isinstance(asset, dict):
+        data = {**data, "asset": {"scale": 1.0, "up": "+y", **asset}}
+    return data
+
+
+MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2, 2: _from_2_to_3}
 """From version n to n + 1."""
 
 

@@ -28,3 +28,22 @@ PREFIXES: dict[str, str] = {"f/": "f/"}
 
 FITTING: dict[str, dict[str, float]] = {"m": {"km": 1e3, "m": 0.1, "mm": 1e-4, "µm": 0.0}}
 """The words by which values of a unit are shown, and from how many of that unit on; the largest first."""
+
+FILE_UNITS: dict[str, float] = {
+    "metres": 1.0, "centimetres": 0.01, "millimetres": 0.001, "inches": 0.0254, "feet": 0.3048, "kilometres": 1000.0,
+}  # fmt: skip
+"""Metres of what one of a file's units may be."""
+_USUAL = (0.02, 15.0)
+"""Longest sides [m] of what is put before a camera like this: a bottle cap to a car with a trailer."""
+_GUESSES = {"centimetres": 0.01, "millimetres": 0.001, "kilometres": 1000.0}
+
+
+def likely_unit(size: float) -> tuple[str, float] | None:
+    """(word, metres) of what a file's units may have been that is `size` [m] long when they are taken as metres.
+
+    None when the size is a usual one, or no unit makes it one.
+    """
+    if _USUAL[0] <= size <= _USUAL[1]:
+        return None
+    fitting = ((word, factor) for word, factor in _GUESSES.items() if _USUAL[0] <= size * factor <= _USUAL[1])
+    return next(fitting, None)

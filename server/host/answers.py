@@ -12,6 +12,7 @@ import numpy as np
 from lantern.engine.engine import Engine
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
+from lantern.scene.arranging import Operation, arranged
 from lantern.scene.document import Camera
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
@@ -37,6 +38,8 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> bro
             return _made(asked, _light(question, engine) if pane else None)
         case browser.MakeSet():
             return _made(asked, new_set(engine.scene, question.parts) if pane else None)
+        case browser.Arrange():
+            return _made(asked, _arranged(question.operation, engine) if pane else None)
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
 
@@ -45,6 +48,16 @@ def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:
     """The box around parts, or around all that are visible; None around nothing."""
     low, high = engine.compiled.bounds(None if parts is None else list(parts))
     return (tuple(low), tuple(high)) if bool(low[0] <= high[0]) else None
+
+
+def _arranged(operation: Operation, engine: Engine) -> Made | None:
+    keys = getattr(operation, "parts", None) or engine.scene.parts
+    boxes = {
+        key: (low.tolist(), high.tolist())
+        for key, (low, high) in engine.compiled.part_boxes(keys).items()
+        if bool(low[0] <= high[0])
+    }
+    return arranged(engine.scene, operation, boxes)
 
 
 def _fitted(question: browser.Fit, engine: Engine, pane: Pane) -> Camera | None:

@@ -13,9 +13,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
+from lantern.assets.inspecting import inspect
 from lantern.assets.reading import import_asset
 from lantern.light.environment import clean
 from lantern.light.profiles import ProfileError, read_profile
@@ -24,6 +27,7 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.files import ImageError, read_hdr
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from lantern.scene.document import Scene
+from lantern.scene.findings import Finding
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
@@ -54,10 +58,11 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Begun:
-    """The document of a new project, what was amiss with its asset, and the box around that [m]."""
+    """The document of a new project, what its reader could not keep, what is odd about the asset, its box [m]."""
 
     scene: Scene
     problems: list[str]
+    report: list[Finding]
     bounds: list[list[float]]
 
 
@@ -70,7 +75,9 @@ def first_document(
     bounds = [low.tolist(), high.tolist()]
     around = None if made_around is None else (made_around[0], made_around[1])
     scene = begun(asset, FileRef(sha256=sha256_of(path), name=name), low, high, setup=setup, around=around)
-    return Begun(scene, asset.problems, bounds)
+    _say({"stage": "Looking it over", "share": 0.95})
+    report = inspect(asset, scene, float(np.max(high - low)))
+    return Begun(scene, asset.problems, report, bounds)
 
 
 def _asset(wanted: Wanted) -> dict[str, Any]:
@@ -81,7 +88,8 @@ def _asset(wanted: Wanted) -> dict[str, Any]:
         return {"package": index.model_dump(mode="json"), "cover": shown, "files": digests}
     setup = None if wanted.start is None else read_scene(wanted.start)
     first = first_document(path, wanted.name, wanted.limit, setup, wanted.start_bounds)
-    return {"scene": first.scene.plain(), "problems": first.problems, "bounds": first.bounds}
+    report = [finding.model_dump(mode="json") for finding in first.report]
+    return {"scene": first.scene.plain(), "problems": first.problems, "report": report, "bounds": first.bounds}
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:

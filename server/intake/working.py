@@ -22,6 +22,7 @@ from django.conf import settings
 from django.core.files.storage import storages
 from django.db import close_old_connections, transaction
 
+from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
@@ -119,7 +120,8 @@ def _project(job: _Job, found: dict[str, Any]) -> int:
     found["scene"]["asset"]["file"] = reference.model_dump()
     scene = read_scene(found["scene"])
     name = scene.asset.name if scene.asset else upload.file_name
-    return CreateProject(upload.owner, name, scene, tuple(found["problems"]), found["bounds"]).execute().pk
+    report = tuple(Finding.model_validate(finding) for finding in found["report"])
+    return CreateProject(upload.owner, name, scene, tuple(found["problems"]), report, found["bounds"]).execute().pk
 
 
 def _environment(job: _Job, found: dict[str, Any]) -> int:

@@ -36,6 +36,7 @@ class PackProject:
                 name=project.name,
                 scene=project.scene,
                 problems=project.problems,
+                report=project.report,
                 bounds=project.bounds,
                 revision=project.revision if self.history else 1,
                 cursor=project.cursor if self.history else 0,
@@ -60,8 +61,9 @@ class UnpackProject:
         names = {file.sha256: file.name for file in files_in([index.scene, *(s.model_dump() for s in index.steps)])}
         for digest, path in self.files.items():
             storage.keep(path, names[digest], self.person)
-        scene, problems = read_scene(index.scene), tuple(index.problems)
-        project = CreateProject(self.person, index.name, scene, problems, index.bounds).execute()
+        project = CreateProject(
+            self.person, index.name, read_scene(index.scene), tuple(index.problems), tuple(index.report), index.bounds
+        ).execute()
         project.cursor, project.revision = index.cursor, index.revision
         project.save(update_fields=("cursor", "revision"))
         Edit.objects.bulk_create(

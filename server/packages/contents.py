@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from lantern.scene.findings import Finding
 from lantern.scene.patching import Patch
 
 FORMAT = "velvet-lantern-project"
@@ -36,6 +37,7 @@ class Index(BaseModel):
     name: str = Field(min_length=1, max_length=200)
     scene: dict[str, Any]
     problems: list[str] = []
+    report: list[Finding] = []
     bounds: list[list[float]] | None = None
     revision: int = Field(1, ge=1, le=1 << 31)
     cursor: int = Field(0, ge=0, le=1 << 31)

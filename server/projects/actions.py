@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch, files_in, stored_size
+from lantern.scene.findings import Finding
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
 from server.errors import Refused
@@ -46,6 +47,7 @@ class CreateProject:
     name: str
     scene: Scene
     problems: tuple[str, ...] = ()
+    report: tuple[Finding, ...] = ()
     bounds: list[list[float]] | None = None
 
     def execute(self) -> Project:
@@ -55,6 +57,7 @@ class CreateProject:
             name=self.name[:200],
             scene=self.scene.plain(),
             problems=list(self.problems),
+            report=[finding.model_dump(mode="json") for finding in self.report],
             bounds=self.bounds,
         )
         log.info("project %s created by %s", project.pk, self.person)

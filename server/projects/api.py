@@ -9,6 +9,7 @@ from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 
 from lantern.scene.document import Scene
+from lantern.scene.findings import Finding
 from server.errors import Missing
 from server.projects.keeping import ArchiveProject, DeleteProject, DuplicateProject, RenameProject
 from server.projects.models import Cover, Project, Start
@@ -41,6 +42,7 @@ class ProjectDetail(ProjectSummary):
     can_undo: bool
     can_redo: bool
     problems: list[str]
+    report: list[Finding]
 
     @staticmethod
     def resolve_scene(project: Project) -> Scene:

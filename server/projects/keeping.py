@@ -52,6 +52,7 @@ class DuplicateProject:
                 name=f"{source.name[: LONGEST_NAME - 5]} copy",
                 scene=source.document().plain(),
                 problems=source.problems,
+                report=source.report,
                 bounds=source.bounds,
             )
             digests = {file.sha256 for file in files_in(copy.scene)}

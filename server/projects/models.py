@@ -37,6 +37,8 @@ class Project(models.Model):
     revision = models.PositiveIntegerField(default=1)
     cursor = models.PositiveIntegerField(default=0)
     problems = models.JSONField(default=list)
+    report = models.JSONField(default=list)
+    """What was odd about the asset as it came: findings."""
     bounds = models.JSONField(null=True)
     """Lowest and highest corner [m] of the asset as it came."""
     archived = models.BooleanField(default=False)

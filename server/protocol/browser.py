@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError, WithJsonSchema
 
+from lantern.scene.arranging import Operation
 from lantern.scene.document import Camera
 from lantern.scene.fields import Vector
 from server.errors import Refused
@@ -117,6 +118,15 @@ class MakeSet(Message):
     request: Request
 
 
+class Arrange(Message):
+    """Asks for the patch that does something with parts as wholes; the window commits it."""
+
+    type: Literal["arrange"]
+    pane: PaneNumber
+    operation: Operation
+    request: Request
+
+
 class TextureQuestion(Message):
     """Asks for a small picture of a texture of the asset, or of one of its channels."""
 
@@ -127,7 +137,7 @@ class TextureQuestion(Message):
     request: Request
 
 
-Question = Pick | Values | Fit | Bounds | MakeLight | MakeSet | TextureQuestion
+Question = Pick | Values | Fit | Bounds | MakeLight | MakeSet | Arrange | TextureQuestion
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),

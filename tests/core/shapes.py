@@ -4,6 +4,7 @@ import numpy as np
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
+from lantern.assets.smoothing import smooth_mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Part, Scene
@@ -44,6 +45,14 @@ def one_part(material: Material, mesh: Mesh | None = None, *, ground: bool = Fal
         ground=Ground(enabled=ground, height=-0.1),
     )
     return scene, asset
+
+
+def box_mesh(low: tuple[float, ...], high: tuple[float, ...]) -> Mesh:
+    """A box with sharp edges between two corners."""
+    corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], np.float32)
+    faces = np.array([[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1],
+                      [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]])  # fmt: skip
+    return smooth_mesh((np.array(low) + corners * np.subtract(high, low)).astype(np.float32), faces)
 
 
 def square_mesh(half_width: float = 0.5) -> Mesh:

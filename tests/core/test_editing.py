@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lantern.scene.document import Environment, Material, Part, Scene
+from lantern.scene.document import SCHEMA_VERSION, Environment, Material, Part, Scene
 from lantern.scene.editing import DEEPEST_VALUE, MOST_OPERATIONS, Document, apply_patch, files_in, stored_size
 from lantern.scene.lights import SpotLight, TubeLight
 from lantern.scene.model import FileRef
@@ -49,7 +49,7 @@ def test_an_edit_is_what_reading_the_whole_document_again_gives(patch):
     document = Document.read(SCENE.plain())
     try:
         raw, _ = apply_operations(SCENE.plain(), patch)
-        if raw.get("schema_version") != 2 or set(raw) != set(SCENE.plain()):
+        if raw.get("schema_version") != SCHEMA_VERSION or set(raw) != set(SCENE.plain()):
             raise SceneError("an edit leaves version and sections as they are")
         wanted = read_scene(raw)
     except (SceneError, PatchError):

@@ -839,6 +839,17 @@ export interface components {
             file: components["schemas"]["FileRef"];
             /** Name */
             name: string;
+            /**
+             * One of its units
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Axis that is up
+             * @default +y
+             * @enum {string}
+             */
+            up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
         };
         /**
          * Backdrop
@@ -1217,6 +1228,42 @@ export interface components {
              * @default 1
              */
             intensity: number;
+        };
+        /**
+         * Finding
+         * @description One item of the import report. `unit` [m] is what one of the file's units may be, if its size is unusual.
+         */
+        Finding: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Repair */
+            repair: {
+                [key: string]: unknown;
+            }[] | null;
+            /**
+             * Repair Label
+             * @default
+             */
+            repair_label: string;
+            /** Unit */
+            unit: number | null;
         };
         /**
          * Ground
@@ -1673,6 +1720,56 @@ export interface components {
              */
             receives_shadow: boolean;
             /**
+             * Faces turned round
+             * @default false
+             */
+            inside_out: boolean;
+            /**
+             * Moved by
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn about X
+             * @default 0
+             */
+            turn_x: number;
+            /**
+             * Turn about Y
+             * @default 0
+             */
+            turn_y: number;
+            /**
+             * Turn about Z
+             * @default 0
+             */
+            turn_z: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Mirrored along
+             * @default none
+             * @enum {string}
+             */
+            mirror: "none" | "x" | "y" | "z";
+            /** Point that stays where it is when it is turned, in place of its origin */
+            pivot: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
              * Matrix
              * @default [
              *       1,
@@ -1874,6 +1971,8 @@ export interface components {
             can_redo: boolean;
             /** Problems */
             problems: string[];
+            /** Report */
+            report: components["schemas"]["Finding"][];
         };
         /**
          * Proof
@@ -2026,10 +2125,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -2657,6 +2756,46 @@ export interface components {
              */
             created: string;
         };
+        /**
+         * Align
+         * @description Brings an edge or the middle of each part to that of all of them, along an axis.
+         */
+        Align: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align";
+            /** Parts */
+            parts: string[];
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "low" | "middle" | "high";
+        };
+        /**
+         * Arrange
+         * @description Asks for the patch that does something with parts as wholes; the window commits it.
+         */
+        Arrange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "arrange";
+            /** Pane */
+            pane: number;
+            /** Operation */
+            operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Remove"] | components["schemas"]["Sort"] | components["schemas"]["Stand"];
+            /** Request */
+            request: string;
+        };
         /** Bounds */
         Bounds: {
             /**
@@ -2671,6 +2810,19 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * Centre
+         * @description Brings the middle of what parts stand on to the middle of the scene, as one.
+         */
+        Centre: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "centre";
+            /** Parts */
+            parts: string[];
+        };
         /** ClosePane */
         ClosePane: {
             /**
@@ -2680,6 +2832,53 @@ export interface components {
             type: "close_pane";
             /** Pane */
             pane: number;
+        };
+        /**
+         * Drop
+         * @description Lets parts down as one until they stand on the ground, or lifts them.
+         */
+        Drop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop";
+            /** Parts */
+            parts: string[];
+        };
+        /**
+         * Duplicate
+         * @description Copies in a row, each moved and turned from the one before. Its own materials, or those of the original.
+         */
+        Duplicate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate";
+            /** Parts */
+            parts: string[];
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Step */
+            step: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Own Materials
+             * @default false
+             */
+            own_materials: boolean;
         };
         /** Edit */
         Edit: {
@@ -2765,6 +2964,60 @@ export interface components {
             parts: string[];
             /** Request */
             request: string;
+        };
+        /**
+         * Mirror
+         * @description Mirrors parts along an axis about their common middle.
+         */
+        Mirror: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+            /** Parts */
+            parts: string[];
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+        };
+        /**
+         * Move
+         * @description Moves, turns about the vertical and sizes parts as one, about the middle of what they stand on.
+         */
+        Move: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /** Parts */
+            parts: string[];
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
         };
         /** PaneMessage */
         PaneMessage: {
@@ -2862,6 +3115,19 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * Remove
+         * @description Takes parts away.
+         */
+        Remove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove";
+            /** Parts */
+            parts: string[];
+        };
         /** Run */
         Run: {
             /**
@@ -2879,6 +3145,22 @@ export interface components {
              * @enum {string}
              */
             type: "shown";
+        };
+        /**
+         * Sort
+         * @description Makes sets of all parts, by what they have in common.
+         */
+        Sort: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sort";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "material" | "name" | "size";
         };
         /**
          * Spot
@@ -2899,6 +3181,27 @@ export interface components {
             ];
             /** Depth */
             depth: number;
+        };
+        /**
+         * Stand
+         * @description Puts right how long one of the units of the asset's file is [m], or which of its axes is up.
+         */
+        Stand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stand";
+            /**
+             * Scale
+             * @default null
+             */
+            scale: number | null;
+            /**
+             * Up
+             * @default null
+             */
+            up: ("+x" | "-x" | "+y" | "-y" | "+z" | "-z") | null;
         };
         /**
          * TextureQuestion
@@ -2954,7 +3257,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

@@ -21,6 +21,7 @@ from server.protocol.schema import message_schemas
 
 MODELS = (
     document.Material,
+    document.Asset,
     document.Part,
     document.Environment,
     document.Sky,
@@ -56,9 +57,13 @@ def fields_module() -> str:
     ways = json.dumps({way.value: label for way, label in LABELS.items()}, indent=2)
     words = {"words": units.WORDS, "prefixes": units.PREFIXES, "fitting": units.FITTING}
     spoken = json.dumps(words, indent=2, ensure_ascii=False)
+    file_units = json.dumps(units.FILE_UNITS)
     groups = json.dumps(plain_groups(), indent=2, ensure_ascii=False)
     kelvin = json.dumps(blackbody_table())
-    parts = {"fields": text, "groups": groups, "lights": lights, "ways": ways, "units": spoken, "blackbody": kelvin}
+    parts = {
+        "fields": text, "groups": groups, "lights": lights, "ways": ways, "units": spoken, "fileUnits": file_units,
+        "blackbody": kelvin,
+    }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
 
 

@@ -1,0 +1,178 @@
+"""What is odd about an asset, item by item: counted, with the parts that it is about and a repair where there is one.
+
+In: an imported asset and the document that was begun with it. Out: findings. Called by the server's reading. Nothing is
+repaired here: a repair is a patch of the document, which somebody may lay on it and undo.
+"""
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.assets.corners import together
+from lantern.assets.hashing import sha256_of_arrays
+from lantern.assets.imported import ImportedAsset
+from lantern.assets.mesh import Mesh
+from lantern.assets.smoothing import welded
+from lantern.assets.textures import Texture
+from lantern.scene.document import Scene
+from lantern.scene.findings import Finding, Patch
+from lantern.scene.units import likely_unit
+
+MOST_TRIANGLES = 3_000_000
+"""Of all meshes together, beyond which edges are not looked at one by one."""
+LARGE_TEXELS = 4096 * 4096
+_AGAINST = 0.5
+"""Share of corners whose normals point away from their faces beyond which they are said to."""
+
+
+@dataclass(frozen=True)
+class _Faults:
+    """Counts of one mesh."""
+
+    flat: int = 0  # triangles without area
+    doubled: int = 0  # triangles that are there twice
+    open: int = 0  # edges of one triangle
+    crowded: int = 0  # edges of more than two
+    inside_out: bool = False
+    against: bool = False
+
+
+def inspect(asset: ImportedAsset, scene: Scene, size: float) -> list[Finding]:
+    """Findings in the order of their weight; `size` is the longest side of the box around the asset [m]."""
+    wearing: dict[int, list[str]] = defaultdict(list)
+    for key, part in scene.parts.items():
+        wearing[part.mesh].append(key)
+    whole = sum(mesh.triangles for mesh in asset.meshes) <= MOST_TRIANGLES
+    faults = {number: _faults(asset.meshes[number], edges=whole) for number in sorted(wearing)}
+    found = list(_size(size))
+    for kind, text, hint, count_of in _COUNTED:
+        counts = {number: int(count_of(fault)) for number, fault in faults.items()}
+        keys = tuple(key for number, count in counts.items() if count for key in wearing[number])
+        if not keys:
+            continue
+        repair, label = (_turned_round(keys), "Turn them round") if kind == "inside-out" else (None, "")
+        count = len(keys) if kind in _OF_PARTS else sum(counts.values())
+        found.append(
+            Finding(kind=kind, text=text, hint=hint, count=count, parts=keys, repair=repair, repair_label=label)
+        )
+    if not whole:
+        found.append(Finding(kind="unseen", text="Edges not looked at", hint="There are too many triangles for that."))
+    found += [*_without_coordinates(asset, scene), *_flattened(scene)]
+    return [*found, *_twin_meshes(asset, scene), *_twin_materials(scene), *_textures(asset.textures)]
+
+
+_COUNTED: tuple[tuple[str, str, str, Callable[[_Faults], bool | int]], ...] = (
+    ("inside-out", "Closed parts that face inwards", "Glass in them has its outside within.", lambda f: f.inside_out),
+    ("against", "Normals against their faces", "Shading and shadow disagree there.", lambda f: f.against),
+    ("doubled", "Doubled triangles", "They flicker, and glass between them is no glass.", lambda f: f.doubled),
+    ("open", "Open edges", "Light gets in there, and glass has no inside.", lambda f: f.open),
+    ("crowded", "Edges of more than two triangles", "What is inside cannot be told.", lambda f: f.crowded),
+    ("flat", "Triangles without area", "They are never seen.", lambda f: f.flat),
+)
+_OF_PARTS = ("inside-out", "against")
+
+
+def _turned_round(keys: Iterable[str]) -> Patch:
+    return [{"op": "replace", "path": f"/parts/{key}/inside_out", "value": True} for key in keys]
+
+
+def _size(size: float) -> Iterable[Finding]:
+    unit = likely_unit(size)
+    if unit is not None:
+        word, factor = unit
+        yield Finding(kind="size", text="An unusual size", hint=f"Perhaps its units are {word}.", unit=factor)
+
+
+def _faults(mesh: Mesh, *, edges: bool) -> _Faults:
+    corners = mesh.positions[mesh.indices].astype(np.float64)
+    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(faces, axis=1)
+    along = np.einsum("mi,mci->mc", faces, mesh.normals[mesh.indices].astype(np.float64))
+    against = float((along[area > 0] < 0).mean()) > _AGAINST if (area > 0).any() else False
+    flat = int((area == 0).sum())
+    if not edges:
+        return _Faults(flat=flat, against=against)
+    _, indices = welded(mesh.positions, mesh.indices)
+    # What collapses to an edge or a point has no neighbours.
+    indices = indices[(indices != np.roll(indices, 1, axis=1)).all(axis=1)]
+    sorted_corners = np.sort(indices, axis=1)
+    alike = together(together(sorted_corners[:, 0], sorted_corners[:, 1]), sorted_corners[:, 2])
+    doubled = len(sorted_corners) - len(np.unique(alike))
+    pairs = np.sort(np.concatenate([indices[:, [0, 1]], indices[:, [1, 2]], indices[:, [2, 0]]]), axis=1)
+    pairs = pairs.astype(np.int64)
+    _, counts = np.unique((pairs[:, 0] << 32) | pairs[:, 1], return_counts=True)
+    open_edges, crowded = int((counts == 1).sum()), int((counts > 2).sum())
+    centre = mesh.positions.mean(axis=0, dtype=np.float64)
+    volume = np.einsum("mi,mi->", corners[:, 0] - centre, np.cross(corners[:, 1] - centre, corners[:, 2] - centre))
+    inside_out = open_edges == 0 and float(volume) < 0
+    return _Faults(flat, doubled, open_edges, crowded, inside_out, against)
+
+
+def _without_coordinates(asset: ImportedAsset, scene: Scene) -> Iterable[Finding]:
+    mapped = {
+        key
+        for key, material in scene.materials.items()
+        if any(name.endswith("_texture") and value is not None for name, value in material)
+    }
+    dressed = ((key, part) for key, part in scene.parts.items() if part.material in mapped)
+    keys = tuple(key for key, part in dressed if asset.meshes[part.mesh].uvs is None)
+    if keys:
+        yield Finding(
+            kind="uvs", text="Images without texture coordinates", hint="Nothing says how they lie on these parts.",
+            count=len(keys), parts=keys,
+        )  # fmt: skip
+
+
+def _flattened(scene: Scene) -> Iterable[Finding]:
+    matrices = {key: np.array(part.matrix).reshape(3, 4)[:, :3] for key, part in scene.parts.items()}
+    keys = tuple(key for key, matrix in matrices.items() if np.linalg.det(matrix) == 0)
+    if keys:
+        hint = "The file scales them to zero along an axis."
+        yield Finding(kind="flattened", text="Parts without depth", hint=hint, count=len(keys), parts=keys)
+
+
+def _twin_meshes(asset: ImportedAsset, scene: Scene) -> Iterable[Finding]:
+    first: dict[str, int] = {}
+    twin: dict[int, int] = {}
+    for number, mesh in enumerate(asset.meshes):
+        arrays = [mesh.positions, mesh.indices, mesh.normals, mesh.uvs, mesh.tangents, mesh.colors]
+        if mesh.shapes is None:
+            twin[number] = first.setdefault(sha256_of_arrays(arrays), number)
+    moved = {key: twin[part.mesh] for key, part in scene.parts.items() if twin.get(part.mesh, part.mesh) != part.mesh}
+    if moved:
+        repair: Patch = [{"op": "replace", "path": f"/parts/{key}/mesh", "value": mesh} for key, mesh in moved.items()]
+        yield Finding(
+            kind="twin-meshes", text="Meshes that are there twice", hint="They could share their triangles.",
+            count=len(moved), parts=tuple(moved), repair=repair, repair_label="Share them",
+        )  # fmt: skip
+
+
+def _twin_materials(scene: Scene) -> Iterable[Finding]:
+    first: dict[str, str] = {}
+    twin = {}
+    for key, material in scene.materials.items():
+        same = first.setdefault(material.model_copy(update={"name": ""}).model_dump_json(), key)
+        if same != key:
+            twin[key] = same
+    if not twin:
+        return
+    keys = tuple(key for key, part in scene.parts.items() if part.material in twin)
+    repair: Patch = [
+        {"op": "replace", "path": f"/parts/{key}/material", "value": twin[scene.parts[key].material]} for key in keys
+    ]
+    repair += [{"op": "remove", "path": f"/materials/{key}"} for key in twin]
+    yield Finding(
+        kind="twin-materials", text="Materials like others", hint="They differ in nothing but their names.",
+        count=len(twin), parts=keys, repair=repair, repair_label="Make them one",
+    )  # fmt: skip
+
+
+def _textures(textures: list[Texture]) -> Iterable[Finding]:
+    sizes = {id(texture.texels): texture.texels.shape[:2] for texture in textures}
+    large = sum(height * width > LARGE_TEXELS for height, width in sizes.values())
+    if large:
+        yield Finding(
+            kind="large-textures", text="Images over 4096 × 4096 texels", hint="They take much memory.", count=large
+        )

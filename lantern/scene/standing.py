@@ -1,0 +1,90 @@
+"""The unit and the upright axis of an asset, put right, with everything around it.
+
+In: the document, the box around the asset, what is wanted. Out: the patch. Called by `arranging`. What has a place or a
+length follows: ground, lights, haze, camera, depths inside of materials; so the picture stays as it was, but for focus
+and depth of field, which are what a wrong unit breaks.
+"""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from lantern.scene.document import Asset, Material, Part, Scene
+from lantern.scene.framing import fit_camera
+from lantern.scene.lights import LightBase, scaled_fields
+from lantern.scene.starts import Box
+from lantern.scene.turning import UPRIGHT
+
+_DEPTHS = ("transmission_depth", "subsurface_radius")
+"""Lengths of a material, in the space of the asset."""
+_LIMITS = {"transmission_depth": 1000.0, "subsurface_radius": 10.0}
+
+
+def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
+    """A document whose asset has another unit [m], and what is around it as much larger."""
+    ratio = scale / asset.scale
+
+    def place(point: Sequence[float]) -> tuple[float, ...]:
+        return tuple(_held(p * ratio, 1e6) for p in point)
+
+    def light(one: LightBase) -> LightBase:
+        placed = {"position": place(one.position), "target": place(one.target)}
+        return one.model_copy(update=placed | scaled_fields(one, ratio))
+
+    camera, haze, ground = scene.camera, scene.haze, scene.ground
+    keys = tuple(
+        key.model_copy(update={"position": place(key.position), "target": place(key.target)}) for key in camera.keys
+    )
+    box = haze.box and haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
+    return scene.model_copy(
+        update={
+            "asset": asset.model_copy(update={"scale": scale}),
+            "parts": {key: _part(part, place) for key, part in scene.parts.items()},
+            "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
+            "lights": {key: light(one) for key, one in scene.lights.items()},
+            "ground": ground.model_copy(update={"height": _held(ground.height * ratio, 1000.0)}),
+            "haze": haze.model_copy(update={"visibility": min(max(haze.visibility * ratio, 0.001), 1e6), "box": box}),
+            "camera": camera.model_copy(
+                update={
+                    "position": place(camera.position),
+                    "target": place(camera.target),
+                    "focus_distance": min(max(camera.focus_distance * ratio, 0.001), 1e6),
+                    "keys": keys,
+                }
+            ),
+        }
+    )
+
+
+def turned_up(scene: Scene, asset: Asset, up: str, box: Box) -> Scene:
+    """A document whose asset, in a box, has another upright axis: it stands on the ground and in the picture."""
+    turn = np.array(UPRIGHT[up]) @ np.array(UPRIGHT[asset.up]).T
+    corners = np.array(box, np.float64) @ turn.T
+    low, high = corners.min(axis=0), corners.max(axis=0)
+
+    def place(point: Sequence[float]) -> tuple[float, ...]:
+        return tuple(_held(float(v), 1e6) for v in turn @ np.array(point, np.float64))
+
+    aspect = scene.print.width / scene.print.height
+    return scene.model_copy(
+        update={
+            "asset": asset.model_copy(update={"up": up}),
+            "parts": {key: _part(part, place) for key, part in scene.parts.items()},
+            "ground": scene.ground.model_copy(update={"height": _held(float(low[1]), 1000.0)}),
+            "camera": fit_camera(scene.camera, low, high, aspect, keep_direction=True),
+        }
+    )
+
+
+def _part(part: Part, place: Any) -> Part:
+    pivot = None if part.pivot is None else place(part.pivot)
+    return part.model_copy(update={"offset": place(part.offset), "pivot": pivot})
+
+
+def _material(material: Material, ratio: float) -> Material:
+    return material.model_copy(update={name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS})
+
+
+def _held(value: float, most: float) -> float:
+    return float(f"{min(max(value, -most), most):.9g}")
