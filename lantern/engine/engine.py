@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
 import numpy as np
+from pydantic import BaseModel
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
@@ -38,6 +39,17 @@ SHOWN = (
     "rendering",
 )  # fmt: skip
 """Sections of the document that the film shows: a change there asks for new samples."""
+
+
+def _differs(before: object, after: object) -> bool:
+    """Whether two sections of a document show otherwise: in more than the names of what is in them."""
+    if before == after:
+        return False
+    if isinstance(before, dict) and isinstance(after, dict):
+        return list(before) != list(after) or any(_differs(before[key], after[key]) for key in after)
+    if isinstance(before, BaseModel) and isinstance(after, BaseModel) and hasattr(after, "name"):
+        return before.model_copy(update={"name": after.name}) != after
+    return True
 
 
 def _profile_files(scene: Scene) -> list[FileRef]:
@@ -179,7 +191,7 @@ class Engine:
             problems += unclean
             self.compiled.use_environment(pixels)
         self._scene = scene
-        restarts = any(getattr(scene, name) != getattr(before, name) for name in SHOWN)
+        restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
 
     def _environment(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:

@@ -110,9 +110,10 @@ Patch = list[dict[str, Any]]
 
 
 def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
-    """The patch that does an operation; `key` is the first new entry, if there is one. None when nothing is to be done.
+    """The patch that does an operation, empty when all is so already; `key` is the first new entry, if there is one.
 
-    `boxes` are those of the operation's parts that are there; of all parts, when it names none.
+    None when nothing of what it is about is there. `boxes` are those of the operation's parts that are there; of all
+    parts, when it names none.
     """
     if isinstance(operation, Sort):
         return _sorted(scene, operation.by, boxes)
@@ -152,7 +153,7 @@ def _stood(scene: Scene, operation: Stand, boxes: Boxes) -> Made | None:
     if operation.scale is not None and after.asset is not None:
         after = rescaled(after, after.asset, operation.scale)
     patch = difference(scene.plain(), after.plain())
-    return Made("", "Upright axis" if operation.scale is None else "Unit of the asset", patch) if patch else None
+    return Made("", "Upright axis" if operation.scale is None else "Unit of the asset", patch)
 
 
 def around(boxes: Sequence[Box]) -> Box:
@@ -183,13 +184,13 @@ def _replaced(key: str, part: Part, changes: Mapping[str, Any]) -> Patch:
     ]
 
 
-def _shifted(scene: Scene, shifts: Mapping[str, Sequence[float]], label: str) -> Made | None:
+def _shifted(scene: Scene, shifts: Mapping[str, Sequence[float]], label: str) -> Made:
     patch: Patch = []
     for key, shift in shifts.items():
         part = scene.parts[key]
         offset = [_rounded(a + b) for a, b in zip(part.offset, shift, strict=True)]
         patch += _replaced(key, part, {"offset": tuple(offset)})
-    return Made("", label, patch) if patch else None
+    return Made("", label, patch)
 
 
 def _aligned(box: Box, whole: Box, operation: Align) -> list[float]:
@@ -209,11 +210,11 @@ def _turned_about(point: Sequence[float], centre: Sequence[float], degrees: floa
 
 def _as_one(
     scene: Scene, keys: Sequence[str], boxes: Boxes, centre: Sequence[float], operation: Move, label: str
-) -> Made | None:
+) -> Made:
     patch: Patch = []
     for key in keys:
         patch += _replaced(key, scene.parts[key], _moved(scene.parts[key], _middle(boxes[key]), centre, operation))
-    return Made("", label, patch) if patch else None
+    return Made("", label, patch)
 
 
 def _moved(part: Part, middle: Sequence[float], centre: Sequence[float], by: Move) -> dict[str, Any]:
@@ -247,7 +248,7 @@ def _turns(matrix: np.ndarray) -> dict[str, float]:
 
 def _mirrored(
     scene: Scene, keys: Sequence[str], boxes: Boxes, whole: Box, axis: Literal["x", "y", "z"], label: str
-) -> Made | None:
+) -> Made:
     patch: Patch = []
     centre, i = _middle(whole), _AXES.index(axis)
     for key in keys:
@@ -263,7 +264,7 @@ def _mirrored(
             turn = turn @ mirror @ before
         changes = {"pivot": pivot, "offset": tuple(offset), **_turns(turn), "mirror": left}
         patch += _replaced(key, part, changes)
-    return Made("", label, patch) if patch else None
+    return Made("", label, patch)
 
 
 def _copy_name(name: str) -> tuple[str, int]:
@@ -312,7 +313,7 @@ def _own_materials(scene: Scene, keys: Sequence[str]) -> tuple[Patch, dict[str, 
 _DECADES = {"Under 1 mm": 0.001, "1 to 10 mm": 0.01, "1 to 10 cm": 0.1, "10 cm to 1 m": 1.0, "1 to 10 m": 10.0}
 
 
-def _sorted(scene: Scene, by: str, boxes: Boxes) -> Made | None:
+def _sorted(scene: Scene, by: str, boxes: Boxes) -> Made:
     sets: dict[str, list[str]] = {}
     for key, part in scene.parts.items():
         if by == "material":
@@ -334,4 +335,4 @@ def _sorted(scene: Scene, by: str, boxes: Boxes) -> Made | None:
         first = first or key
         value = PartSet(name=name, parts=tuple(keys)).model_dump(mode="json")
         patch.append({"op": "add", "path": f"/part_sets/{key}", "value": value})
-    return Made(first, f"Sort parts by {by}", patch) if patch else None
+    return Made(first, f"Sort parts by {by}", patch)

@@ -29,9 +29,7 @@ PREFIXES: dict[str, str] = {"f/": "f/"}
 FITTING: dict[str, dict[str, float]] = {"m": {"km": 1e3, "m": 0.1, "mm": 1e-4, "µm": 0.0}}
 """The words by which values of a unit are shown, and from how many of that unit on; the largest first."""
 
-FILE_UNITS: dict[str, float] = {
-    "metres": 1.0, "centimetres": 0.01, "millimetres": 0.001, "inches": 0.0254, "feet": 0.3048, "kilometres": 1000.0,
-}  # fmt: skip
+FILE_UNITS: dict[str, float] = {"mm": 0.001, "cm": 0.01, "m": 1.0, "km": 1000.0, "in": 0.0254, "ft": 0.3048}
 """Metres of what one of a file's units may be."""
 _USUAL = (0.02, 15.0)
 """Longest sides [m] of what is put before a camera like this: a bottle cap to a car with a trailer."""

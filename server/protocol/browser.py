@@ -85,9 +85,11 @@ class Fit(Message):
 
 
 class Bounds(Message):
+    """Asks for the box around parts, or around all that are visible."""
+
     type: Literal["bounds"]
     pane: PaneNumber
-    parts: Parts
+    parts: Parts | None = None
     request: Request
 
 

@@ -97,7 +97,8 @@ def test_copies_may_have_materials_of_their_own(scene):
 def test_parts_are_dropped_as_one_until_the_lowest_stands(scene):
     after, _ = done(scene, Drop(kind="drop", parts=("a", "b")))
     assert boxes_of(after)["a"][0][1] == 0.5 and boxes_of(after)["b"][0][1] == 2.5
-    assert arranged(after, Drop(kind="drop", parts=("a",)), boxes_of(after)) is None, "it stands already"
+    assert arranged(after, Drop(kind="drop", parts=("a",)), boxes_of(after)).patch == [], "it stands already"
+    assert arranged(after, Drop(kind="drop", parts=("gone",)), boxes_of(after)) is None
 
 
 def test_edges_and_middles_are_aligned(scene):

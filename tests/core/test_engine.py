@@ -56,6 +56,14 @@ def test_exposure_restarts_nothing(engine):
     assert not engine.apply(edited(engine.scene, look=look), no_files).restarts
 
 
+def test_another_name_restarts_nothing_and_is_known(engine):
+    scene = engine.scene
+    parts = {"part": scene.parts["part"].model_copy(update={"name": "Foot"})}
+    materials = {"m": scene.materials["m"].model_copy(update={"name": "Oak"})}
+    assert not engine.apply(edited(scene, parts=parts, materials=materials), no_files).restarts
+    assert engine.scene.parts["part"].name == "Foot"
+
+
 def test_a_mirrored_part_keeps_its_outside(engine):
     """A negative scale flips the winding; normals must still point out of the sphere."""
     mirrored = engine.scene.parts["part"].model_copy(update={"matrix": (-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)})

@@ -2796,7 +2796,10 @@ export interface components {
             /** Request */
             request: string;
         };
-        /** Bounds */
+        /**
+         * Bounds
+         * @description Asks for the box around parts, or around all that are visible.
+         */
         Bounds: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2805,8 +2808,11 @@ export interface components {
             type: "bounds";
             /** Pane */
             pane: number;
-            /** Parts */
-            parts: string[];
+            /**
+             * Parts
+             * @default null
+             */
+            parts: string[] | null;
             /** Request */
             request: string;
         };

@@ -19,6 +19,9 @@ export type StartEntry = Schemas["StartEntry"];
 export type InvitationEntry = Schemas["InvitationEntry"];
 export type MadeInvitation = Schemas["MadeInvitation"];
 export type OpenSession = Schemas["OpenSession"];
+export type Finding = Schemas["Finding"];
+/** What is done with parts as wholes. */
+export type Arrangement = Schemas["Arrange"]["operation"];
 export type Color = [number, number, number];
 export type Status = Omit<Schemas["Status"], "type" | "pane">;
 export type Opened = Schemas["Opened"];

@@ -5,15 +5,16 @@ import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Eye, EyeOff } from "lucide-react";
-import { memo, useCallback, useMemo, useRef } from "react";
+import { memo, useCallback, useMemo, useRef, useState } from "react";
 import { isFound, useFinding } from "../controls/finding";
 import { type RowHandles, Rows } from "../controls/Rows";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
+import { PartName } from "./PartName";
 
 const ROW_HEIGHT = 40;
 /** Below it lie the sets of parts and the field for another asset. */
-const MAX_HEIGHT = "max(200px, calc(100vh - 470px))";
+const MAX_HEIGHT = "max(200px, calc(100vh - 480px))";
 
 export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   const workspace = useWorkspace();
@@ -23,7 +24,9 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   // The database does not keep the order of keys; the asset's own order does not change.
   const ordered = useMemo(() => {
     const found = Object.entries(parts).filter(([, part]) => isFound(part.name, query));
-    return found.sort(([, a], [, b]) => a.mesh - b.mesh).map(([key]) => key);
+    return found
+      .sort(([a, one], [b, other]) => one.mesh - other.mesh || a.localeCompare(b, "en", { numeric: true }))
+      .map(([key]) => key);
   }, [parts, query]);
   const selected = useMemo(() => new Set(selection), [selection]);
   const anchor = useRef<string | null>(null);
@@ -75,6 +78,7 @@ interface PartRowProps {
 
 const PartRow = memo(function PartRow({ id, isSelected, handles, onPick }: PartRowProps) {
   const workspace = useWorkspace();
+  const [isNamed, setNamed] = useState(false);
   const part = useScene((s) => s.parts[id]);
   const material = useScene((s) => s.materials[part?.material ?? ""]?.name);
   if (!part) return null;
@@ -93,13 +97,21 @@ const PartRow = memo(function PartRow({ id, isSelected, handles, onPick }: PartR
       }}
     >
       <Box role="gridcell" sx={{ flex: 1, minWidth: 0 }}>
+        {isNamed && <PartName id={id} name={part.name} onDone={() => setNamed(false)} />}
         <ButtonBase
           {...handles.item}
           aria-pressed={isSelected}
           onClick={(event) => onPick(id, event)}
+          onDoubleClick={() => {
+            workspace.select([id]);
+            setNamed(true);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === "F2") setNamed(true);
+          }}
           sx={{
             width: "100%",
-            display: "block",
+            display: isNamed ? "none" : "block",
             textAlign: "left",
             px: 1,
             py: 0.25,

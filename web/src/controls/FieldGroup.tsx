@@ -37,11 +37,14 @@ interface GroupsProps extends Pick<GroupProps, "model" | "places"> {
   open: readonly string[];
   /** What a group holds besides its fields, by key. */
   more?: Record<string, ReactNode>;
+  /** The groups that are shown, by key; all of them without it. */
+  only?: readonly string[];
 }
 
 /** All groups of a model. */
-export function FieldGroups({ model, places, open, more = {} }: GroupsProps) {
-  return groupsOf(model).map((group) => (
+export function FieldGroups({ model, places, open, more = {}, only }: GroupsProps) {
+  const shown = groupsOf(model).filter((group) => only?.includes(group.key) ?? true);
+  return shown.map((group) => (
     <FieldGroup
       key={group.key}
       model={model}

@@ -3,12 +3,26 @@ import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import type { ReactNode } from "react";
 
-export function Section({ title, children }: { title: string; children: ReactNode }) {
+interface SectionProps {
+  title: string;
+  /** What stands beside the heading. */
+  aside?: ReactNode;
+  children: ReactNode;
+}
+
+export function Section({ title, aside, children }: SectionProps) {
   return (
     <Box component="section" sx={{ mb: 1.5 }}>
-      <Typography component="h2" variant="body2" sx={{ fontWeight: 600, minHeight: 30, lineHeight: "30px" }}>
-        {title}
-      </Typography>
+      <Box sx={{ display: "flex", alignItems: "center" }}>
+        <Typography
+          component="h2"
+          variant="body2"
+          sx={{ flex: 1, fontWeight: 600, minHeight: 30, lineHeight: "30px" }}
+        >
+          {title}
+        </Typography>
+        {aside}
+      </Box>
       {children}
     </Box>
   );

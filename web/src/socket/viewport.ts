@@ -16,7 +16,15 @@ interface Listener {
 }
 
 /** What the render host can be asked (server/protocol/browser.py). */
-export type Question = "pick" | "values" | "fit" | "bounds" | "make_light" | "make_set" | "texture";
+export type Question =
+  | "pick"
+  | "values"
+  | "fit"
+  | "bounds"
+  | "make_light"
+  | "make_set"
+  | "arrange"
+  | "texture";
 
 interface Commit {
   type: "edit" | "undo" | "redo";

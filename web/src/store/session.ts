@@ -2,7 +2,7 @@
  * What goes on between this window and the server: the line, the render host, the proof, swatches and pictures of maps,
  * and what is to be said. Comes in: the server's messages. Used by bar, veil, shelf and notices.
  */
-import type { HostState, Opened, ServerMessage } from "../api/types";
+import type { Finding, HostState, Opened, ServerMessage } from "../api/types";
 import type { Connection, ViewportSocket } from "../socket/viewport";
 import { SHOT } from "./panes";
 import type { Slice } from "./slice";
@@ -17,6 +17,9 @@ export interface Notice {
 export interface SessionState {
   project: number;
   name: string;
+  /** What reading the asset could not keep, and what is odd about it. */
+  problems: string[];
+  report: Finding[];
   connection: Connection;
   host: HostState;
   opened: Opened | null;
@@ -48,16 +51,28 @@ export const mapKey = ({ asset, texture, channel }: MapName) => `${asset} ${text
 
 const MOST_NOTICES = 4;
 
-export const openedSession = (id: number, name: string, problems: string[]): SessionState => ({
+/** A project as it is opened, besides its document. */
+export interface Brought {
+  id: number;
+  name: string;
+  /** What reading its asset could not keep. */
+  problems: string[];
+  /** What is odd about its asset. */
+  report: Finding[];
+}
+
+export const openedSession = ({ id, name, problems, report }: Brought): SessionState => ({
   project: id,
   name,
+  problems,
+  report,
   connection: "connecting",
   host: "starting",
   opened: null,
   swatches: {},
   maps: {},
   running: true,
-  notices: problems.map((text) => ({ severity: "warning", text })),
+  notices: [],
 });
 
 export interface SessionSlice extends SessionActions {
@@ -96,7 +111,9 @@ export function sessionSlice(
         set({ running: message.running });
         break;
       case "problems":
-        for (const text of message.problems) notify({ severity: "warning", text });
+        // Those of the asset stand in its report.
+        for (const text of message.problems)
+          if (!get().problems.includes(text)) notify({ severity: "warning", text });
         break;
       case "swatch":
         set((s) => ({ swatches: { ...s.swatches, [message.material]: message.picture } }));

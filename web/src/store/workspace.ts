@@ -1,6 +1,6 @@
 /** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Camera, Operation } from "../api/types";
+import type { Arrangement, Camera, Operation } from "../api/types";
 import type { Found, PixelValues } from "../socket/panes";
 import { ViewportSocket } from "../socket/viewport";
 import {
@@ -13,7 +13,7 @@ import {
 import type { Gesture } from "./hand";
 import { FREE, type PaneNumber, SHOT } from "./panes";
 import { cameraPatch } from "./patch";
-import { openedSession, type SessionActions, type SessionState, sessionSlice } from "./session";
+import { type Brought, openedSession, type SessionActions, type SessionState, sessionSlice } from "./session";
 import { openedView, type Stop, type ViewActions, type ViewState, viewSlice } from "./view";
 
 export type WorkspaceState = DocumentState & SessionState & ViewState;
@@ -25,13 +25,16 @@ interface PictureActions {
   commitCamera: (pane: PaneNumber, camera: Camera, label: string) => void;
   pick: (pane: PaneNumber, x: number, y: number) => Promise<Found | null>;
   values: (pane: PaneNumber, x: number, y: number) => Promise<PixelValues | null>;
-  bounds: (parts: string[]) => Promise<[number[], number[]] | null>;
+  /** The box around parts, or around all that are visible [m]. */
+  bounds: (parts: string[] | null) => Promise<[number[], number[]] | null>;
   frameParts: (pane: PaneNumber, parts: string[] | null) => Promise<void>;
   lookFrom: (direction: "front" | "side" | "top") => Promise<void>;
   /** Add a light that suits the asset, or one over a spot; it is chosen then. */
   addLight: (kind: string, over?: Found) => Promise<void>;
   /** Add a set of parts. */
   addSet: (parts: string[]) => Promise<void>;
+  /** Do something with parts as wholes; copies that it makes are selected then. */
+  arrange: (operation: Arrangement) => Promise<void>;
 }
 
 export interface Workspace extends DocumentActions, SessionActions, ViewActions, PictureActions {
@@ -40,6 +43,9 @@ export interface Workspace extends DocumentActions, SessionActions, ViewActions,
   getInitialState: () => WorkspaceState;
   close: () => void;
 }
+
+/** The part that a path of a patch adds, if it adds one. */
+const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
 
 interface NewEntry {
   key: string;
@@ -84,10 +90,14 @@ function pictureActions(
     gesture.commit();
   };
   /** Commit an entry that the host has made; null when it could not. */
-  const made = async (type: "make_light" | "make_set", question: object): Promise<NewEntry | null> => {
+  const made = async (
+    type: "make_light" | "make_set" | "arrange",
+    question: object,
+  ): Promise<NewEntry | null> => {
     const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
     const entry = answer?.made ?? null;
-    if (entry) document.commit(entry.patch, entry.label);
+    if (entry && entry.patch.length > 0) document.commit(entry.patch, entry.label);
+    else if (entry) session.notify({ severity: "info", text: `${entry.label}: that is so already.` });
     else session.notify({ severity: "info", text: "The proof is not ready yet; try again in a moment." });
     return entry;
   };
@@ -120,17 +130,20 @@ function pictureActions(
     addSet: async (parts) => {
       await made("make_set", { parts });
     },
+    arrange: async (operation) => {
+      const before = get().scene.parts;
+      const entry = await made("arrange", { operation });
+      const fresh = entry?.patch.flatMap(({ op, path }) => (op === "add" ? partOf(path) : [])) ?? [];
+      if (fresh.length > 0) view.select(fresh.filter((key) => !(key in before)));
+    },
   };
 }
 
 /** Open a project at a stop: connects at once. */
-export function openWorkspace(
-  opening: Opening & { id: number; name: string; problems: string[] },
-  stop: Stop = "asset",
-): Workspace {
+export function openWorkspace(opening: Opening & Brought, stop: Stop = "asset"): Workspace {
   const store = createStore<WorkspaceState>(() => ({
     ...openedDocument(opening),
-    ...openedSession(opening.id, opening.name, opening.problems),
+    ...openedSession(opening),
     ...openedView(stop),
   }));
   const socket = new ViewportSocket(opening.id, {

@@ -5,6 +5,7 @@ import { vi } from "vitest";
 import type { Scene } from "../api/types";
 import { described, groupsOf } from "../controls/fields";
 import { WorkspaceProvider } from "../store/context";
+import type { Brought } from "../store/session";
 import { openWorkspace, type Workspace } from "../store/workspace";
 
 export interface Sent {
@@ -65,7 +66,7 @@ export const part = (name: string, worn: string, changes: object = {}) => ({
 });
 
 /** Open a project with a document of these sections. */
-export function openTestProject(scene: object): Workspace {
+export function openTestProject(scene: object, brought: Partial<Brought> = {}): Workspace {
   vi.stubGlobal("WebSocket", Line);
   localStorage.clear();
   const whole = { materials: {}, parts: {}, lights: {}, part_sets: {}, camera: {}, asset: null, ...scene };
@@ -77,6 +78,8 @@ export function openTestProject(scene: object): Workspace {
     can_undo: false,
     can_redo: false,
     problems: [],
+    report: [],
+    ...brought,
   });
   Line.last.onopen?.();
   return workspace;
