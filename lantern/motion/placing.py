@@ -39,11 +39,6 @@ def placement_of(part: Part, stand: np.ndarray) -> np.ndarray:
         return stand
     matrix = np.eye(4)
     matrix[:3, :3] = turn_matrix(part.turn_x, part.turn_y, part.turn_z) @ mirror_matrix(part.mirror) * part.size
-    pivot = np.array(part.pivot) if part.pivot is not None else _origin(part, stand)
+    pivot = np.array(part.pivot)
     matrix[:3, 3] = pivot + np.array(part.offset) - matrix[:3, :3] @ pivot
     return np.asarray(matrix @ stand)
-
-
-def _origin(part: Part, stand: np.ndarray) -> np.ndarray:
-    rows = part.keys[0].matrix if part.keys else part.matrix
-    return stand[:3, :3] @ np.array([rows[3], rows[7], rows[11]]) + stand[:3, 3]

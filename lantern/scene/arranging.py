@@ -213,29 +213,20 @@ def _as_one(
 ) -> Made:
     patch: Patch = []
     for key in keys:
-        patch += _replaced(key, scene.parts[key], _moved(scene.parts[key], _middle(boxes[key]), centre, operation))
+        patch += _replaced(key, scene.parts[key], _moved(scene.parts[key], centre, operation))
     return Made("", label, patch)
 
 
-def _moved(part: Part, middle: Sequence[float], centre: Sequence[float], by: Move) -> dict[str, Any]:
-    """Fields of a part that is moved with others about a common centre; `middle` is where its own is now."""
-    pivot = _pivot(part, middle)
-    now = [p + o for p, o in zip(pivot, part.offset, strict=True)]
+def _moved(part: Part, centre: Sequence[float], by: Move) -> dict[str, Any]:
+    """Fields of a part that is moved with others about a common centre."""
+    now = [p + o for p, o in zip(part.pivot, part.offset, strict=True)]
     turned = _turned_about(now, centre, by.turn)
     there = [c + (t - c) * by.size + o for c, t, o in zip(centre, turned, by.offset, strict=True)]
     return {
-        "pivot": pivot,
-        "offset": tuple(_rounded(t - p) for t, p in zip(there, pivot, strict=True)),
+        "offset": tuple(_rounded(t - p) for t, p in zip(there, part.pivot, strict=True)),
         "size": min(max(_rounded(part.size * by.size), 0.001), 1000.0),
         **(_turns(turn_matrix(0, by.turn, 0) @ _turn_of(part)) if by.turn else {}),
     }
-
-
-def _pivot(part: Part, middle: Sequence[float]) -> tuple[float, ...]:
-    """The point about which a part turns: its own, or its middle, for one that was not turned yet."""
-    if part.pivot is not None:
-        return part.pivot
-    return tuple(_rounded(m - o) for m, o in zip(middle, part.offset, strict=True))
 
 
 def _turn_of(part: Part) -> np.ndarray:
@@ -253,16 +244,15 @@ def _mirrored(
     centre, i = _middle(whole), _AXES.index(axis)
     for key in keys:
         part = scene.parts[key]
-        pivot = _pivot(part, _middle(boxes[key]))
         offset = list(part.offset)
-        offset[i] = _rounded(2 * (centre[i] - pivot[i]) - part.offset[i])
+        offset[i] = _rounded(2 * (centre[i] - part.pivot[i]) - part.offset[i])
         # Mirror times turn times mirror is a turn; two mirrors along different axes are half a turn.
         mirror, before = mirror_matrix(axis), mirror_matrix(part.mirror)
         turn = mirror @ _turn_of(part) @ mirror
         left = axis if part.mirror == "none" else "none"
         if part.mirror != "none":
             turn = turn @ mirror @ before
-        changes = {"pivot": pivot, "offset": tuple(offset), **_turns(turn), "mirror": left}
+        changes = {"offset": tuple(offset), **_turns(turn), "mirror": left}
         patch += _replaced(key, part, changes)
     return Made("", label, patch)
 
@@ -288,7 +278,7 @@ def _duplicated(scene: Scene, keys: Sequence[str], operation: Duplicate, boxes: 
                 count += 1
             fresh, _ = free_key(taken, key)
             changes = {"name": f"{stem} {count}"[:200], "material": materials.get(part.material, part.material)}
-            changes |= _moved(part, _middle(boxes[key]), centre, by)
+            changes |= _moved(part, centre, by)
             taken.add(fresh)
             names.add(changes["name"])
             value = part.model_copy(update=changes).model_dump(mode="json")

@@ -144,7 +144,7 @@ class Part(Model):
     mirror: Literal["none", "x", "y", "z"] = choice(
         "none", "Mirrored along", {"none": "Not", "x": "X", "y": "Y", "z": "Z"}
     )
-    pivot: Vector | None = Field(None, title="Point that stays where it is when it is turned, in place of its origin")
+    pivot: Vector = place((0, 0, 0), "Point about which it is turned and sized")
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 

@@ -121,7 +121,7 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         Group(
             "place",
             "Place",
-            _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror"),
+            _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror", "pivot"),
             (("offset", "by"), ("size", "")),
         ),
         Group(

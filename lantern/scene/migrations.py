@@ -104,16 +104,26 @@ def _from_1_to_2(data: Data) -> Data:
 
 _PART_OF_3: Data = {
     "inside_out": False, "offset": [0.0, 0.0, 0.0], "turn_x": 0.0, "turn_y": 0.0, "turn_z": 0.0, "size": 1.0,
-    "mirror": "none", "pivot": None,
+    "mirror": "none",
 }  # fmt: skip
+
+
+def _placed(part: Any) -> Any:
+    """A part that stands as it did, and is turned about its origin from now on."""
+    if not isinstance(part, dict):
+        return part
+    keys, rows = part.get("keys"), part.get("matrix")
+    if isinstance(keys, list | tuple) and keys and isinstance(keys[0], dict):
+        rows = keys[0].get("matrix")
+    origin = [rows[3], rows[7], rows[11]] if isinstance(rows, list | tuple) and len(rows) == 12 else [0.0, 0.0, 0.0]
+    return {**_PART_OF_3, "pivot": origin, **part}
 
 
 def _from_2_to_3(data: Data) -> Data:
     """A part can be moved by hand, an asset has a unit and an upright axis: all as it was."""
     parts, asset = data.get("parts"), data.get("asset")
     if isinstance(parts, dict):
-        parts = {key: {**_PART_OF_3, **part} if isinstance(part, dict) else part for key, part in parts.items()}
-        data = {**data, "parts": parts}
+        data = {**data, "parts": {key: _placed(part) for key, part in parts.items()}}
     if isinstance(asset, dict):
         data = {**data, "asset": {"scale": 1.0, "up": "+y", **asset}}
     return data

@@ -78,8 +78,7 @@ def turned_up(scene: Scene, asset: Asset, up: str, box: Box) -> Scene:
 
 
 def _part(part: Part, place: Any) -> Part:
-    pivot = None if part.pivot is None else place(part.pivot)
-    return part.model_copy(update={"offset": place(part.offset), "pivot": pivot})
+    return part.model_copy(update={"offset": place(part.offset), "pivot": place(part.pivot)})
 
 
 def _material(material: Material, ratio: float) -> Material:

@@ -26,7 +26,9 @@ from server.intake.models import Upload
 from server.library.models import EnvironmentItem, ProfileItem
 from server.projects.models import Project, StoredFile
 from server.runtime.durable import written
+from tests.core import usd_files
 from tests.core.gltf_files import damaged_files, glb
+from tests.core.odd_asset import odd_glb
 from tests.core.test_formats import FILES
 from tests.server.test_viewport import signed_in_cookie
 
@@ -306,3 +308,29 @@ def test_meshes_of_other_programs_become_projects_that_say_what_was_assumed(clie
     low, high = Project.objects.get().bounds
     size = 1e-3 if name.endswith("stl") else 1.0
     assert np.subtract(high, low) == pytest.approx([size] * 3), "as large as the file says"
+
+
+def test_what_is_odd_about_an_asset_is_kept_with_its_project_and_its_copies(client, people):
+    client.force_login(people["owner"])
+    _, state = bring(client, "odd.glb", odd_glb())
+    report = client.get(f"/api/v1/projects/{state['result']}").json()["report"]
+    found = {finding["kind"]: finding for finding in report}
+    assert found["size"]["unit"] == 0.01 and found["inside-out"]["parts"] == ["mesh-0425"]
+    assert found["open"]["count"] == 4 and set(found) >= {"twin-meshes", "twin-materials"}
+    copy = client.post(f"/api/v1/projects/{state['result']}/copy").json()
+    assert client.get(f"/api/v1/projects/{copy['id']}").json()["report"] == report
+
+
+@pytest.mark.parametrize("name", ["square.obj", "set.usda"])
+def test_assets_of_other_formats_become_projects(client, people, tmp_path, name):
+    client.force_login(people["owner"])
+    stage = usd_files.still(tmp_path / "set.usda")
+    stage.GetRootLayer().Save()
+    (tmp_path / "square.obj").write_text("v 0 0 0\nv 1 0 0\nv 1 1 0\nusemtl Oak\nf 1 2 3\n")
+    _, state = bring(client, name, (tmp_path / name).read_bytes())
+    assert state["state"] == "done", state
+    scene = client.get(f"/api/v1/projects/{state['result']}").json()["scene"]
+    if name == "set.usda":
+        assert scene["lights"]["lamp"]["amount"] == 48 and scene["camera"]["position"] == pytest.approx([0, 0.5, 3])
+    else:
+        assert [part["material"] for part in scene["parts"].values()] == ["oak"]

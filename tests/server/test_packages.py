@@ -53,6 +53,7 @@ def facts(project):
         "name": project.name,
         "scene": project.scene,
         "problems": project.problems,
+        "report": project.report,
         "revision": project.revision,
         "cursor": project.cursor,
         "cover": bytes(Cover.objects.get(project=project).picture),

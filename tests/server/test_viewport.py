@@ -238,6 +238,12 @@ async def test_proof_edits_and_a_killed_host(people, project):
         await socket.send_json_to({"type": "make_light", "pane": 0, "kind": "disk", "request": "r-9"})
         made = (await until(socket, is_type("made")))["made"]
         assert made["key"] == "light-1" and made["patch"][0]["value"]["target"] == pytest.approx([2, 3, 3], abs=0.01)
+        drop = {"kind": "drop", "parts": ["square", "gone"]}
+        await socket.send_json_to({"type": "arrange", "pane": 0, "operation": drop, "request": "r-11"})
+        made = (await until(socket, is_type("made")))["made"]
+        assert made["patch"] == [{"op": "replace", "path": "/parts/square/offset", "value": [0, -2, 0]}]
+        await socket.send_json_to({"type": "bounds", "pane": 0, "request": "r-12"})
+        assert (await until(socket, is_type("bounds")))["box"] == [[1, 2, 3], [3, 4, 3]], "of all that is visible"
         await socket.send_json_to({"type": "texture", "pane": 0, "texture": 7, "request": "r-10"})
         assert (await until(socket, is_type("texture")))["picture"] is None, "there is no such texture"
     finally:

@@ -1763,12 +1763,19 @@ export interface components {
              * @enum {string}
              */
             mirror: "none" | "x" | "y" | "z";
-            /** Point that stays where it is when it is turned, in place of its origin */
+            /**
+             * Point about which it is turned and sized
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
             pivot: [
                 number,
                 number,
                 number
-            ] | null;
+            ];
             /**
              * Matrix
              * @default [

@@ -13,8 +13,8 @@ export function PartTools() {
   const parts = useScene((s) => s.parts);
   const chosen = useMemo(() => selection.filter((key) => key in parts), [selection, parts]);
   const stamp = chosen.join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the places stay the same array while the selection does
-  const places = useMemo(() => chosen.map((key) => ["parts", key]), [stamp]);
+  // The same array while the selection is the same.
+  const places = useMemo(() => stamp.split(" ").map((key) => ["parts", key]), [stamp]);
   const first = parts[chosen[0] ?? ""];
   if (!first) return null;
   const alike = (field: "material" | "mesh") => {

@@ -1,5 +1,5 @@
 /** The box around all that is visible [m], asked again when parts or their asset change; null until it is known. */
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 
 export type Extents = [number, number, number];
@@ -13,8 +13,10 @@ export function useExtents(): Extents | null {
   const asset = useScene((s) => s.asset);
   const host = useSlice((s) => s.host);
   const [extents, setExtents] = useState<Extents | null>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what the answer depends on, though the question does not say it
+  // What the answer depends on: where the parts are, and that the host is there to say it.
+  const shown = useMemo(() => ({ parts, asset, host }), [parts, asset, host]);
   useEffect(() => {
+    if (Object.keys(shown.parts).length === 0) return;
     let gone = false;
     const rest = setTimeout(async () => {
       const box = await workspace.bounds(null);
@@ -24,6 +26,6 @@ export function useExtents(): Extents | null {
       gone = true;
       clearTimeout(rest);
     };
-  }, [workspace, parts, asset, host]);
+  }, [workspace, shown]);
   return extents;
 }

@@ -68,9 +68,9 @@ export function ImportPad({ onDone, dense = false, start }: Props) {
           Choose a file
         </Button>
         <Typography variant="caption" color="textSecondary" component="p" sx={{ mt: 1 }}>
-          GLB, glTF, a zip of a glTF with its files, STL, PLY, or a project’s package
+          GLB, glTF, USD, OBJ, STL, PLY, a zip of one with its files, or a project’s package
         </Typography>
-        <FileInput ref={input} label="Asset file" accept=".glb,.gltf,.zip,.stl,.ply" onFile={take} />
+        <FileInput ref={input} label="Asset file" accept=".glb,.gltf,.usd,.usda,.usdc,.usdz,.obj,.stl,.ply,.zip" onFile={take} />
       </Box>
       {jobs.map((job) => (
         <Bringing key={job.id} job={job} />

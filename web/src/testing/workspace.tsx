@@ -61,6 +61,13 @@ export const part = (name: string, worn: string, changes: object = {}) => ({
   material: worn,
   visible: true,
   matrix: UNMOVED,
+  offset: [0, 0, 0],
+  turn_x: 0,
+  turn_y: 0,
+  turn_z: 0,
+  size: 1,
+  mirror: "none",
+  pivot: [0, 0, 0],
   keys: [],
   ...changes,
 });

@@ -1,6 +1,6 @@
 /** Handles over the picture, drawn with the camera of that picture: move, turn and scale parts and lights. */
 import Box from "@mui/material/Box";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { evaluate } from "../controls/arithmetic";
 import type { Frame } from "../socket/frame";
 import { useSlice, useWorkspace } from "../store/context";
@@ -14,13 +14,13 @@ import {
   dragged,
   LETTERS,
   movedLight,
-  movedParts,
   movedPoint,
   sizeOf,
   snap,
   typedChange,
 } from "./handles";
 import type { Place } from "./layout";
+import { movedParts } from "./placing";
 import { projection, type Ray } from "./projection";
 import { add, cross, normalize, scale, type Vector } from "./vectors";
 
@@ -51,22 +51,26 @@ function useSubject(): Subject | null {
   const light = useSlice((s) => (s.light !== null ? (s.committed.lights[s.light] ?? null) : null));
   const key = useSlice((s) => s.light);
   const parts = useSlice((s) => s.committed.parts);
+  const asset = useSlice((s) => s.committed.asset);
+  const stood = useMemo(() => ({ parts, asset }), [parts, asset]);
   const [box, setBox] = useState<[number[], number[]] | null>(null);
   // The host knows where the parts are; it is asked again whenever they may have moved.
   useEffect(() => {
     let current = true;
     if (selection.length === 0) setBox(null);
     else
-      workspace.bounds(selection.filter((part) => part in parts)).then((found) => current && setBox(found));
+      workspace
+        .bounds(selection.filter((part) => part in stood.parts))
+        .then((found) => current && setBox(found));
     return () => {
       current = false;
     };
-  }, [workspace, selection, parts]);
+  }, [workspace, selection, stood]);
   if (selection.length > 0 && box) {
     const [low, high] = box;
     const pivot = low.map((v, i) => (v + high[i]!) / 2) as Vector;
     const size = Math.hypot(...low.map((v, i) => high[i]! - v));
-    return { pivot, size, patch: (change) => movedParts(change, pivot, parts, selection) };
+    return { pivot, size, patch: (change) => movedParts(change, pivot, stood, selection) };
   }
   if (light && key !== null) {
     const pivot = light.position as Vector;

@@ -1,21 +1,9 @@
 import { describe, expect, it } from "vitest";
-import type { Light, Part } from "../api/types";
-import {
-  alongAxis,
-  angleAbout,
-  dragged,
-  movedLight,
-  movedMatrix,
-  movedParts,
-  onPlane,
-  sizeOf,
-  snap,
-  typedChange,
-} from "./handles";
+import type { Light } from "../api/types";
+import { alongAxis, angleAbout, dragged, movedLight, onPlane, sizeOf, snap, typedChange } from "./handles";
 import type { Ray } from "./projection";
 import type { Vector } from "./vectors";
 
-const REST = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 const near = (found: readonly number[], wanted: number[]) => {
   expect(found).toHaveLength(wanted.length);
   for (const [i, v] of found.entries()) expect(v).toBeCloseTo(wanted[i]!, 6);
@@ -68,29 +56,7 @@ describe("drags", () => {
   });
 });
 
-describe("matrices", () => {
-  it("turns about the pivot and not about the origin", () => {
-    const matrix = movedMatrix({ kind: "turn", axis: 1, by: Math.PI / 2 }, [1, 0, 0], REST);
-    // A point at (2, 0, 0) goes to (1, 0, -1).
-    const at = (v: Vector) =>
-      [0, 1, 2].map(
-        (r) =>
-          matrix[4 * r]! * v[0] + matrix[4 * r + 1]! * v[1] + matrix[4 * r + 2]! * v[2] + matrix[4 * r + 3]!,
-      );
-    near(at([2, 0, 0]), [1, 0, -1]);
-    near(at([1, 5, 0]), [1, 5, 0]);
-  });
-
-  it("carries the keys of a moving part along", () => {
-    const part = { matrix: REST, keys: [{ time: 0, matrix: REST }] } as unknown as Part;
-    const patch = movedParts({ kind: "move", axis: 0, by: [0.5, 0, 0] }, [0, 0, 0], { a: part }, [
-      "a",
-      "gone",
-    ]);
-    expect(patch.map((o) => o.path)).toEqual(["/parts/a/matrix", "/parts/a/keys"]);
-    expect((patch[0]!.value as number[])[3]).toBe(0.5);
-  });
-
+describe("lights", () => {
   it("turns a light's aim and scales its size", () => {
     const light = {
       kind: "rectangle",

@@ -1,8 +1,8 @@
 /**
- * Moving, turning and scaling by hand: from a drag of a handle to a change of parts and lights.
- * Lengths in metres, angles in radians. Matrices are 3x4, rows, as the document has them.
+ * Moving, turning and scaling by hand: from a drag of a handle to a change, and what that makes of lights.
+ * Lengths in metres, angles in radians.
  */
-import type { Light, Operation, Part } from "../api/types";
+import type { Light, Operation } from "../api/types";
 import { extentsOf } from "../light/lights";
 import { pointer, replace } from "../store/patch";
 import type { Ray } from "./projection";
@@ -71,8 +71,8 @@ const IDENTITY: Vector[] = [
   [0, 0, 1],
 ];
 
-/** The linear part of a change, and where it takes a point. */
-function linear(change: Change): Vector[] {
+/** The linear part of a change. */
+export function linear(change: Change): Vector[] {
   if (change.kind === "turn") return turnMatrix(AXES[change.axis]!, change.by);
   if (change.kind === "scale")
     return IDENTITY.map((row, i) => scale(row, change.axis === null || change.axis === i ? change.by : 1));
@@ -88,36 +88,6 @@ export function movedPoint(change: Change, pivot: Vector, point: Vector): Vector
 }
 
 const rounded = (value: number) => Number(value.toFixed(9));
-
-/** A part's matrix after a change about `pivot`. */
-export function movedMatrix(change: Change, pivot: Vector, matrix: readonly number[]): number[] {
-  const rows = linear(change);
-  const column = (i: number): Vector => [matrix[i]!, matrix[4 + i]!, matrix[8 + i]!];
-  const columns = [0, 1, 2].map((i) => times(rows, column(i)));
-  const place = movedPoint(change, pivot, column(3));
-  return [0, 1, 2].flatMap((r) =>
-    [columns[0]![r]!, columns[1]![r]!, columns[2]![r]!, place[r]!].map(rounded),
-  );
-}
-
-/** The patch that moves parts; those that have motion of their own are carried along with all their keys. */
-export function movedParts(
-  change: Change,
-  pivot: Vector,
-  parts: Record<string, Part>,
-  keys: string[],
-): Operation[] {
-  return keys.flatMap((key) => {
-    const part = parts[key];
-    if (!part) return [];
-    const patch = [replace(pointer("parts", key, "matrix"), movedMatrix(change, pivot, part.matrix))];
-    if (part.keys.length > 0) {
-      const moved = part.keys.map((k) => ({ ...k, matrix: movedMatrix(change, pivot, k.matrix) }));
-      patch.push(replace(pointer("parts", key, "keys"), moved));
-    }
-    return patch;
-  });
-}
 
 const numbersOf = (light: Light) => light as unknown as Record<string, number>;
 

@@ -17,6 +17,7 @@ from lantern.scene import document, units
 from lantern.scene.fields import describe
 from lantern.scene.groups import plain_groups
 from lantern.scene.lights import LIGHT_KINDS, extents_of
+from lantern.scene.turning import UPRIGHT
 from server.protocol.schema import message_schemas
 
 MODELS = (
@@ -57,12 +58,12 @@ def fields_module() -> str:
     ways = json.dumps({way.value: label for way, label in LABELS.items()}, indent=2)
     words = {"words": units.WORDS, "prefixes": units.PREFIXES, "fitting": units.FITTING}
     spoken = json.dumps(words, indent=2, ensure_ascii=False)
-    file_units = json.dumps(units.FILE_UNITS)
+    file_units, upright = json.dumps(units.FILE_UNITS), json.dumps(UPRIGHT)
     groups = json.dumps(plain_groups(), indent=2, ensure_ascii=False)
     kelvin = json.dumps(blackbody_table())
     parts = {
         "fields": text, "groups": groups, "lights": lights, "ways": ways, "units": spoken, "fileUnits": file_units,
-        "blackbody": kelvin,
+        "upright": upright, "blackbody": kelvin,
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
 
