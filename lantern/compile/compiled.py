@@ -24,10 +24,10 @@ from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
 from lantern.motion.bounds import Bounds, bounds_of, mesh_boxes, mesh_points
-from lantern.motion.placing import stand_of
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.document import Part, Scene
+from lantern.scene.standing import stand_of
 from lantern.surface.albedo import albedo_block
 from lantern.surface.images import decodings
 from lantern.surface.tables import SHADING

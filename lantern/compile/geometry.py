@@ -12,11 +12,12 @@ from lantern.assets.mesh import Mesh
 from lantern.compile.clusters import clusters_of
 from lantern.compile.light_rows import LightRows, glows
 from lantern.kernel.memory import aligned
-from lantern.motion.placing import stand_of, stands
+from lantern.motion.placing import stands
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.rays.embree import InstanceTree, MeshTree
 from lantern.rays.layout import BOUNCE_RAY, CAMERA_RAY, GLOW_RAY, MESH, PART, SHADOW_RAY
 from lantern.scene.document import Part, Scene, Shutter
+from lantern.scene.standing import stand_of
 
 _SCATTERED = BOUNCE_RAY | SHADOW_RAY
 

@@ -15,12 +15,13 @@ from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, 
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
-from lantern.motion.placing import stand_of, stands
+from lantern.motion.placing import stands
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
 from lantern.scene.document import Material, Part, Scene, TextureUse
 from lantern.scene.lights import Light, profile_of
+from lantern.scene.standing import stand_of
 from lantern.surface.images import folded
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"

@@ -8,9 +8,9 @@ from typing import Protocol
 
 import numpy as np
 
-from lantern.motion.placing import REST
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.scene.document import Part, Shutter
+from lantern.scene.standing import REST
 
 Bounds = tuple[np.ndarray, np.ndarray]
 """Lowest and highest corner (3,) float64 [m]; ±infinity of nothing."""

@@ -5,20 +5,8 @@ In: an asset and a part of a document. Out: matrices. Called by `poses`.
 
 import numpy as np
 
-from lantern.scene.document import Asset, Part
-from lantern.scene.turning import UPRIGHT, mirror_matrix, turn_matrix
-
-REST = np.eye(4)
-"""Of an asset that stands as its file says."""
-
-
-def stand_of(asset: Asset | None) -> np.ndarray:
-    """(4, 4) from the space of an asset's file to the scene."""
-    if asset is None:
-        return REST
-    matrix = np.eye(4)
-    matrix[:3, :3] = np.array(UPRIGHT[asset.up], np.float64) * asset.scale
-    return matrix
+from lantern.scene.document import Part
+from lantern.scene.turning import mirror_matrix, turn_matrix
 
 
 def is_placed(part: Part) -> bool:

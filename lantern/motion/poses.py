@@ -13,8 +13,9 @@ import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
-from lantern.motion.placing import REST, is_placed, placement_of
+from lantern.motion.placing import is_placed, placement_of
 from lantern.scene.document import Camera, Part, Shutter
+from lantern.scene.standing import REST
 
 TURN_A_STEP = math.radians(10)
 MOST_STEPS = 32

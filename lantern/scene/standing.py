@@ -1,8 +1,8 @@
-"""The unit and the upright axis of an asset, put right, with everything around it.
+"""The unit and the upright axis of an asset; and how they are put right, with everything around it.
 
-In: the document, the box around the asset, what is wanted. Out: the patch. Called by `arranging`. What has a place or a
-length follows: ground, lights, haze, camera, depths inside of materials; so the picture stays as it was, but for focus
-and depth of field, which are what a wrong unit breaks.
+In: the document, the box around the asset, what is wanted. Out: a document. Called by `arranging`. What has a place or
+a length follows: ground, lights, haze, camera, depths inside of materials; so the picture stays as it was, but for
+focus and depth of field, which are what a wrong unit breaks.
 """
 
 from collections.abc import Sequence
@@ -16,9 +16,20 @@ from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.starts import Box
 from lantern.scene.turning import UPRIGHT
 
+REST = np.eye(4)
+"""Of an asset that stands as its file says."""
 _DEPTHS = ("transmission_depth", "subsurface_radius")
 """Lengths of a material, in the space of the asset."""
 _LIMITS = {"transmission_depth": 1000.0, "subsurface_radius": 10.0}
+
+
+def stand_of(asset: Asset | None) -> np.ndarray:
+    """(4, 4) from the space of an asset's file to the scene."""
+    if asset is None:
+        return REST
+    matrix = np.eye(4)
+    matrix[:3, :3] = np.array(UPRIGHT[asset.up], np.float64) * asset.scale
+    return matrix
 
 
 def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:

@@ -12,7 +12,7 @@ from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
 from server.projects.models import Start
-from server.projects.policy import Person
+from server.projects.policy import Person, project_for
 from server.projects.starts import start_for, starts_of
 from server.runtime.stores import remove
 
@@ -42,13 +42,15 @@ def upload_for(person: Person, number: int) -> Upload:
 class TakeIn:
     """Keep a file that was sent, and have it read. Raises Refused when it is too large, or too many wait already.
 
-    `start` is the number of the set-up with which an asset's project begins: 0 none, None the person's default.
+    `start` is the number of the set-up with which an asset's project begins: 0 none, None the person's default. `swaps`
+    is that of the project whose asset it is a newer version of: then it makes none, but an offer for that.
     """
 
     person: Person
     kind: str
     file: UploadedFile
     start: int | None = None
+    swaps: int | None = None
 
     def execute(self) -> Upload:
         name = Path(self.file.name or "upload").name[:200]
@@ -57,7 +59,12 @@ class TakeIn:
             raise Refused(f"{name} is {self.file.size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB.")
         if Upload.objects.filter(owner=self.person, state=Upload.State.RUNNING).count() >= MOST_RUNNING:
             raise Refused(f"{MOST_RUNNING} files of yours are being read: wait for one of them.")
-        upload = Upload.objects.create(owner=self.person, kind=self.kind, file_name=name, start=self._start())
+        swaps = None if self.swaps is None else project_for(self.person, self.swaps)
+        if swaps is not None and self.kind != Upload.Kind.ASSET:
+            raise Refused(f"{name} is no asset: it cannot take the place of one.")
+        upload = Upload.objects.create(
+            owner=self.person, kind=self.kind, file_name=name, start=self._start(), swaps=swaps
+        )
         try:
             # The file is there, and durable, before the task that names it is known to anybody.
             storages["uploads"].save(upload.stored_name, self.file)

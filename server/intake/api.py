@@ -7,10 +7,19 @@ from django.http import HttpRequest
 from ninja import File, Form, Router, Schema, UploadedFile
 from ninja.pagination import paginate
 
+from lantern.assets.swapping import SwapRow
+from lantern.scene.patching import Patch
 from server.intake.actions import CancelUpload, TakeIn, upload_for
 from server.intake.models import Upload
 
 router = Router(tags=["uploads"])
+
+
+class SwapOffer(Schema):
+    """What a newer version of an asset would make of its project, which takes it by an edit of that patch."""
+
+    patch: Patch
+    table: list[SwapRow]
 
 
 class UploadState(Schema):
@@ -24,6 +33,7 @@ class UploadState(Schema):
     share: float
     error: str
     result: int | None = None
+    offer: SwapOffer | None = None
     created: datetime
 
 
@@ -47,10 +57,16 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
 
 
 @router.post("intake/{kind}", response=UploadState)
-def upload(request: HttpRequest, kind: Upload.Kind, file: File[UploadedFile], start: Form[int | None] = None) -> Upload:
+def upload(
+    request: HttpRequest,
+    kind: Upload.Kind,
+    file: File[UploadedFile],
+    start: Form[int | None] = None,
+    swaps: Form[int | None] = None,
+) -> Upload:
     """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
 
     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
-    it the person's default.
+    it the person's default. With `swaps` the asset is a newer version of that project's: its state has an offer then.
     """
-    return TakeIn(request.user, kind, file, start).execute()
+    return TakeIn(request.user, kind, file, start, swaps).execute()

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from server.projects.models import Start
+from server.projects.models import Project, Start
 
 
 class Upload(models.Model):
@@ -25,6 +25,10 @@ class Upload(models.Model):
     file_name = models.CharField(max_length=200)
     start = models.ForeignKey(Start, on_delete=models.SET_NULL, null=True, related_name="+")
     """The set-up with which the project of an asset begins."""
+    swaps = models.ForeignKey(Project, on_delete=models.CASCADE, null=True, related_name="+")
+    """The project whose asset it is a newer version of."""
+    offer = models.JSONField(null=True)
+    """What the newer version would make of that project: a patch, and a table of its parts."""
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)
     stage = models.CharField(max_length=80, default="Waiting")
     share = models.FloatField(default=0.0)

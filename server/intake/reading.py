@@ -20,15 +20,17 @@ from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.inspecting import inspect
 from lantern.assets.reading import import_asset
+from lantern.assets.swapping import Version, swapped, version_of
 from lantern.light.environment import clean
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.files import ImageError, read_hdr
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
-from lantern.scene.document import Scene
+from lantern.scene.document import Asset, Scene
 from lantern.scene.findings import Finding
 from lantern.scene.model import FileRef
+from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
 
@@ -54,6 +56,8 @@ class Wanted:
     folder: str
     start: dict[str, Any] | None = None
     start_bounds: list[list[float]] | None = None
+    swaps: dict[str, Any] | None = None
+    """The document that is to have the asset in the place of its own: with `path` and `name` of that."""
 
 
 @dataclass(frozen=True)
@@ -82,6 +86,8 @@ def first_document(
 
 def _asset(wanted: Wanted) -> dict[str, Any]:
     path = Path(wanted.path)
+    if wanted.swaps is not None:
+        return _offer(wanted, wanted.swaps)
     if is_package(path):
         index, cover, digests = read_package(path, wanted.name, wanted.limit, Path(wanted.folder))
         shown = None if cover is None else base64.b64encode(cover).decode()
@@ -90,6 +96,30 @@ def _asset(wanted: Wanted) -> dict[str, Any]:
     first = first_document(path, wanted.name, wanted.limit, setup, wanted.start_bounds)
     report = [finding.model_dump(mode="json") for finding in first.report]
     return {"scene": first.scene.plain(), "problems": first.problems, "report": report, "bounds": first.bounds}
+
+
+def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
+    """What the asset would make of a document that is of a version before it."""
+    path, scene = Path(wanted.path), read_scene(swaps["scene"])
+    asset = import_asset(path, wanted.limit, wanted.name, lambda stage, share: _say({"stage": stage, "share": share}))
+    before = Version({}, {}, {})
+    if swaps["path"] is not None:
+        _say({"stage": "Reading the version before", "share": 0.95})
+        before = version_of(import_asset(Path(swaps["path"]), wanted.limit, swaps["name"]))
+    file = FileRef(sha256=sha256_of(path), name=wanted.name)
+    after, table = swapped(scene, before, version_of(asset), Asset(file=file, name=asset.name))
+    low, high = asset_bounds(asset)
+    return {
+        "offer": {
+            "patch": difference(scene.plain(), after.plain()),
+            "table": [row.model_dump(mode="json") for row in table],
+        },
+        "problems": asset.problems,
+        "report": [
+            finding.model_dump(mode="json")
+            for finding in inspect(asset, after, float(np.max(high - low)) * (after.asset.scale if after.asset else 1))
+        ],
+    }
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:

@@ -32,6 +32,7 @@ from server.packages.actions import UnpackProject
 from server.packages.contents import Index
 from server.projects import storage
 from server.projects.actions import CreateProject
+from server.projects.models import AssetReport, Project
 from server.runtime.patience import AWAY, patiently
 from server.runtime.stores import local_path
 
@@ -59,11 +60,12 @@ class _Job:
 
     def wanted(self) -> Wanted:
         """What the reader is told."""
-        upload, start = self.upload, self.upload.start
+        upload, start, swaps = self.upload, self.upload.start, self.upload.swaps
         limit = limit_of(upload.kind, upload.file_name)
         return Wanted(
             upload.kind, str(self.path), upload.file_name, limit, str(self.folder),
             None if start is None else start.scene, None if start is None else start.bounds,
+            None if swaps is None else _to_be_swapped(swaps),
         )  # fmt: skip
 
 
@@ -110,6 +112,15 @@ def _store(job: _Job, found: dict[str, Any]) -> None:
         Upload.objects.filter(pk=upload.pk).update(state=Upload.State.DONE, stage="Done", share=1.0, result=result)
 
 
+def _to_be_swapped(project: Project) -> dict[str, Any]:
+    """A project's document, and where the file of its asset lies."""
+    scene = project.document()
+    if scene.asset is None:
+        return {"scene": scene.plain(), "path": None, "name": ""}
+    path = storage.paths_of([scene.asset.file])[scene.asset.file.sha256]
+    return {"scene": scene.plain(), "path": path, "name": scene.asset.file.name}
+
+
 def _project(job: _Job, found: dict[str, Any]) -> int:
     upload = job.upload
     if "package" in found:
@@ -117,6 +128,14 @@ def _project(job: _Job, found: dict[str, Any]) -> int:
         cover = None if found["cover"] is None else base64.b64decode(found["cover"])
         return UnpackProject(upload.owner, Index.model_validate(found["package"]), cover, files).execute().pk
     reference = storage.keep(job.path, upload.file_name, upload.owner)
+    if upload.swaps is not None:
+        AssetReport.objects.update_or_create(
+            project=upload.swaps,
+            sha256=reference.sha256,
+            defaults={"problems": found["problems"], "findings": found["report"]},
+        )
+        Upload.objects.filter(pk=upload.pk).update(offer=found["offer"])
+        return upload.swaps.pk
     found["scene"]["asset"]["file"] = reference.model_dump()
     scene = read_scene(found["scene"])
     name = scene.asset.name if scene.asset else upload.file_name

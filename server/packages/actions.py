@@ -14,6 +14,7 @@ from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Cover, Edit, Project
 from server.projects.policy import Person, project_for
+from server.projects.reports import report_of
 
 
 @dataclass(frozen=True)
@@ -32,11 +33,12 @@ class PackProject:
             edits = list(project.edits.all()) if self.history else []
             cover = Cover.objects.filter(project=project).first()
             steps = [Step(number=e.number, patch=e.patch, inverse=e.inverse, label=e.label) for e in edits]
+            problems, report = report_of(project)
             index = Index(
                 name=project.name,
                 scene=project.scene,
-                problems=project.problems,
-                report=project.report,
+                problems=problems,
+                report=report,
                 bounds=project.bounds,
                 revision=project.revision if self.history else 1,
                 cursor=project.cursor if self.history else 0,

@@ -1,6 +1,7 @@
 """Projects over HTTP. Edits go through the viewport's socket."""
 
 from datetime import datetime
+from typing import Any
 
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -14,6 +15,7 @@ from server.errors import Missing
 from server.projects.keeping import ArchiveProject, DeleteProject, DuplicateProject, RenameProject
 from server.projects.models import Cover, Project, Start
 from server.projects.policy import project_for, visible_projects
+from server.projects.reports import report_of
 from server.projects.starts import ChooseStart, DeleteStart, KeepStart, starts_of
 
 router = Router(tags=["projects"])
@@ -47,6 +49,14 @@ class ProjectDetail(ProjectSummary):
     @staticmethod
     def resolve_scene(project: Project) -> Scene:
         return project.document()
+
+    @staticmethod
+    def resolve_problems(project: Project) -> list[str]:
+        return report_of(project)[0]
+
+    @staticmethod
+    def resolve_report(project: Project) -> list[dict[str, Any]]:
+        return report_of(project)[1]
 
 
 @router.get("projects", response=list[ProjectSummary])

@@ -9,6 +9,7 @@ from lantern.scene.editing import files_in
 from server.errors import Refused
 from server.projects.models import Cover, Project, StoredFile
 from server.projects.policy import Person, held_project, project_for
+from server.projects.reports import report_of
 
 log = logging.getLogger(__name__)
 LONGEST_NAME = 200
@@ -46,13 +47,14 @@ class DuplicateProject:
 
     def execute(self) -> Project:
         source = project_for(self.person, self.project_id)
+        problems, report = report_of(source)
         with transaction.atomic():
             copy = Project.objects.create(
                 owner=self.person,
                 name=f"{source.name[: LONGEST_NAME - 5]} copy",
                 scene=source.document().plain(),
-                problems=source.problems,
-                report=source.report,
+                problems=problems,
+                report=report,
                 bounds=source.bounds,
             )
             digests = {file.sha256 for file in files_in(copy.scene)}

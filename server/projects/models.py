@@ -111,6 +111,18 @@ class Edit(models.Model):
         constraints = (models.UniqueConstraint(fields=("project", "number"), name="one_edit_a_number"),)
 
 
+class AssetReport(models.Model):
+    """What was odd about another version of a project's asset: it counts while the document is of that file."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="reports")
+    sha256 = models.CharField(max_length=64)
+    problems = models.JSONField(default=list)
+    findings = models.JSONField(default=list)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("project", "sha256"), name="one_report_a_file"),)
+
+
 class HandledRequest(models.Model):
     """A change that was asked for and done: asked for again after a broken connection, it is not repeated."""
 

@@ -117,3 +117,20 @@ def test_a_part_is_placed_by_numbers_and_the_picture_follows(page):
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Size 12 ×")).to_be_visible(timeout=30_000)
+
+
+def test_a_newer_version_takes_the_place_of_the_one_before(odd, tmp_path):
+    part(odd, "Mesh_0422").dblclick()
+    odd.get_by_label("Name of Mesh_0422").fill("Ball")
+    odd.keyboard.press("Enter")
+    (tmp_path / "odd-2.glb").write_bytes(odd_glb(names=("Mesh_0421", "Mesh_0422", "Mesh_0423", None, "Mesh_0425")))
+    odd.get_by_label("File of the newer version").set_input_files(tmp_path / "odd-2.glb")
+    offered = odd.get_by_role("dialog", name="A newer version")
+    expect(offered).to_contain_text("1 gone · 4 as before", timeout=60_000)
+    expect(offered.get_by_role("row").filter(has_text="Mesh_0424")).to_contain_text("gone")
+    offered.get_by_role("button", name="Take it").click()
+    expect(odd.get_by_role("heading", name="4 parts")).to_be_visible()
+    expect(part(odd, "Ball")).to_be_visible()
+    expect(odd.get_by_text("odd-2.glb")).to_be_visible()
+    odd.get_by_role("button", name="Undo").click()
+    expect(odd.get_by_role("heading", name="5 parts")).to_be_visible()

@@ -13,15 +13,18 @@ MATERIALS = (("Oak", OAK), ("Red", RED), ("Oak copy", OAK), ("Grey", GREY))
 PLACES = ((0, 0, 0), (0, 20, 0), (-14, 28, 0), (0, 6, 18), (16, 24, 0))
 
 
-def odd_glb() -> bytes:
-    """The file; its parts are called Mesh_0421 to Mesh_0425."""
+NAMES = tuple(f"Mesh_0{number}" for number in range(421, 426))
+
+
+def odd_glb(names: tuple[str | None, ...] = NAMES) -> bytes:
+    """The file; a part without name is left out."""
     box, ball = box_mesh((-10, 0, -10), (10, 4, 10)), sphere_mesh(8, 32)
     lidless = replace(box, indices=box.indices[2:])
     inwards = replace(ball, indices=ball.indices[:, ::-1].copy(), normals=-ball.normals)
-    return _glb([box, ball, ball, lidless, inwards])
+    return _glb([box, ball, ball, lidless, inwards], names)
 
 
-def _glb(meshes: list[Mesh]) -> bytes:
+def _glb(meshes: list[Mesh], names: tuple[str | None, ...]) -> bytes:
     blob, views, accessors = b"", [], []
 
     def put(array: np.ndarray, kind: str, component: int) -> int:
@@ -44,9 +47,10 @@ def _glb(meshes: list[Mesh]) -> bytes:
         {
             "asset": {"version": "2.0"},
             "scene": 0,
-            "scenes": [{"nodes": list(range(len(meshes)))}],
+            "scenes": [{"nodes": [number for number, name in enumerate(names) if name]}],
             "nodes": [
-                {"mesh": n, "name": f"Mesh_0{421 + n}", "translation": list(place)} for n, place in enumerate(PLACES)
+                {"mesh": n, "name": name or "Gone", "translation": list(place)}
+                for n, (name, place) in enumerate(zip(names, PLACES, strict=True))
             ],
             "meshes": [{"primitives": [primitive]} for primitive in primitives],
             "materials": [

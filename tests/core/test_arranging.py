@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from lantern.assets.imported import ImportedAsset
 from lantern.compile.compiled import CompiledScene
 from lantern.motion.bounds import bounds_of, mesh_points
-from lantern.motion.placing import placement_of, stand_of
+from lantern.motion.placing import placement_of
 from lantern.motion.poses import part_poses
 from lantern.scene.arranging import (
     Align,
@@ -30,6 +30,7 @@ from lantern.scene.editing import apply_patch
 from lantern.scene.lights import PointLight
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
+from lantern.scene.standing import stand_of
 from lantern.scene.turning import UPRIGHT, turn_matrix, turns_of
 from tests.core.shapes import box_mesh, one_part, sphere_mesh, traced
 

@@ -182,3 +182,16 @@ def test_statements_of_mtl_are_read_as_they_are_written():
     laid = material.maps["map_Kd"]
     assert (laid.path, laid.offset, laid.clamped, laid.strength) == ("my maps/a b.png", (0.1, 0.2), True, 2)
     assert list(material.maps) == ["map_Kd"]
+
+
+def test_faces_of_vertices_that_are_not_there_stop_nothing(tmp_path):
+    """Damage that made the library look beyond its arrays: quads, and no vertex at all."""
+    with pytest.raises(AssetError, match=r"square.obj: .*(vertex that is not there|damaged)"):
+        brought(tmp_path, "vn 0 0 1\no Square\nf 1/1/1 3/2/1 3/3/1 4/4/1\nf 1 2 3 4 5 6\n")
+
+
+def test_a_face_that_is_not_convex_covers_what_it_should(tmp_path):
+    asset = brought(tmp_path, "v 0 0 0\nv 2 1 0\nv 0 2 0\nv 0.5 1 0\nf 1 2 3 4\n")
+    corners = asset.meshes[0].positions[asset.meshes[0].indices]
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    assert areas.sum() == pytest.approx(1.5)

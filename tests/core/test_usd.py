@@ -199,6 +199,7 @@ def test_nothing_outside_its_own_files_is_read(stage, tmp_path):
     [
         (b"#usda 1.0\ndef Mesh {", "damaged USD"),
         (b"PXR-USDC" + b"\0" * 90, "damaged USD"),
+        (b"#usda 1.0\ndef Mesh \"\x97\xff\" {\n int[] a = \x8a }\n", "damaged USD"),
         (b"#usda 1.0\ndef Xform \"Empty\" {}\n", "no triangles"),
     ],
 )  # fmt: skip

@@ -24,6 +24,7 @@ from server.intake import working
 from server.intake.actions import MOST_RUNNING
 from server.intake.models import Upload
 from server.library.models import EnvironmentItem, ProfileItem
+from server.projects.actions import ApplyEdit, Undo
 from server.projects.models import Project, StoredFile
 from server.runtime.durable import written
 from tests.core import usd_files
@@ -334,3 +335,48 @@ def test_assets_of_other_formats_become_projects(client, people, tmp_path, name)
         assert scene["lights"]["lamp"]["amount"] == 48 and scene["camera"]["position"] == pytest.approx([0, 0.5, 3])
     else:
         assert [part["material"] for part in scene["parts"].values()] == ["oak"]
+
+
+def brought_into(client, project, name, content):
+    """The state of an upload that is a newer version of a project's asset, after the worker has been at it."""
+    form = {"file": SimpleUploadedFile(name, content), "swaps": project}
+    answer = client.post("/api/v1/intake/asset", form)
+    if answer.status_code != 200:
+        return answer.json()
+    working.work_on(answer.json()["id"])
+    return client.get(f"/api/v1/uploads/{answer.json()['id']}").json()
+
+
+def test_a_newer_version_is_offered_and_taken_by_an_edit(client, people):
+    """Its lid is gone and its ball is called otherwise; what was done to the ball stays, undo brings the lid back."""
+    owner = people["owner"]
+    client.force_login(owner)
+    _, state = bring(client, "odd.glb", odd_glb())
+    number = state["result"]
+    lifted = [{"op": "replace", "path": "/parts/mesh-0422/offset", "value": [0, 5, 0]}]
+    ApplyEdit(owner, number, lifted, "Lift").execute()
+    newer = odd_glb(names=("Foot", "Mesh_0422", "Mesh_0423", None, "Mesh_0425"))
+    state = brought_into(client, number, "odd-2.glb", newer)
+    assert state["state"] == "done" and state["result"] == number, state
+    table = {row["name"]: row["state"] for row in state["offer"]["table"]}
+    assert table == {
+        "Mesh_0421": "same", "Mesh_0422": "same", "Mesh_0423": "same", "Mesh_0425": "same", "Mesh_0424": "gone",
+    }  # fmt: skip
+    before = client.get(f"/api/v1/projects/{number}").json()
+    assert before["scene"]["asset"]["file"]["name"] == "odd.glb", "nothing is changed unasked"
+    ApplyEdit(owner, number, state["offer"]["patch"], "Newer version").execute()
+    after = client.get(f"/api/v1/projects/{number}").json()
+    assert after["scene"]["asset"]["file"]["name"] == "odd-2.glb" and len(after["scene"]["parts"]) == 4
+    assert after["scene"]["parts"]["mesh-0422"]["offset"] == [0, 5, 0]
+    assert "open" not in {finding["kind"] for finding in after["report"]}, "the lid had the open edges"
+    Undo(owner, number).execute()
+    again = client.get(f"/api/v1/projects/{number}").json()
+    assert again["scene"] == before["scene"] and again["report"] == before["report"]
+
+
+def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client, people, project):
+    client.force_login(people["stranger"])
+    assert "no project" in brought_into(client, project.pk, "square.glb", glb())["detail"]
+    client.force_login(people["owner"])
+    state = brought_into(client, project.pk, "notes.glb", b"no asset at all")
+    assert state["state"] == "failed" and "notes.glb: is neither" in state["error"] and state["offer"] is None

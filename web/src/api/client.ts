@@ -102,17 +102,26 @@ function remember(session: Session): Session {
   return session;
 }
 
+/** What an asset is to become, if not a project as the person's default has it. */
+export interface Becoming {
+  /** The set-up with which its project begins. */
+  start?: number | undefined;
+  /** The project whose asset it is a newer version of. */
+  swaps?: number | undefined;
+}
+
 /** Send a file with progress [0, 1]; fetch cannot report it. */
 function upload(
   kind: string,
   file: File,
   onProgress: (share: number) => void,
   signal?: AbortSignal,
-  start?: number,
+  { start, swaps }: Becoming = {},
 ): Promise<UploadState> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     if (start !== undefined) form.append("start", `${start}`);
+    if (swaps !== undefined) form.append("swaps", `${swaps}`);
     form.append("file", file);
     const request = new XMLHttpRequest();
     request.open("POST", `${BASE}intake/${kind}`);
@@ -166,8 +175,10 @@ export const api = {
   copyProject: (id: number) => data(http.POST("/api/v1/projects/{project_id}/copy", ofProject(id))),
   deleteProject: (id: number) => data(http.DELETE("/api/v1/projects/{project_id}", ofProject(id))),
   upload,
-  uploadState: (id: number) => data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))),
-  cancelUpload: (id: number) => data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))),
+  uploadState: (id: number) =>
+    data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))) as Promise<UploadState>,
+  cancelUpload: (id: number) =>
+    data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))) as Promise<UploadState>,
   environments: () => all((query) => data(http.GET("/api/v1/environments", { params: { query } }))),
   deleteEnvironment: (item_id: number) =>
     data(http.DELETE("/api/v1/environments/{item_id}", { params: { path: { item_id } } })),

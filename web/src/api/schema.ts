@@ -214,7 +214,7 @@ export interface paths {
          * @description Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
          *
          *     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
-         *     it the person's default.
+         *     it the person's default. With `swaps` the asset is a newer version of that project's: its state has an offer then.
          */
         post: operations["server_intake_api_upload"];
         delete?: never;
@@ -718,6 +718,33 @@ export interface components {
             count: number;
         };
         /**
+         * SwapOffer
+         * @description What a newer version of an asset would make of its project, which takes it by an edit of that patch.
+         */
+        SwapOffer: {
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            /** Table */
+            table: components["schemas"]["SwapRow"][];
+        };
+        /**
+         * SwapRow
+         * @description What became of a part.
+         */
+        SwapRow: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "same" | "moved" | "changed" | "new" | "gone";
+        };
+        /**
          * UploadState
          * @description How far an upload is; `result` is the number of what it has become.
          */
@@ -738,6 +765,7 @@ export interface components {
             error: string;
             /** Result */
             result?: number | null;
+            offer?: components["schemas"]["SwapOffer"] | null;
             /**
              * Created
              * Format: date-time
@@ -3921,6 +3949,8 @@ export interface operations {
                     file: string;
                     /** Start */
                     start?: number | null;
+                    /** Swaps */
+                    swaps?: number | null;
                 };
             };
         };

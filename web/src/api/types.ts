@@ -9,8 +9,8 @@ export type Camera = Schemas["Camera"];
 export type Light = Schemas["Scene"]["lights"][string];
 export type FileRef = Schemas["FileRef"];
 export type ProjectSummary = Schemas["ProjectSummary"];
-export type ProjectDetail = Schemas["ProjectDetail"];
-export type UploadState = Schemas["UploadState"];
+export type ProjectDetail = Omit<Schemas["ProjectDetail"], "report"> & { report: Finding[] };
+export type UploadState = Omit<Schemas["UploadState"], "offer"> & { offer?: SwapOffer | null };
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
 export type PrintEntry = Schemas["PrintEntry"];
@@ -19,7 +19,10 @@ export type StartEntry = Schemas["StartEntry"];
 export type InvitationEntry = Schemas["InvitationEntry"];
 export type MadeInvitation = Schemas["MadeInvitation"];
 export type OpenSession = Schemas["OpenSession"];
-export type Finding = Schemas["Finding"];
+/** An item of the import report. */
+export type Finding = Omit<Schemas["Finding"], "repair"> & { repair: Operation[] | null };
+/** What a newer version of an asset would make of its project. */
+export type SwapOffer = Omit<Schemas["SwapOffer"], "patch"> & { patch: Operation[] };
 /** What is done with parts as wholes. */
 export type Arrangement = Schemas["Arrange"]["operation"];
 export type Color = [number, number, number];

@@ -1,5 +1,6 @@
 /** Bringing a file in: it is sent, then read by the server in the background, until it has become something. */
-import { api, Canceled } from "./client";
+import { api, type Becoming, Canceled } from "./client";
+import type { UploadState } from "./types";
 
 const POLL_MS = 200;
 
@@ -10,22 +11,22 @@ export interface Progress {
 }
 
 /**
- * Send a file and follow its reading; the number of what it has become.
- * `start` is the set-up with which an asset’s project begins. Throws Canceled once `signal` says stop, and ApiError or Error with the server's own sentence.
+ * Send a file and follow its reading, until it has become something, of which the number is there.
+ * Throws Canceled once `signal` says stop, and ApiError or Error with the server's own sentence.
  */
 export async function bringIn(
   kind: "asset" | "environment" | "profile",
   file: File,
   onProgress: (progress: Progress) => void,
   signal?: AbortSignal,
-  start?: number,
-): Promise<number> {
+  becoming?: Becoming,
+): Promise<UploadState & { result: number }> {
   let state = await api.upload(
     kind,
     file,
     (share) => onProgress({ stage: "Uploading", share }),
     signal,
-    start,
+    becoming,
   );
   while (state.state === "running") {
     onProgress({ stage: state.stage, share: state.share });
@@ -35,5 +36,5 @@ export async function bringIn(
   if (state.state === "canceled") throw new Canceled();
   if (state.state === "failed" || state.result === null || state.result === undefined)
     throw new Error(state.error);
-  return state.result;
+  return { ...state, result: state.result };
 }

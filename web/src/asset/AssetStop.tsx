@@ -14,6 +14,7 @@ import { PartsList } from "./PartsList";
 import { PartTools } from "./PartTools";
 import { Report } from "./Report";
 import { Size } from "./Size";
+import { Swap } from "./Swap";
 
 /** With parts selected, their tools stand below the list. */
 const BESIDE_TOOLS = "max(160px, calc(100vh - 620px))";
@@ -54,6 +55,7 @@ export function AssetStop() {
       </Section>
       <PartTools />
       <PartSets />
+      <Swap />
       <ImportPad
         dense
         onDone={(project) =>

@@ -14,13 +14,12 @@ const KEY = "Asset.report";
 const spaced = (count: number) => count.toLocaleString("en").replaceAll(",", " ");
 
 /** What of a repair is still to be done, of what is still there. */
-export function outstanding(scene: Scene, finding: Finding): Operation[] {
-  return (finding.repair ?? []).filter((step): step is never => {
-    const { op, path, value } = step as unknown as Operation;
+export function outstanding(scene: Scene, { repair }: Finding): Operation[] {
+  return (repair ?? []).filter(({ op, path, value }) => {
     const place = path.split("/").slice(1);
     if (op === "remove") return valueAt(scene, place) !== undefined;
     return valueAt(scene, place.slice(0, 2)) !== undefined && !isSame(valueAt(scene, place), value);
-  }) as unknown as Operation[];
+  });
 }
 
 export function Report() {

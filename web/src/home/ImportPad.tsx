@@ -10,6 +10,9 @@ import { changed } from "../api/queries";
 import { FileInput } from "../controls/FileInput";
 import { bring, forget, type Job, stop, useJobs } from "../store/jobs";
 
+/** Endings of what may be an asset. */
+export const ASSET_FILES = ".glb,.gltf,.usd,.usda,.usdc,.usdz,.obj,.stl,.ply,.zip";
+
 interface Props {
   /** What the project of an asset dropped here does once it is there; without it, it waits in the tray. */
   onDone?: (project: number) => void;
@@ -70,7 +73,7 @@ export function ImportPad({ onDone, dense = false, start }: Props) {
         <Typography variant="caption" color="textSecondary" component="p" sx={{ mt: 1 }}>
           GLB, glTF, USD, OBJ, STL, PLY, a zip of one with its files, or a project’s package
         </Typography>
-        <FileInput ref={input} label="Asset file" accept=".glb,.gltf,.usd,.usda,.usdc,.usdz,.obj,.stl,.ply,.zip" onFile={take} />
+        <FileInput ref={input} label="Asset file" accept={ASSET_FILES} onFile={take} />
       </Box>
       {jobs.map((job) => (
         <Bringing key={job.id} job={job} />

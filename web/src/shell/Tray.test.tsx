@@ -2,7 +2,7 @@
 import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Canceled } from "../api/client";
-import type { PrintEntry } from "../api/types";
+import type { PrintEntry, UploadState } from "../api/types";
 import { bringIn, type Progress } from "../api/uploads";
 import { bring, forget, secondsLeft, useJobs } from "../store/jobs";
 import { Tray } from "./Tray";
@@ -12,7 +12,7 @@ vi.mock("../api/uploads");
 /** An import whose course the test decides. */
 function beginImport(name: string) {
   let follow: (progress: Progress) => void = () => {};
-  let end: { done: (project: number) => void; fail: (error: Error) => void };
+  let end: { done: (state: UploadState & { result: number }) => void; fail: (error: Error) => void };
   vi.mocked(bringIn).mockImplementationOnce(
     (_kind, _file, onProgress, signal) =>
       new Promise((done, fail) => {
@@ -25,7 +25,8 @@ function beginImport(name: string) {
   return {
     result,
     at: (stage: string, share: number) => act(() => follow({ stage, share })),
-    done: (project: number) => act(async () => end.done(project)),
+    done: (project: number) =>
+      act(async () => end.done({ result: project } as UploadState & { result: number })),
     fail: (text: string) => act(async () => end.fail(new Error(text))),
   };
 }

@@ -3,8 +3,9 @@
  * is, and what it has become. Used by the tray and by whoever brings a file in.
  */
 import { createStore, useStore } from "zustand";
-import { Canceled } from "../api/client";
+import { type Becoming, Canceled } from "../api/client";
 import { newKey } from "../api/keys";
+import type { SwapOffer } from "../api/types";
 import { bringIn } from "../api/uploads";
 
 export type JobKind = "asset" | "environment" | "profile";
@@ -35,9 +36,9 @@ const stops = new Map<string, AbortController>();
 const change = (id: string, changes: Partial<Job>) =>
   store.setState((s) => ({ jobs: s.jobs.map((job) => (job.id === id ? { ...job, ...changes } : job)) }));
 
-interface How {
-  /** The set-up with which an asset's project begins. */
-  start?: number | undefined;
+interface How extends Becoming {
+  /** Hears what a newer version of an asset would make of its project. */
+  onOffer?: (offer: SwapOffer) => void;
   /** Hears what was wrong, besides the tray. */
   onProblem?: (problem: string) => void;
 }
@@ -46,7 +47,7 @@ interface How {
 export async function bring(
   kind: JobKind,
   file: File,
-  { start, onProblem }: How = {},
+  { onProblem, onOffer, ...becoming }: How = {},
 ): Promise<number | null> {
   const id = newKey();
   const stop = new AbortController();
@@ -64,9 +65,16 @@ export async function bring(
   };
   store.setState((s) => ({ jobs: [...s.jobs, job] }));
   try {
-    const result = await bringIn(kind, file, (progress) => change(id, progress), stop.signal, start);
-    // A map or a profile is put to use at once; an asset waits to be opened.
-    if (kind === "asset") change(id, { state: "done", share: 1, result });
+    const { result, offer } = await bringIn(
+      kind,
+      file,
+      (progress) => change(id, progress),
+      stop.signal,
+      becoming,
+    );
+    if (offer) onOffer?.(offer);
+    // A map, a profile or another version is put to use at once; an asset waits to be opened.
+    if (kind === "asset" && !offer) change(id, { state: "done", share: 1, result });
     else forget(id);
     return result;
   } catch (error) {

@@ -36,6 +36,8 @@ export interface SessionActions {
   /** See to it that the picture of a map is there, some time. */
   wantMap: (map: MapName) => void;
   notify: (notice: Notice) => void;
+  /** Learn anew what is odd about the asset: it is of another file now. */
+  takeReport: (brought: Pick<Brought, "problems" | "report">) => void;
   dismiss: (notice: Notice) => void;
 }
 
@@ -132,6 +134,7 @@ export function sessionSlice(
     notify,
     wantMap,
     setRunning: (running) => socket.setRunning(running),
+    takeReport: ({ problems, report }) => set({ problems, report }),
     dismiss: (notice) => set((s) => ({ notices: s.notices.filter((n) => n !== notice) })),
   };
 }

@@ -16,6 +16,7 @@ from lantern.assets.corners import mesh_of_corners
 from lantern.assets.imported import DEFAULT, ImportedAsset, Progress
 from lantern.assets.keys import unique_key
 from lantern.assets.mesh import Mesh
+from lantern.assets.polygons import triangulated
 from lantern.assets.readers.obj.materials import MtlReader
 from lantern.assets.readers.obj.mtl import MtlMaterial, parse_mtl
 from lantern.assets.smoothing import smooth_mesh
@@ -96,7 +97,7 @@ def _parsed(source: Source, data: bytes, uses: list[str]) -> tuple[list[Any], di
     plain = _USE.sub(lambda match: numbers[_text(match[1])], _LIBRARY.sub(b"", data))
     known = "".join(f"newmtl m{number}\n" for number in range(len(uses)))
     reader, config = tinyobjloader.ObjReader(), tinyobjloader.ObjReaderConfig()
-    config.triangulate = True
+    config.triangulate = False  # it would look up vertices that are not there
     read = reader.ParseFromString("mtllib known\n" + plain.decode("latin-1"), known, config)
     if not read:
         raise source.fail(f"is a damaged OBJ ({' '.join(reader.Error().split())[:160] or 'it cannot be read'})")
@@ -132,21 +133,20 @@ class _Made:
     def add(self, source: Source, shape: Any) -> None:
         """The parts of one shape. Raises AssetError when it points at what is not there."""
         mesh, name = shape.mesh, (_text(shape.name.encode("latin-1")).strip() or self._asset.name)[:180]
-        corners = {
-            "positions": np.array(mesh.vertex_indices(), np.int64).reshape(-1, 3),
-            "normals": np.array(mesh.normal_indices(), np.int64).reshape(-1, 3),
-            "uvs": np.array(mesh.texcoord_indices(), np.int64).reshape(-1, 3),
-        }
-        indices = corners["positions"]
-        if not len(indices):
+        counts = np.array(mesh.num_face_vertices, np.int64)
+        vertices = np.array(mesh.vertex_indices(), np.int64)
+        if not len(vertices):
             self._asset.problems.append(f"{name}: has no triangles and is left out")
             return
-        if indices.min() < 0 or indices.max() >= len(self._arrays["positions"]):
+        if counts.sum() != len(vertices) or vertices.min() < 0 or vertices.max() >= len(self._arrays["positions"]):
             raise source.fail(f"{name}: has a face of a vertex that is not there")
-        used = self._arrays["positions"][indices]
+        used = self._arrays["positions"][vertices]
         if not np.isfinite(used).all() or np.abs(used).max() > FAR:
             raise source.fail(f"{name}: has vertices that are no numbers, or lie beyond {FAR:g} m")
-        worn = np.array(mesh.material_ids, np.int64)
+        triangles, faces = triangulated(counts, used)
+        named = {"positions": vertices, "normals": mesh.normal_indices(), "uvs": mesh.texcoord_indices()}
+        corners = {kind: np.array(numbers, np.int64)[triangles] for kind, numbers in named.items()}
+        worn = np.array(mesh.material_ids, np.int64)[faces]
         different = np.unique(worn)
         for number in different:
             chosen = worn == number

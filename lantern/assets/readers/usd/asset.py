@@ -11,9 +11,10 @@ from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from pxr import Sdf, Tf, Usd, UsdUtils
+from pxr import Usd
 
 from lantern.assets.archive import ZIP_MAGIC, unpacked
+from lantern.assets.errors import AssetError
 from lantern.assets.imported import ImportedAsset, Progress
 from lantern.assets.readers.usd.stage import StageReader
 from lantern.assets.source import Source
@@ -39,15 +40,14 @@ def read(source: Source, progress: Progress) -> ImportedAsset:
     asset = ImportedAsset(Path(source.name).stem[:200] or "asset", "OpenUSD")
     with _opened(source) as layer:
         progress("Opening the stage", 0.1)
-        stage = _stage(layer)
         try:
+            stage = Usd.Stage.Open(str(layer.path))
             _check_layers(layer, stage)
             StageReader(layer, stage, asset, progress).read()
-        except Tf.ErrorException as error:
-            raise source.fail(f"is a damaged USD ({_first_line(error)})") from error
-        finally:
-            cache = UsdUtils.StageCache.Get()
-            cache.Clear()
+        except (AssetError, MemoryError):
+            raise
+        except Exception as error:  # the library raises whatever the damage provokes
+            raise source.fail(f"is a damaged USD ({_last_line(error)})") from error
     return asset
 
 
@@ -70,13 +70,6 @@ def _opened(source: Source) -> Iterator[Source]:
         yield replace(source, path=path)
 
 
-def _stage(layer: Source) -> Usd.Stage:
-    try:
-        return Usd.Stage.Open(Sdf.Layer.OpenAsAnonymous(str(layer.path)) if layer.folder is None else str(layer.path))
-    except (Tf.ErrorException, RuntimeError) as error:
-        raise layer.fail(f"is a damaged USD ({_first_line(error)})") from error
-
-
 def _check_layers(source: Source, stage: Usd.Stage) -> None:
     """Raises AssetError when a layer of the stage is none of the file's own."""
     for layer in stage.GetUsedLayers():
@@ -90,6 +83,10 @@ def _check_layers(source: Source, stage: Usd.Stage) -> None:
             raise source.fail(f"refers to {path.name!r}, which is outside its own files")
 
 
-def _first_line(error: Exception) -> str:
-    lines = [line.strip() for line in str(error).splitlines() if line.strip()]
+def _last_line(error: Exception) -> str:
+    """What an error says; one that quotes bytes that are no text says its kind alone."""
+    try:
+        lines = [line.strip() for line in str(error).splitlines() if line.strip()]
+    except UnicodeDecodeError:
+        lines = []
     return (lines[-1] if lines else type(error).__name__)[:160]

@@ -1,0 +1,167 @@
+"""A newer version of an asset in the place of the one before, without losing what was done to it.
+
+In: the document, both versions as they were brought in. Out: the document with the newer one, and a table of what
+became of each part. Called by the server's reading. A part is the same by its key, which comes of its path and name in
+the file; else by its name; else by its shape, where only one has it. What hands have done to it stays: its name, its
+material, what sees it, where it was moved, sets and copies.
+"""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from lantern.assets.beginning import pivoted
+from lantern.assets.hashing import sha256_of_arrays
+from lantern.assets.imported import ImportedAsset
+from lantern.assets.keys import unique_key
+from lantern.scene.document import Asset, Material, Part, Scene, TextureUse
+from lantern.scene.model import Key, Model
+from lantern.scene.standing import stand_of
+
+_OF_THE_FILE = ("mesh", "matrix", "keys", "pivot")
+"""Fields of a part that come with another version; all others are what somebody has made of it."""
+
+
+class SwapRow(Model):
+    """What became of a part."""
+
+    key: Key
+    name: str
+    state: Literal["same", "moved", "changed", "new", "gone"]
+
+
+@dataclass(frozen=True)
+class Version:
+    """A version of an asset: its parts and materials as they came, and a digest of the shape of each part."""
+
+    parts: Mapping[str, Part]
+    materials: Mapping[str, Material]
+    shapes: Mapping[str, str]
+
+
+def version_of(asset: ImportedAsset) -> Version:
+    """What of an asset says which of its parts are those of another version."""
+    digests = [sha256_of_arrays([mesh.positions, mesh.indices]) for mesh in asset.meshes]
+    parts = pivoted(asset)
+    return Version(parts, asset.materials, {key: digests[part.mesh] for key, part in parts.items()})
+
+
+def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tuple[Scene, list[SwapRow]]:
+    """The document with another version of its asset, and what became of its parts, those that are gone at the end."""
+    matched = _matched(before, after)
+    asset = asset.model_copy(update={"scale": scene.asset.scale, "up": scene.asset.up} if scene.asset else {})
+    textures = _textures(before, after)
+    materials = {key: _material(key, material, after, textures) for key, material in scene.materials.items()}
+    parts, rows = _parts(scene, before, after, matched, asset)
+    for key, part in after.parts.items():
+        old = matched.get(key)
+        if old is not None:
+            continue
+        if part.material not in materials:
+            materials[part.material] = after.materials[part.material]
+        fresh = unique_key(key, parts)
+        parts[fresh] = part.model_copy(update={"pivot": _stood(part.pivot, asset)})
+        rows.append(SwapRow(key=fresh, name=part.name, state="new"))
+    gone = [SwapRow(key=key, name=part.name, state="gone") for key, part in scene.parts.items() if key not in parts]
+    return scene.model_copy(update={"asset": asset, "parts": parts, "materials": materials}), rows + gone
+
+
+def _matched(before: Version, after: Version) -> dict[str, str]:
+    """Keys of the version before by those of the newer one."""
+    found = {key: key for key in after.parts if key in before.parts}
+    for attribute in ("name", "shape"):
+        left_old = [key for key in before.parts if key not in set(found.values())]
+        left_new = [key for key in after.parts if key not in found]
+        old = _by(attribute, before, left_old)
+        for key, said in _by(attribute, after, left_new, turned=True).items():
+            if said in old:
+                found[key] = old[said]
+    return found
+
+
+def _by(attribute: str, version: Version, keys: Sequence[str], *, turned: bool = False) -> dict[str, str]:
+    """Keys by what only one part has, or what it has by its key."""
+    said = {key: version.parts[key].name if attribute == "name" else version.shapes[key] for key in keys}
+    counts = Counter(said.values())
+    single = {key: value for key, value in said.items() if counts[value] == 1}
+    return single if turned else {value: key for key, value in single.items()}
+
+
+def _parts(
+    scene: Scene, before: Version, after: Version, matched: Mapping[str, str], asset: Asset
+) -> tuple[dict[str, Part], list[SwapRow]]:
+    """The document's own parts that are still there, in its order; copies go with the part that they are copies of."""
+    newer = {old: new for new, old in matched.items()}
+    meshes = {before.parts[old].mesh: new for old, new in newer.items()}
+    parts, rows = {}, []
+    for key, part in scene.parts.items():
+        new = newer.get(key) if key in before.parts else meshes.get(part.mesh)
+        if new is None:
+            continue
+        came = after.parts[new]
+        if key not in before.parts:
+            parts[key] = part.model_copy(update={"mesh": came.mesh})
+            rows.append(SwapRow(key=key, name=part.name, state="same"))
+            continue
+        was = before.parts[key]
+        parts[key] = part.model_copy(update=_of_the_file(part, was, came, asset))
+        state: Literal["same", "moved", "changed"] = "same"
+        if before.shapes[key] != after.shapes[new]:
+            state = "changed"
+        elif (was.matrix, was.keys) != (came.matrix, came.keys):
+            state = "moved"
+        rows.append(SwapRow(key=key, name=part.name, state=state))
+    return parts, rows
+
+
+def _of_the_file(part: Part, was: Part, came: Part, asset: Asset) -> dict[str, Any]:
+    """What another version says of a part; a matrix or a pivot that was changed by hand is changed in the new one."""
+    fields: dict[str, Any] = {"mesh": came.mesh, "keys": came.keys, "matrix": came.matrix}
+    if part.matrix != was.matrix:
+        try:
+            changed = _four(part.matrix) @ np.linalg.inv(_four(was.matrix)) @ _four(came.matrix)
+            fields["matrix"] = tuple(changed[:3].ravel().tolist())
+        except np.linalg.LinAlgError:
+            fields["matrix"] = part.matrix
+    kept = np.allclose(part.pivot, _stood(was.pivot, asset), rtol=1e-5, atol=1e-9)
+    return fields | ({"pivot": _stood(came.pivot, asset)} if kept else {})
+
+
+def _four(matrix: Sequence[float]) -> np.ndarray:
+    return np.vstack([np.array(matrix, np.float64).reshape(3, 4), [0, 0, 0, 1]])
+
+
+def _stood(point: Sequence[float], asset: Asset) -> tuple[float, ...]:
+    """A point of the file where the asset stands."""
+    placed = stand_of(asset)[:3, :3] @ np.array(point, np.float64)
+    return tuple(float(f"{v:.9g}") for v in placed)
+
+
+def _textures(before: Version, after: Version) -> dict[int, int]:
+    """Numbers of textures in the newer version by those before: of those that a material has in the same place."""
+    found = {}
+    for key, material in before.materials.items():
+        other = after.materials.get(key)
+        for name, use in material if other else ():
+            new = getattr(other, name)
+            if isinstance(use, TextureUse) and isinstance(new, TextureUse):
+                found[use.texture] = new.texture
+    return found
+
+
+def _material(key: str, material: Material, after: Version, textures: Mapping[int, int]) -> Material:
+    """A material with images of the newer version: its own there, or those in the place of what it has."""
+    came = after.materials.get(key)
+    changes: dict[str, Any] = {}
+    for name, use in material:
+        if not name.endswith("_texture"):
+            continue
+        if came is not None:
+            changes[name] = getattr(came, name)
+        elif isinstance(use, TextureUse):
+            number = textures.get(use.texture)
+            changes[name] = None if number is None else use.model_copy(update={"texture": number})
+    return material.model_copy(update=changes)

@@ -1,0 +1,129 @@
+/** A newer version of the asset: what it would make of each part, before it takes the place of the one that is there. */
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import Typography from "@mui/material/Typography";
+import { RefreshCw } from "lucide-react";
+import { useRef, useState } from "react";
+import { api } from "../api/client";
+import type { SwapOffer } from "../api/types";
+import { FileInput } from "../controls/FileInput";
+import { Rows } from "../controls/Rows";
+import { ASSET_FILES } from "../home/ImportPad";
+import { useSlice, useWorkspace } from "../store/context";
+import { bring } from "../store/jobs";
+
+const ROW_HEIGHT = 30;
+/** In the order in which they matter to whoever decides. */
+const STATES = {
+  gone: "gone",
+  new: "new",
+  changed: "other shape",
+  moved: "moved",
+  same: "as before",
+} as const;
+type State = keyof typeof STATES;
+
+export function Swap() {
+  const workspace = useWorkspace();
+  const project = useSlice((s) => s.project);
+  const input = useRef<HTMLInputElement>(null);
+  const [offer, setOffer] = useState<SwapOffer | null>(null);
+  const take = async () => {
+    if (!offer) return;
+    setOffer(null);
+    workspace.commit(offer.patch, "Newer version of the asset");
+    workspace.takeReport(await api.project(project));
+  };
+  return (
+    <>
+      <Button
+        fullWidth
+        size="small"
+        variant="outlined"
+        startIcon={<RefreshCw size={15} />}
+        onClick={() => input.current?.click()}
+        sx={{ mb: 1.5 }}
+      >
+        Bring in a newer version
+      </Button>
+      <FileInput
+        ref={input}
+        label="File of the newer version"
+        accept={ASSET_FILES}
+        onFile={(file) =>
+          bring("asset", file, {
+            swaps: project,
+            onOffer: setOffer,
+            onProblem: (text) => workspace.notify({ severity: "error", text }),
+          })
+        }
+      />
+      {offer && <Offer offer={offer} onTake={take} onLeave={() => setOffer(null)} />}
+    </>
+  );
+}
+
+interface OfferProps {
+  offer: SwapOffer;
+  onTake: () => void;
+  onLeave: () => void;
+}
+
+function Offer({ offer, onTake, onLeave }: OfferProps) {
+  const order = Object.keys(STATES);
+  const rows = [...offer.table].sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state));
+  const counts = (Object.keys(STATES) as State[]).flatMap((state) => {
+    const count = rows.filter((row) => row.state === state).length;
+    return count > 0 ? `${count} ${STATES[state]}` : [];
+  });
+  return (
+    <Dialog open onClose={onLeave} aria-labelledby="newer-version" maxWidth="xs" fullWidth>
+      <DialogTitle id="newer-version">A newer version</DialogTitle>
+      <DialogContent>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 1 }}>
+          {counts.join(" · ")}
+        </Typography>
+        <Rows
+          label="Parts of the newer version"
+          count={rows.length}
+          height={ROW_HEIGHT}
+          maxHeight="45vh"
+          keyOf={(index) => rows[index]!.key}
+          isSelected={() => false}
+          render={(index, { item }) => (
+            <Box
+              {...item}
+              role="gridcell"
+              sx={{ height: "100%", display: "flex", alignItems: "center", gap: 1, px: 1 }}
+            >
+              <Typography noWrap variant="body2" sx={{ flex: 1 }}>
+                {rows[index]!.name}
+              </Typography>
+              <Typography
+                variant="caption"
+                sx={{ color: rows[index]!.state === "gone" ? "warning.main" : "text.secondary" }}
+              >
+                {STATES[rows[index]!.state]}
+              </Typography>
+            </Box>
+          )}
+        />
+        <Typography variant="caption" color="textSecondary" component="p" sx={{ mt: 1 }}>
+          Names, materials, sets and places that were given by hand stay. Undo brings the version before back.
+        </Typography>
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={onLeave}>
+          Leave it
+        </Button>
+        <Button variant="contained" onClick={onTake}>
+          Take it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
