@@ -29,7 +29,7 @@ from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 
-LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic", "pygltflib")
+LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic")
 SAMPLES_A_STEP = 4
 
 

@@ -107,5 +107,6 @@ def damaged_files() -> dict[str, tuple[str, bytes, str]]:
         "missing node": ("node.glb", glb(changed("scenes", 0, "nodes", value=[5])), "node 5 is missing"),
         "required extension": ("packed.glb", glb(packed), "VENDOR_packed"),
         "negative offset": ("offset.glb", glb(changed("bufferViews", 0, "byteOffset", value=-8)), "reaches beyond"),
-        "wrong types": ("types.glb", glb(changed("nodes", 0, "translation", value="up")), "follow glTF"),
+        "wrong types": ("types.glb", glb(changed("nodes", 0, "translation", value="up")), "unreadable"),
+        "wrong lists": ("lists.glb", glb(changed("nodes", value="up")), "follow glTF"),
     }  # fmt: skip

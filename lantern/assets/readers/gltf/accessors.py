@@ -4,10 +4,10 @@ from typing import Any, NamedTuple
 
 import meshopt
 import numpy as np
-import pygltflib
 
 from lantern.assets.errors import AssetError
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 
 COMPONENTS = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
@@ -130,7 +130,7 @@ class AccessorReader:
         window = np.ndarray((count, width), component, view.data, view.start + offset, (stride, component.itemsize))
         return np.array(window)
 
-    def _with_sparse(self, number: int, sparse: pygltflib.Sparse, base: np.ndarray) -> np.ndarray:
+    def _with_sparse(self, number: int, sparse: Entry, base: np.ndarray) -> np.ndarray:
         places = self._strided(
             number,
             sparse.indices.bufferView,

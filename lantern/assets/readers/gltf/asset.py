@@ -35,6 +35,15 @@ def recognises(head: bytes, size: int) -> bool:
 
 def read(source: Source, progress: Progress) -> ImportedAsset:
     """Everything that the file's scene holds. Raises AssetError."""
+    try:
+        return _read(source, progress)
+    except (TypeError, AttributeError, KeyError, IndexError, ValueError, OverflowError) as error:
+        if isinstance(error, AssetError):
+            raise
+        raise source.fail(f"its JSON does not follow glTF 2.0 ({str(error)[:160]})") from error
+
+
+def _read(source: Source, progress: Progress) -> ImportedAsset:
     container = open_container(source)
     document = container.document
     missing = [e for e in document.extensionsRequired or [] if e not in KNOWN_EXTENSIONS]

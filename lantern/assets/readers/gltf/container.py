@@ -10,9 +10,8 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import pygltflib
-
 from lantern.assets.errors import AssetError
+from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.source import Source
 
 GLB_MAGIC = b"glTF"
@@ -25,7 +24,7 @@ class Container:
 
     name: str
     format: str  # "GLB" or "glTF"
-    document: pygltflib.GLTF2
+    document: Entry
     binary: bytes | None  # the GLB's own buffer
     read: Callable[[str], bytes]  # bytes of a URI
 
@@ -38,7 +37,7 @@ def open_container(source: Source) -> Container:
     return Container(source.name, "glTF", _parse(source.name, data), None, read)
 
 
-def _parse(name: str, text: bytes) -> pygltflib.GLTF2:
+def _parse(name: str, text: bytes) -> Entry:
     try:
         data = json.loads(text)
     except (ValueError, RecursionError) as error:
@@ -47,13 +46,7 @@ def _parse(name: str, text: bytes) -> pygltflib.GLTF2:
         raise AssetError(name, "its JSON is not a glTF document (no 'asset')")
     if not str(data["asset"].get("version", "")).startswith("2."):
         raise AssetError(name, f"is glTF version {data['asset'].get('version')!r}; version 2.0 is needed")
-    try:
-        document = pygltflib.GLTF2.from_json(text.decode("utf-8"), infer_missing=True)
-        for node, plain in zip(document.nodes or [], data.get("nodes") or [], strict=True):
-            node.weights = plain.get("weights")  # the library does not know them
-        return document
-    except Exception as error:  # the library raises whatever the malformed field provokes
-        raise AssetError(name, f"its JSON does not follow glTF 2.0 ({error})") from error
+    return Entry(data)
 
 
 def _open_glb(name: str, data: bytes, read: Callable[[str], bytes]) -> Container:

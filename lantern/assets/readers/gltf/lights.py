@@ -7,11 +7,11 @@ import math
 from typing import Any
 
 import numpy as np
-import pygltflib
 
 from lantern.assets.imported import Sight
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 from lantern.scene.lights import DirectionalLight, Light, PointLight, SpotLight
 
 PUNCTUAL = "KHR_lights_punctual"
@@ -25,7 +25,7 @@ def lights_of_file(container: Container) -> list[Any]:
 
 
 def light_of(
-    reader: AccessorReader, lights: list[Any], node: pygltflib.Node, matrix: np.ndarray, default_name: str
+    reader: AccessorReader, lights: list[Any], node: Entry, matrix: np.ndarray, default_name: str
 ) -> Light | None:
     """The light that hangs on a node with its matrix (4, 4) to the world; None when there is none.
 
@@ -64,7 +64,7 @@ def _made(said: dict[str, Any], common: dict[str, Any]) -> Light:
     return SpotLight(**common, unit="cd", cone=degrees, softness=min(max(1 - inner / max(outer, 1e-6), 0.0), 1.0))
 
 
-def sight_of(reader: AccessorReader, camera: pygltflib.Camera, name: str | None, matrix: np.ndarray) -> Sight | None:
+def sight_of(reader: AccessorReader, camera: Entry, name: str | None, matrix: np.ndarray) -> Sight | None:
     """What a camera of the file sees from a node with its matrix (4, 4) to the world; None if it is no perspective one.
 
     Raises AssetError for one that does not follow the standard.

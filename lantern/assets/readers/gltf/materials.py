@@ -3,10 +3,9 @@
 import math
 from typing import Any
 
-import pygltflib
-
 from lantern.assets.errors import AssetError
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.primitives import MOST_UV_SETS
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, TextureUse
@@ -28,7 +27,7 @@ MATERIAL_EXTENSIONS = {
 
 
 def convert_material(
-    container: Container, source: pygltflib.Material, name: str, textures: list[Texture], problems: list[str]
+    container: Container, source: Entry, name: str, textures: list[Texture], problems: list[str]
 ) -> Material:
     """The OpenPBR material that looks like a glTF material; what cannot be kept is added to `problems`.
 
@@ -42,7 +41,7 @@ def convert_material(
         raise AssetError(container.name, f"material {name!r} does not follow glTF 2.0 ({error})") from error
 
 
-def _extensions_of(source: pygltflib.Material) -> dict[str, dict[str, Any]]:
+def _extensions_of(source: Entry) -> dict[str, dict[str, Any]]:
     extensions = source.extensions or {}
     for key, value in extensions.items():
         if not isinstance(value, dict):
@@ -50,9 +49,7 @@ def _extensions_of(source: pygltflib.Material) -> dict[str, dict[str, Any]]:
     return extensions
 
 
-def _convert(
-    container: Container, source: pygltflib.Material, name: str, textures: list[Texture], problems: list[str]
-) -> Material:
+def _convert(container: Container, source: Entry, name: str, textures: list[Texture], problems: list[str]) -> Material:
     extensions = _extensions_of(source)
 
     def use(info: Any) -> TextureUse | None:
@@ -141,7 +138,7 @@ def _extended_lobes(extensions: dict[str, Any], fields: dict[str, Any]) -> dict[
     return found
 
 
-def _alpha(source: pygltflib.Material) -> dict[str, Any]:
+def _alpha(source: Entry) -> dict[str, Any]:
     """Opacity: the factor's alpha holes a material as a whole, the texture's point by point."""
     mode = (source.alphaMode or "OPAQUE").lower()
     if mode not in ("blend", "mask"):
@@ -159,7 +156,7 @@ def _unit(value: Any) -> float:
     return min(max(number, 0.0), 1.0) if math.isfinite(number) else 0.0
 
 
-def _emission(source: pygltflib.Material, extensions: dict[str, Any]) -> dict[str, Any]:
+def _emission(source: Entry, extensions: dict[str, Any]) -> dict[str, Any]:
     factor = [_unit(v) for v in (source.emissiveFactor or [0.0, 0.0, 0.0])]
     strength = float(extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1.0))
     if max(factor) <= 0.0 or not strength > 0.0:

@@ -6,11 +6,11 @@ In: a primitive and the weights of its shapes on the node that wears it. Out: on
 from typing import Any
 
 import numpy as np
-import pygltflib
 
 from lantern.assets.mesh import FAN, LINES, STRIP, TRIANGLES, Mesh, MeshShapes, flat_shaded, unit_normals
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.motion import Motion
 from lantern.assets.readers.gltf.primitives import PrimitiveArrays
 
@@ -50,9 +50,7 @@ class MeshReader:
             self._meshes += [] if mesh is None else [mesh]
         return self._numbers[worn]
 
-    def _read(
-        self, where: tuple[int, int], primitive: pygltflib.Primitive, times: np.ndarray, weights: np.ndarray
-    ) -> Mesh | None:
+    def _read(self, where: tuple[int, int], primitive: Entry, times: np.ndarray, weights: np.ndarray) -> Mesh | None:
         here = f"mesh {where[0]} primitive {where[1]}"
         mode = TRIANGLES if primitive.mode is None else primitive.mode
         if mode not in (TRIANGLES, STRIP, FAN):
@@ -87,7 +85,7 @@ class MeshReader:
 
     def _posed(
         self,
-        primitive: pygltflib.Primitive,
+        primitive: Entry,
         positions: np.ndarray,
         normals: np.ndarray | None,
         weights: np.ndarray,

@@ -9,12 +9,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-import pygltflib
 from scipy.spatial.transform import Rotation
 
 from lantern.assets.errors import AssetError
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 
 KINDS = {"translation": "VEC3", "rotation": "VEC4", "scale": "VEC3", "weights": "SCALAR"}
 BENDS = 4
@@ -172,7 +172,7 @@ class Motion:
         return times, channel.at(times)
 
 
-def _read_channel(reader: AccessorReader, sampler: pygltflib.AnimationSampler, path: str, where: str) -> Channel:
+def _read_channel(reader: AccessorReader, sampler: Entry, path: str, where: str) -> Channel:
     times = reader.floats(sampler.input, "SCALAR").astype(np.float64)
     values = reader.floats(sampler.output, KINDS[path]).astype(np.float64)
     interpolation = sampler.interpolation or "LINEAR"

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
-import pygltflib
 
 from lantern.assets.imported import DEFAULT, ImportedAsset
 from lantern.assets.keys import unique_key
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.lights import light_of, lights_of_file, sight_of
 from lantern.assets.readers.gltf.meshes import MeshReader
 from lantern.assets.readers.gltf.motion import Motion, composed
@@ -80,7 +80,7 @@ class NodeReader:
         children = {child for node in document.nodes or [] for child in node.children or []}
         return [n for n in range(len(document.nodes or [])) if n not in children]
 
-    def _add_parts(self, place: Place, node: pygltflib.Node) -> None:
+    def _add_parts(self, place: Place, node: Entry) -> None:
         if not 0 <= node.mesh < len(self._document.meshes or []):
             raise self._reader.fail(f"mesh {node.mesh} of node {place.number} is missing")
         source = self._document.meshes[node.mesh]
@@ -119,7 +119,7 @@ class NodeReader:
             matrices = matrices @ self._motion.matrices(number, moments)
         return moments, matrices
 
-    def _instances(self, number: int, node: pygltflib.Node) -> np.ndarray:
+    def _instances(self, number: int, node: Entry) -> np.ndarray:
         """(n, 4, 4) where a node's mesh stands on it: once, or as often as the extension says."""
         spread = (node.extensions or {}).get(INSTANCING)
         if spread is None:
@@ -146,7 +146,7 @@ class NodeReader:
             raise self._reader.fail(f"node {number}: an instance is not finite")
         return matrices
 
-    def _material_of(self, primitive: pygltflib.Primitive) -> str:
+    def _material_of(self, primitive: Entry) -> str:
         if primitive.material is None:
             self._asset.materials.setdefault("default", DEFAULT)
             return "default"
@@ -154,7 +154,7 @@ class NodeReader:
             raise self._reader.fail(f"material {primitive.material} is missing")
         return self._material_keys[primitive.material]
 
-    def _add_camera(self, place: Place, node: pygltflib.Node) -> None:
+    def _add_camera(self, place: Place, node: Entry) -> None:
         cameras = self._document.cameras or []
         if not isinstance(node.camera, int) or not 0 <= node.camera < len(cameras):
             raise self._reader.fail(f"camera {node.camera} of node {place.number} is missing")

@@ -8,11 +8,11 @@ from typing import NamedTuple
 
 import DracoPy
 import numpy as np
-import pygltflib
 
 from lantern.assets.errors import AssetError
 from lantern.assets.mesh import TRIANGLES, triangulate
 from lantern.assets.readers.gltf.accessors import AccessorReader
+from lantern.assets.readers.gltf.document import Entry
 
 MOST_UV_SETS = 4
 DRACO = "KHR_draco_mesh_compression"
@@ -30,7 +30,7 @@ class Attributes(NamedTuple):
 class PrimitiveArrays:
     """Reads one primitive, which messages call `here`. Every method raises AssetError for what cannot be used."""
 
-    def __init__(self, reader: AccessorReader, primitive: pygltflib.Primitive, here: str) -> None:
+    def __init__(self, reader: AccessorReader, primitive: Entry, here: str) -> None:
         self._reader, self._primitive, self._here = reader, primitive, here
         self._packed: dict[str, np.ndarray] = {}
         self._faces: np.ndarray | None = None

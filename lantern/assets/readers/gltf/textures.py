@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 import opengl_basisu
-import pygltflib
 
 from lantern.assets.images import ImageProblem, ImageStore, checked_room, decode_image
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
+from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.textures import CLAMP, MIRROR, REPEAT, Texture
 
 _WRAPS = {10497: REPEAT, 33071: CLAMP, 33648: MIRROR}
@@ -37,7 +37,7 @@ def decode_textures(container: Container, reader: AccessorReader) -> list[Textur
     return textures
 
 
-def _image_of(texture: pygltflib.Texture) -> Any:
+def _image_of(texture: Entry) -> Any:
     for name in _OTHER_IMAGES:
         values = (texture.extensions or {}).get(name)
         if isinstance(values, dict) and "source" in values:
