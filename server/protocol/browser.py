@@ -93,6 +93,15 @@ class Bounds(Message):
     request: Request
 
 
+class Area(Message):
+    """Asks which parts are seen within a rectangle of the picture: its left, top, right and lower edge."""
+
+    type: Literal["area"]
+    pane: PaneNumber
+    edges: tuple[Place, Place, Place, Place]
+    request: Request
+
+
 class Spot(Message):
     """A point of a surface that was picked, its normal, and its distance from the camera [m]."""
 
@@ -139,7 +148,7 @@ class TextureQuestion(Message):
     request: Request
 
 
-Question = Pick | Values | Fit | Bounds | MakeLight | MakeSet | Arrange | TextureQuestion
+Question = Pick | Area | Values | Fit | Bounds | MakeLight | MakeSet | Arrange | TextureQuestion
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),
@@ -312,6 +321,12 @@ class BoundsFound(Message):
     box: tuple[tuple[float, float, float], tuple[float, float, float]] | None
 
 
+class PartsFound(Message):
+    type: Literal["parts"] = "parts"
+    asked: str
+    parts: tuple[str, ...]
+
+
 class NewEntry(Message):
     """A new entry of the document: its key, what adding it is called, the patch that adds it."""
 
@@ -334,7 +349,7 @@ class TexturePicture(Message):
     picture: str | None
 
 
-Answer = Picked | ValuesFound | Fitted | BoundsFound | EntryMade | TexturePicture
+Answer = Picked | PartsFound | ValuesFound | Fitted | BoundsFound | EntryMade | TexturePicture
 ToBrowser = (
     DocumentMessage
     | Edited

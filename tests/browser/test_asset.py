@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.picture import bring_in, eventually, scene_of, set_number
+from tests.browser.picture import bring_in, eventually, place, scene_of, set_number, wait_for_samples, wait_until_shown
 from tests.core.odd_asset import odd_glb
 
 
@@ -134,3 +134,26 @@ def test_a_newer_version_takes_the_place_of_the_one_before(odd, tmp_path):
     expect(odd.get_by_text("odd-2.glb")).to_be_visible()
     odd.get_by_role("button", name="Undo").click()
     expect(odd.get_by_role("heading", name="5 parts")).to_be_visible()
+
+
+def test_parts_are_selected_by_a_rectangle_in_the_picture(page):
+    """Over the lower half of the demo's lantern its foot is seen, and not its strap; over all of it both are."""
+    wait_for_samples(page, 1)
+    wait_until_shown(page)
+
+    def drawn(left, top, right, bottom, key):
+        page.keyboard.down(key)
+        page.mouse.move(*place(page, left, top))
+        page.mouse.down()
+        page.mouse.move(*place(page, right, bottom), steps=4)
+        page.mouse.up()
+        page.keyboard.up(key)
+
+    drawn(0.3, 0.72, 0.7, 0.95, "Control")
+    expect(part(page, "Base")).to_have_attribute("aria-pressed", "true")
+    expect(part(page, "Carry Strap")).to_have_attribute("aria-pressed", "false")
+    drawn(0.2, 0.02, 0.8, 0.95, "Control")
+    expect(part(page, "Carry Strap")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("r")
+    drawn(0.01, 0.02, 0.1, 0.1, "Alt")
+    expect(part(page, "Base")).to_have_attribute("aria-pressed", "false")

@@ -242,6 +242,9 @@ async def test_proof_edits_and_a_killed_host(people, project):
         await socket.send_json_to({"type": "arrange", "pane": 0, "operation": drop, "request": "r-11"})
         made = (await until(socket, is_type("made")))["made"]
         assert made["patch"] == [{"op": "replace", "path": "/parts/square/offset", "value": [0, -2, 0]}]
+        for edges, seen in (([0.3, 0.3, 0.7, 0.7], ["square"]), ([0, 0, 0.05, 0.05], [])):
+            await socket.send_json_to({"type": "area", "pane": 0, "edges": edges, "request": "r-13"})
+            assert (await until(socket, is_type("parts")))["parts"] == seen, edges
         await socket.send_json_to({"type": "bounds", "pane": 0, "request": "r-12"})
         assert (await until(socket, is_type("bounds")))["box"] == [[1, 2, 3], [3, 4, 3]], "of all that is visible"
         await socket.send_json_to({"type": "texture", "pane": 0, "texture": 7, "request": "r-10"})

@@ -118,6 +118,7 @@ export const actions: Action[] = [
     keys: "shift+home",
     run: (w) => w.getState().selection.length > 0 && w.frameParts(active(w).number, w.getState().selection),
   },
+  { id: "area", label: "Select by a rectangle", keys: "r", run: tool("area") },
   { id: "loupe", label: "Loupe: draw the region that gets all computing", keys: "l", run: tool("loupe") },
   {
     id: "loupe-off",

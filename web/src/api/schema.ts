@@ -2815,6 +2815,28 @@ export interface components {
             to: "low" | "middle" | "high";
         };
         /**
+         * Area
+         * @description Asks which parts are seen within a rectangle of the picture: its left, top, right and lower edge.
+         */
+        Area: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "area";
+            /** Pane */
+            pane: number;
+            /** Edges */
+            edges: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Request */
+            request: string;
+        };
+        /**
          * Arrange
          * @description Asks for the patch that does something with parts as wholes; the window commits it.
          */
@@ -3298,7 +3320,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -3484,6 +3506,19 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** PartsFound */
+        PartsFound: {
+            /**
+             * Type
+             * @default parts
+             * @constant
+             */
+            type: "parts";
+            /** Asked */
+            asked: string;
+            /** Parts */
+            parts: string[];
+        };
         /** Picked */
         Picked: {
             /**
@@ -3636,7 +3671,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
     };
     responses: never;
     parameters: never;

@@ -6,6 +6,7 @@ import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Eye, EyeOff } from "lucide-react";
 import { memo, useCallback, useMemo, useRef, useState } from "react";
+import type { Part } from "../api/types";
 import { isFound, useFinding } from "../controls/finding";
 import { type RowHandles, Rows } from "../controls/Rows";
 import { useScene, useSlice, useWorkspace } from "../store/context";
@@ -15,6 +16,14 @@ import { PartName } from "./PartName";
 const ROW_HEIGHT = 40;
 /** Below it lie the sets of parts and the field for another asset. */
 const MAX_HEIGHT = "max(200px, calc(100vh - 480px))";
+
+/** Names that several parts have. */
+function namesShared(parts: Record<string, Part>): Set<string> {
+  const seen = new Set<string>();
+  const shared = new Set<string>();
+  for (const { name } of Object.values(parts)) (seen.has(name) ? shared : seen).add(name);
+  return shared;
+}
 
 export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   const workspace = useWorkspace();
@@ -29,6 +38,7 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
       .map(([key]) => key);
   }, [parts, query]);
   const selected = useMemo(() => new Set(selection), [selection]);
+  const shared = useMemo(() => namesShared(parts), [parts]);
   const anchor = useRef<string | null>(null);
   const pick = useCallback(
     (id: string, how: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
@@ -58,6 +68,7 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
         <PartRow
           id={ordered[index]!}
           isSelected={selected.has(ordered[index]!)}
+          sharesName={shared.has(parts[ordered[index]!]!.name)}
           handles={handles}
           onPick={pick}
         />
@@ -71,12 +82,14 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
 interface PartRowProps {
   id: string;
   isSelected: boolean;
+  /** Others are called alike: its key tells it from them. */
+  sharesName: boolean;
   handles: RowHandles;
   /** A press; with Shift all from the last to this one, with Ctrl one more. */
   onPick: (id: string, how: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => void;
 }
 
-const PartRow = memo(function PartRow({ id, isSelected, handles, onPick }: PartRowProps) {
+const PartRow = memo(function PartRow({ id, isSelected, sharesName, handles, onPick }: PartRowProps) {
   const workspace = useWorkspace();
   const [isNamed, setNamed] = useState(false);
   const part = useScene((s) => s.parts[id]);
@@ -127,7 +140,7 @@ const PartRow = memo(function PartRow({ id, isSelected, handles, onPick }: PartR
             color="textSecondary"
             sx={{ display: "block", fontSize: 11.5, lineHeight: 1.3 }}
           >
-            {material}
+            {sharesName ? `${material} · ${id}` : material}
           </Typography>
         </ButtonBase>
       </Box>

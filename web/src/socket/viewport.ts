@@ -18,6 +18,7 @@ interface Listener {
 /** What the render host can be asked (server/protocol/browser.py). */
 export type Question =
   | "pick"
+  | "area"
   | "values"
   | "fit"
   | "bounds"

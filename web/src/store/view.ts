@@ -13,7 +13,7 @@ import type { Slice } from "./slice";
 export const STOPS = ["asset", "materials", "light", "camera", "print"] as const;
 export type Stop = (typeof STOPS)[number];
 /** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
-export type Tool = "camera" | "loupe" | "focus";
+export type Tool = "camera" | "area" | "loupe" | "focus";
 export type Handle = "move" | "turn" | "scale" | null;
 
 export interface ViewState {

@@ -1,7 +1,7 @@
 /** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Arrangement, Camera, Operation } from "../api/types";
-import type { Found, PixelValues } from "../socket/panes";
+import type { Found, Loupe, PixelValues } from "../socket/panes";
 import { ViewportSocket } from "../socket/viewport";
 import {
   type DocumentActions,
@@ -24,6 +24,8 @@ interface PictureActions {
   beginCamera: (pane: PaneNumber, label: string) => Gesture<Camera>;
   commitCamera: (pane: PaneNumber, camera: Camera, label: string) => void;
   pick: (pane: PaneNumber, x: number, y: number) => Promise<Found | null>;
+  /** Keys of the parts that are seen within a rectangle of the picture. */
+  partsWithin: (pane: PaneNumber, edges: Loupe) => Promise<string[]>;
   values: (pane: PaneNumber, x: number, y: number) => Promise<PixelValues | null>;
   /** The box around parts, or around all that are visible [m]. */
   bounds: (parts: string[] | null) => Promise<[number[], number[]] | null>;
@@ -106,6 +108,8 @@ function pictureActions(
     commitCamera,
     pick: async (pane, x, y) =>
       (await socket.ask<{ found: Found | null }>("pick", pane, { x, y }))?.found ?? null,
+    partsWithin: async (pane, edges) =>
+      (await socket.ask<{ parts: string[] }>("area", pane, { edges }))?.parts ?? [],
     values: async (pane, x, y) =>
       (await socket.ask<{ values: PixelValues | null }>("values", pane, { x, y }))?.values ?? null,
     bounds: async (parts) =>

@@ -17,7 +17,7 @@ import { useDrop } from "./useDrop";
 import { useGestures } from "./useGestures";
 import { usePicture } from "./usePicture";
 
-const CURSORS = { camera: "grab", loupe: "crosshair", focus: "cell" } as const;
+const CURSORS = { camera: "grab", area: "crosshair", loupe: "crosshair", focus: "cell" } as const;
 const SHARP_FROM = 2;
 
 export function PaneView({ number }: { number: PaneNumber }) {

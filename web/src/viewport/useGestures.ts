@@ -23,7 +23,7 @@ interface Press {
   y: number;
   last: { x: number; y: number };
   camera: Camera;
-  what: "orbit" | "pan" | "shift" | "loupe" | "focus" | "locked";
+  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "locked";
   /** From the first move on, where the camera moves. */
   gesture: Gesture<Camera> | null;
   menu: boolean;
@@ -152,6 +152,7 @@ export function useGestures(
   const whatIsPressed = (event: React.PointerEvent): Press["what"] => {
     const { tool } = workspace.getState();
     if (event.button === 0 && tool !== "camera") return tool;
+    if (event.button === 0 && (event.ctrlKey || event.metaKey)) return "area";
     const shifts = event.button !== 0 || event.shiftKey;
     if (magnifier && !shifts) return "shift";
     if (locked) return "locked";
@@ -180,7 +181,7 @@ export function useGestures(
     if (!from.moved) return;
     const by = { x: event.clientX - from.last.x, y: event.clientY - from.last.y };
     from.last = { x: event.clientX, y: event.clientY };
-    if (from.what === "loupe") setDrawn(loupeBetween(event, from));
+    if (from.what === "loupe" || from.what === "area") setDrawn(loupeBetween(event, from));
     else if (from.what === "shift") {
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
@@ -208,13 +209,26 @@ export function useGestures(
       workspace.set({ tool: "camera" });
       return;
     }
+    if (from.what === "area" && from.moved) {
+      selectWithin(loupeBetween(event, from), event.shiftKey);
+      return;
+    }
     if (from.what === "focus") {
       focusAt(share.x, share.y);
       return;
     }
     if (!from.moved) click(share.x, share.y, event);
+    if (from.what === "area") workspace.set({ tool: "camera" });
     from.gesture?.preview(movedCamera(event, from));
     from.gesture?.commit();
+  };
+
+  const selectWithin = async (edges: Loupe, adds: boolean) => {
+    workspace.set({ tool: "camera" });
+    const found = await workspace.partsWithin(number, edges);
+    const { selection } = workspace.getState();
+    workspace.select(adds ? [...new Set([...selection, ...found])] : found);
+    say(found.length === 1 ? "1 part" : `${found.length} parts`);
   };
 
   const focusAt = async (x: number, y: number) => {
