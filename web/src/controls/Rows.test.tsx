@@ -2,6 +2,7 @@
 import { cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
+import { giveRoom } from "../testing/layout";
 import { Rows } from "./Rows";
 import { Strip } from "./Strip";
 
@@ -9,26 +10,7 @@ const ROW = 40;
 const PITCH = 100;
 const COUNT = 5000;
 
-/** jsdom lays nothing out: everything that is asked has a size, and scrolling moves the scroller. */
-beforeAll(() => {
-  const box = { width: 300, height: 400, top: 0, left: 0, right: 300, bottom: 400, x: 0, y: 0 };
-  vi.spyOn(Element.prototype, "getBoundingClientRect").mockReturnValue({ ...box, toJSON: () => box });
-  for (const [name, size] of [
-    ["offsetHeight", 400],
-    ["offsetWidth", 300],
-    ["clientHeight", 400],
-    ["clientWidth", 300],
-    ["scrollHeight", COUNT * ROW],
-    ["scrollWidth", COUNT * PITCH],
-  ] as const)
-    Object.defineProperty(HTMLElement.prototype, name, { configurable: true, value: size });
-  HTMLElement.prototype.scrollTo = function (this: HTMLElement, to?: ScrollToOptions | number) {
-    if (typeof to !== "object") return;
-    if (to.top !== undefined) this.scrollTop = to.top;
-    if (to.left !== undefined) this.scrollLeft = to.left;
-    this.dispatchEvent(new Event("scroll"));
-  } as typeof HTMLElement.prototype.scrollTo;
-});
+beforeAll(() => giveRoom({ height: COUNT * ROW, width: COUNT * PITCH }));
 afterEach(cleanup);
 
 const list = (chosen: number[] = []) =>

@@ -13,9 +13,15 @@ from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.motion import Motion
 from lantern.assets.readers.gltf.primitives import PrimitiveArrays
+from lantern.assets.readers.gltf.skins import Skins
 
 MOST_POSED = 8_000_000
 """Vertices times moments of a deforming mesh: 200 MB."""
+
+
+def is_skinned(node: Entry, primitive: Entry) -> bool:
+    """Whether joints carry the vertices of a node's primitive."""
+    return node.skin is not None and primitive.attributes.JOINTS_0 is not None
 
 
 class MeshReader:
@@ -26,6 +32,7 @@ class MeshReader:
     ) -> None:
         self._container, self._reader, self._motion = container, reader, motion
         self._meshes, self._problems = meshes, problems
+        self._skins = Skins(container, reader, motion)
         self._numbers: dict[tuple[Any, ...], int | None] = {}
 
     def number_of(self, node_number: int, index: int) -> int | None:
@@ -43,14 +50,27 @@ class MeshReader:
                     f"mesh {where[0]} primitive {where[1]}: {weights.shape[1]} weights for"
                     f" {len(primitive.targets)} shapes"
                 )
-        worn = (*where, times.tobytes(), weights.tobytes())
+        bones = None
+        if is_skinned(node, primitive):
+            moments = np.union1d(self._skins.moments(node.skin), times if len(times) > 1 else [])
+            if len(moments) > 1:
+                times, weights = moments, self._motion.shape_weights_at(node_number, moments, weights)
+            bones = self._skins.bones(node.skin, moments)
+        worn = (*where, node.skin, times.tobytes(), weights.tobytes())
         if worn not in self._numbers:
-            mesh = self._read(where, primitive, times, weights)
+            mesh = self._read(where, primitive, times, weights, bones)
             self._numbers[worn] = None if mesh is None else len(self._meshes)
             self._meshes += [] if mesh is None else [mesh]
         return self._numbers[worn]
 
-    def _read(self, where: tuple[int, int], primitive: Entry, times: np.ndarray, weights: np.ndarray) -> Mesh | None:
+    def _read(
+        self,
+        where: tuple[int, int],
+        primitive: Entry,
+        times: np.ndarray,
+        weights: np.ndarray,
+        bones: np.ndarray | None,
+    ) -> Mesh | None:
         here = f"mesh {where[0]} primitive {where[1]}"
         mode = TRIANGLES if primitive.mode is None else primitive.mode
         if mode not in (TRIANGLES, STRIP, FAN):
@@ -70,7 +90,10 @@ class MeshReader:
             kept = np.linspace(0, len(times) - 1, max(MOST_POSED // len(positions), 2)).astype(int)
             self._problems.append(f"{here}: of {len(times)} shapes over time {len(kept)} are kept")
             times, weights = times[kept], weights[kept]
+            bones = None if bones is None else bones[kept]
         poses, bent = self._posed(primitive, positions, normals, weights, here)
+        if bones is not None:
+            poses, bent = self._skins.carried(arrays, bones, poses, bent, here)
         if bent is None:
             spread = [flat_shaded(pose, indices) for pose in poses]
             corners = indices.ravel()

@@ -126,6 +126,11 @@ class Motion:
         times = _bent(times) if len(moving) > 1 else times
         return times if len(times) <= MOST_KEYS else times[np.linspace(0, len(times) - 1, MOST_KEYS).astype(int)]
 
+    def moments_of_all(self, nodes: Iterable[int]) -> np.ndarray:
+        """Moments [s] at which any of some nodes is elsewhere, so close that turns between them are nearly straight."""
+        found = [channel.moments() for node in nodes for channel in self._moved(node)]
+        return _bent(np.unique(np.concatenate(found))) if found else np.zeros(0)
+
     def matrix(self, number: int) -> np.ndarray:
         """(4, 4) node to parent at rest. Raises AssetError for one that cannot be read."""
         return np.asarray(self._checked(number, None)[0])
@@ -170,6 +175,11 @@ class Motion:
                 raise AssetError(self._container.name, f"node {number} has unreadable weights ({error})") from error
         times = channel.moments()
         return times, channel.at(times)
+
+    def shape_weights_at(self, number: int, times: np.ndarray, weights: np.ndarray) -> np.ndarray:
+        """(k, shapes) weights of a node's mesh at moments (k,) [s]; `weights` are those of one that keeps its shape."""
+        channel = self._channels.get((number, "weights"))
+        return np.repeat(weights[:1], len(times), 0) if channel is None else channel.at(times)
 
 
 def _read_channel(reader: AccessorReader, sampler: Entry, path: str, where: str) -> Channel:

@@ -14,7 +14,7 @@ from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.lights import light_of, lights_of_file, sight_of
-from lantern.assets.readers.gltf.meshes import MeshReader
+from lantern.assets.readers.gltf.meshes import MeshReader, is_skinned
 from lantern.assets.readers.gltf.motion import Motion, composed
 from lantern.scene.document import Part, PartKey
 
@@ -86,8 +86,11 @@ class NodeReader:
         source = self._document.meshes[node.mesh]
         parts = self._asset.parts
         base = (node.name or source.name or f"Part {len(parts) + 1}")[:180]
-        if node.skin is not None:
-            self._asset.problems.append(f"{base}: its skin is not applied, it keeps its shape")
+        if node.skin is not None and not all(is_skinned(node, primitive) for primitive in source.primitives):
+            self._asset.problems.append(f"{base}: has a skin but no joints, it keeps its shape")
+        elif node.skin is not None:
+            # Joints alone say where the vertices are (section 3.7.3.3).
+            place = Place(place.number, (), np.eye(4))
         moments, moved = self._moved(place.chain)
         instances = self._instances(place.number, node)
         for index, primitive in enumerate(source.primitives):
