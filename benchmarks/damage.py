@@ -9,6 +9,7 @@ import argparse
 import json
 import multiprocessing
 import random
+import resource
 import sys
 import time
 from multiprocessing.connection import Connection
@@ -19,6 +20,7 @@ import numpy as np
 
 from lantern.assets.errors import AssetError
 from lantern.assets.reading import import_asset
+from server.intake.reading import MEMORY_LIMITS
 from tests.core import usd_files
 from tests.core.gltf_files import binary, glb
 from tests.core.odd_asset import odd_glb
@@ -88,7 +90,8 @@ def damaged(content: bytes, chance: random.Random) -> bytes:
 
 
 def _work(orders: Connection) -> None:
-    """The child: reads what it is told to, and says what came of it."""
+    """The child: reads what it is told to, within the memory that an import may take, and says what came of it."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMITS["asset"],) * 2)
     while path := orders.recv():
         try:
             orders.send("read" if import_asset(Path(path)).triangles else "empty")

@@ -4,6 +4,7 @@ In: a source. Out: an `ImportedAsset`, in metres, Y up. Called by `reading`. Lay
 are composed by the library; of variant sets the chosen one is read.
 """
 
+import re
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -22,6 +23,8 @@ from lantern.assets.source import Source
 _BINARY, _TEXT = b"PXR-USDC", b"#usda"
 _NAME_LENGTH, _NAME = slice(26, 28), 30
 """Where a zip's first entry says how long its name is, and its name (APPNOTE 4.3.7)."""
+_QUOTED = re.compile(r" : '(.+?)'?$")
+"""What the library says, after where in itself it says it."""
 LAYERS = (".usdc", ".usda", ".usd")
 
 
@@ -89,4 +92,5 @@ def _last_line(error: Exception) -> str:
         lines = [line.strip() for line in str(error).splitlines() if line.strip()]
     except UnicodeDecodeError:
         lines = []
-    return (lines[-1] if lines else type(error).__name__)[:160]
+    said = _QUOTED.search(lines[-1]) if lines else None
+    return (said[1] if said else lines[-1] if lines else type(error).__name__)[:160]
