@@ -17,7 +17,7 @@ from tests.core.shapes import no_files
 WIDTH, HEIGHT = 480, 300
 
 
-def _bumpy(triangles: int) -> Mesh:
+def bumpy(triangles: int) -> Mesh:
     """A displaced ball of radius about 0.1 m."""
     rings = max(int(np.sqrt(triangles / 4)), 4)
     theta, phi = np.meshgrid(np.linspace(0, np.pi, rings + 1), np.linspace(0, 2 * np.pi, 2 * rings + 1), indexing="ij")
@@ -70,9 +70,9 @@ def main() -> None:
     options = parser.parse_args()
     rows = []
     for triangles in (10_000, 100_000, 1_000_000, 10_000_000):
-        rows.append(_measure(_bumpy(triangles), 1, options.rounds))
+        rows.append(_measure(bumpy(triangles), 1, options.rounds))
         print(rows[-1])
-    mesh = _bumpy(5_000_000)
+    mesh = bumpy(5_000_000)
     for instances in (1, 20, 200):
         rows.append(_measure(mesh, instances, options.rounds))
         print(rows[-1])

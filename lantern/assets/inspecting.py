@@ -23,6 +23,8 @@ from lantern.scene.units import likely_unit
 MOST_TRIANGLES = 3_000_000
 """Of all meshes together, beyond which edges are not looked at one by one."""
 LARGE_TEXELS = 4096 * 4096
+_AT_ONCE = 500_000
+"""Triangles."""
 _AGAINST = 0.5
 """Share of corners whose normals point away from their faces beyond which they are said to."""
 
@@ -86,12 +88,7 @@ def _size(size: float) -> Iterable[Finding]:
 
 
 def _faults(mesh: Mesh, *, edges: bool) -> _Faults:
-    corners = mesh.positions[mesh.indices].astype(np.float64)
-    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    area = np.linalg.norm(faces, axis=1)
-    along = np.einsum("mi,mci->mc", faces, mesh.normals[mesh.indices].astype(np.float64))
-    against = float((along[area > 0] < 0).mean()) > _AGAINST if (area > 0).any() else False
-    flat = int((area == 0).sum())
+    flat, against = _shading(mesh)
     if not edges:
         return _Faults(flat=flat, against=against)
     _, indices = welded(mesh.positions, mesh.indices)
@@ -104,10 +101,29 @@ def _faults(mesh: Mesh, *, edges: bool) -> _Faults:
     pairs = pairs.astype(np.int64)
     _, counts = np.unique((pairs[:, 0] << 32) | pairs[:, 1], return_counts=True)
     open_edges, crowded = int((counts == 1).sum()), int((counts > 2).sum())
-    centre = mesh.positions.mean(axis=0, dtype=np.float64)
-    volume = np.einsum("mi,mi->", corners[:, 0] - centre, np.cross(corners[:, 1] - centre, corners[:, 2] - centre))
-    inside_out = open_edges == 0 and float(volume) < 0
+    inside_out = open_edges == 0 and _volume(mesh) < 0
     return _Faults(flat, doubled, open_edges, crowded, inside_out, against)
+
+
+def _shading(mesh: Mesh) -> tuple[int, bool]:
+    """(triangles without area, whether most corners have a normal that points away from their face)."""
+    flat = against = corners = 0
+    for begin in range(0, len(mesh.indices), _AT_ONCE):
+        indices = mesh.indices[begin : begin + _AT_ONCE]
+        places = mesh.positions[indices].astype(np.float64)
+        faces = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
+        has_area = (faces != 0).any(axis=1)
+        along = np.einsum("mi,mci->mc", faces[has_area], mesh.normals[indices[has_area]].astype(np.float64))
+        flat += len(indices) - int(has_area.sum())
+        against += int((along < 0).sum())
+        corners += along.size
+    return flat, corners > 0 and against > _AGAINST * corners
+
+
+def _volume(mesh: Mesh) -> float:
+    """Six times the volume within a closed mesh [m³], below zero when its faces look inwards."""
+    corners = mesh.positions[mesh.indices] - mesh.positions.mean(axis=0, dtype=np.float64)
+    return float(np.einsum("mi,mi->", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])))
 
 
 def _without_coordinates(asset: ImportedAsset, scene: Scene) -> Iterable[Finding]:

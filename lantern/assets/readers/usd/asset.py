@@ -50,7 +50,8 @@ def read(source: Source, progress: Progress) -> ImportedAsset:
         except (AssetError, MemoryError):
             raise
         except Exception as error:  # the library raises whatever the damage provokes
-            raise source.fail(f"is a damaged USD ({_last_line(error)})") from error
+            said = _last_line(error).replace(str(layer.path), source.name)
+            raise source.fail(f"is a damaged USD ({said})") from error
     return asset
 
 
