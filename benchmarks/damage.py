@@ -22,11 +22,9 @@ from lantern.assets.errors import AssetError
 from lantern.assets.reading import import_asset
 from server.intake.reading import MEMORY_LIMITS
 from tests.core import usd_files
-from tests.core.gltf_files import binary, glb
+from tests.core.gltf_files import INDICES, POSITIONS, binary, draco_document, glb, lit_document, packed_document
+from tests.core.mesh_files import FILES, SQUARE
 from tests.core.odd_asset import odd_glb
-from tests.core.test_formats import FILES
-from tests.core.test_gltf_extensions import INDICES, POSITIONS, draco_document, lit_document, packed_document
-from tests.core.test_obj import SQUARE
 
 SLOW_SECONDS = 20
 _WORDS = [
@@ -139,7 +137,8 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--keep", type=Path)
     options = parser.parse_args()
-    chance, counts, findings = random.Random(options.seed), {"read": 0, "refused": 0}, {}
+    chance, counts = random.Random(options.seed), {"read": 0, "refused": 0}
+    findings: dict[str, int] = {}
     with TemporaryDirectory() as place:
         seeds, child = seeds_of(options.kind, Path(place)), Child()
         # Whole files come first: a seed that is not read would test nothing.

@@ -4,6 +4,8 @@ import copy
 import json
 import struct
 
+import DracoPy
+import meshopt
 import numpy as np
 
 POSITIONS = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]], np.float32)
@@ -72,6 +74,72 @@ def changed(*steps, value) -> dict:
     for step in steps[:-1]:
         place = place[step]
     place[steps[-1]] = value
+    return content
+
+
+def needing(name: str, content: dict | None = None) -> dict:
+    """A document that needs an extension."""
+    content = copy.deepcopy(content or document())
+    content["extensionsUsed"] = content["extensionsRequired"] = [name]
+    return content
+
+
+def packed_document(positions: np.ndarray, indices: np.ndarray) -> tuple[dict, bytes]:
+    """A file whose two buffer views are compressed, and its buffer."""
+    data = meshopt.encode_gltf_buffer(positions, "ATTRIBUTES"), meshopt.encode_gltf_buffer(indices, "TRIANGLES")
+    content = needing("EXT_meshopt_compression")
+    at = 0
+    sizes = ((4, positions.dtype.itemsize * positions.shape[1], "ATTRIBUTES"), (6, 2, "TRIANGLES"))
+    for view, packed, (count, size, mode) in zip(content["bufferViews"], data, sizes, strict=True):
+        view |= {"buffer": 1, "byteOffset": 0, "byteLength": count * size}
+        view["extensions"] = {"EXT_meshopt_compression": {
+            "buffer": 0, "byteOffset": at, "byteLength": len(packed), "byteStride": size, "count": count, "mode": mode,
+        }}  # fmt: skip
+        at += len(packed)
+    content["buffers"] = [{"byteLength": at}, {"byteLength": 60}]
+    return content, b"".join(data)
+
+
+def draco_document() -> tuple[dict, bytes]:
+    """The square, compressed, and its buffer."""
+    data = DracoPy.encode(
+        POSITIONS, faces=INDICES.reshape(-1, 3).astype(np.uint32), quantization_bits=16, preserve_order=True,
+        tex_coord=POSITIONS[:, :2].astype(np.float64),
+    )  # fmt: skip
+    unique = {each["attribute_type"]: each["unique_id"] for each in DracoPy.decode(data).attributes}
+    content = needing("KHR_draco_mesh_compression")
+    primitive = content["meshes"][0]["primitives"][0]
+    primitive["attributes"]["TEXCOORD_0"] = 2
+    primitive["extensions"] = {"KHR_draco_mesh_compression": {
+        "bufferView": 0, "attributes": {"POSITION": unique[0], "TEXCOORD_0": unique[3]},
+    }}  # fmt: skip
+    content["accessors"] = [
+        {"componentType": 5126, "count": 4, "type": "VEC3"},
+        {"componentType": 5125, "count": 6, "type": "SCALAR"},
+        {"componentType": 5126, "count": 4, "type": "VEC2"},
+    ]
+    content["bufferViews"] = [{"buffer": 0, "byteOffset": 0, "byteLength": len(data)}]
+    content["buffers"] = [{"byteLength": len(data)}]
+    return content, data
+
+
+def lit_document() -> dict:
+    """The square with a light of each kind and a camera."""
+    content = document()
+    content["extensionsUsed"] = ["KHR_lights_punctual"]
+    content["extensions"] = {"KHR_lights_punctual": {"lights": [
+        {"type": "point", "intensity": 40, "color": [1, 0.5, 0]},
+        {"type": "spot", "intensity": 900, "spot": {"innerConeAngle": 0.2, "outerConeAngle": 0.4}},
+        {"type": "directional", "intensity": 1500},
+    ]}}  # fmt: skip
+    content["nodes"] += [
+        {"name": f"Lamp {n}", "translation": [0, 4, 0], "rotation": [-np.sqrt(0.5), 0, 0, np.sqrt(0.5)],
+         "extensions": {"KHR_lights_punctual": {"light": n}}}
+        for n in range(3)
+    ]  # fmt: skip
+    content["cameras"] = [{"type": "perspective", "perspective": {"yfov": 0.5, "znear": 0.01}}]
+    content["nodes"].append({"name": "Front", "camera": 0, "translation": [2, 3, 10]})
+    content["scenes"][0]["nodes"] = [0, 1, 2, 3, 4]
     return content
 
 

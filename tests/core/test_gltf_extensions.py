@@ -1,13 +1,10 @@
 """Extensions of glTF by which files are made smaller, and which bring instances, lights and cameras."""
 
-import copy
 import json
 import struct
 from io import BytesIO
 
 import alktx2
-import DracoPy
-import meshopt
 import numpy as np
 import pytest
 from PIL import Image
@@ -19,7 +16,16 @@ from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Scene
 from lantern.scene.lights import DirectionalLight, PointLight, SpotLight
 from lantern.scene.model import FileRef
-from tests.core.gltf_files import INDICES, POSITIONS, binary, document, glb
+from tests.core.gltf_files import (
+    INDICES,
+    POSITIONS,
+    binary,
+    draco_document,
+    glb,
+    lit_document,
+    needing,
+    packed_document,
+)
 from tests.core.quad_files import Quad, png
 
 FILE = FileRef(sha256="0" * 64, name="square.glb")
@@ -32,28 +38,6 @@ def brought(tmp_path):
         return import_asset(tmp_path / "square.glb")
 
     return bring
-
-
-def needing(name, content=None):
-    content = copy.deepcopy(content or document())
-    content["extensionsUsed"] = content["extensionsRequired"] = [name]
-    return content
-
-
-def packed_document(positions, indices):
-    """A file whose two buffer views are compressed, and its buffer."""
-    data = meshopt.encode_gltf_buffer(positions, "ATTRIBUTES"), meshopt.encode_gltf_buffer(indices, "TRIANGLES")
-    content = needing("EXT_meshopt_compression")
-    at = 0
-    sizes = ((4, positions.dtype.itemsize * positions.shape[1], "ATTRIBUTES"), (6, 2, "TRIANGLES"))
-    for view, packed, (count, size, mode) in zip(content["bufferViews"], data, sizes, strict=True):
-        view |= {"buffer": 1, "byteOffset": 0, "byteLength": count * size}
-        view["extensions"] = {"EXT_meshopt_compression": {
-            "buffer": 0, "byteOffset": at, "byteLength": len(packed), "byteStride": size, "count": count, "mode": mode,
-        }}  # fmt: skip
-        at += len(packed)
-    content["buffers"] = [{"byteLength": at}, {"byteLength": 60}]
-    return content, b"".join(data)
 
 
 def same_square(asset):
@@ -94,28 +78,6 @@ def test_whole_numbers_stand_for_places_as_they_are_or_normalised(brought):
     assert brought(content, data).meshes[0].positions.max() == 100
     content["accessors"][0]["normalized"] = True
     assert brought(content, data).meshes[0].positions.max() == pytest.approx(100 / 32767)
-
-
-def draco_document():
-    data = DracoPy.encode(
-        POSITIONS, faces=INDICES.reshape(-1, 3).astype(np.uint32), quantization_bits=16, preserve_order=True,
-        tex_coord=POSITIONS[:, :2].astype(np.float64),
-    )  # fmt: skip
-    unique = {each["attribute_type"]: each["unique_id"] for each in DracoPy.decode(data).attributes}
-    content = needing("KHR_draco_mesh_compression")
-    primitive = content["meshes"][0]["primitives"][0]
-    primitive["attributes"]["TEXCOORD_0"] = 2
-    primitive["extensions"] = {"KHR_draco_mesh_compression": {
-        "bufferView": 0, "attributes": {"POSITION": unique[0], "TEXCOORD_0": unique[3]},
-    }}  # fmt: skip
-    content["accessors"] = [
-        {"componentType": 5126, "count": 4, "type": "VEC3"},
-        {"componentType": 5125, "count": 6, "type": "SCALAR"},
-        {"componentType": 5126, "count": 4, "type": "VEC2"},
-    ]
-    content["bufferViews"] = [{"buffer": 0, "byteOffset": 0, "byteLength": len(data)}]
-    content["buffers"] = [{"byteLength": len(data)}]
-    return content, data
 
 
 def test_compressed_geometry_comes_with_its_coordinates(brought):
@@ -162,25 +124,6 @@ def test_a_mesh_is_spread_as_its_instances_say(brought):
     content["accessors"][3]["count"] = 2
     with pytest.raises(AssetError, match="node 0: its instances disagree"):
         brought(content, data)
-
-
-def lit_document():
-    content = document()
-    content["extensionsUsed"] = ["KHR_lights_punctual"]
-    content["extensions"] = {"KHR_lights_punctual": {"lights": [
-        {"type": "point", "intensity": 40, "color": [1, 0.5, 0]},
-        {"type": "spot", "intensity": 900, "spot": {"innerConeAngle": 0.2, "outerConeAngle": 0.4}},
-        {"type": "directional", "intensity": 1500},
-    ]}}  # fmt: skip
-    content["nodes"] += [
-        {"name": f"Lamp {n}", "translation": [0, 4, 0], "rotation": [-np.sqrt(0.5), 0, 0, np.sqrt(0.5)],
-         "extensions": {"KHR_lights_punctual": {"light": n}}}
-        for n in range(3)
-    ]  # fmt: skip
-    content["cameras"] = [{"type": "perspective", "perspective": {"yfov": 0.5, "znear": 0.01}}]
-    content["nodes"].append({"name": "Front", "camera": 0, "translation": [2, 3, 10]})
-    content["scenes"][0]["nodes"] = [0, 1, 2, 3, 4]
-    return content
 
 
 def test_lights_come_as_bright_as_they_are_and_shine_where_they_did(brought):

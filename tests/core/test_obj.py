@@ -10,23 +10,9 @@ from lantern.assets.readers.obj.mtl import parse_mtl
 from lantern.assets.reading import import_asset
 from lantern.color import decode_srgb
 from lantern.scene.document import Environment
+from tests.core.mesh_files import SQUARE
 from tests.core.quad_files import Picture, png
 
-SQUARE = """# made by hand
-mtllib {library}
-v 0 0 0
-v 1 0 0
-v 1 1 0
-v 0 1 0
-vt 0 0
-vt 1 0
-vt 1 1
-vt 0 1
-vn 0 0 1
-o Square
-usemtl Red Enamel
-f 1/1/1 2/2/1 3/3/1 4/4/1
-"""
 FOUR = np.array([[[255, 0, 0], [0, 255, 0]], [[0, 0, 255], [188, 188, 188]]], np.uint8)
 """Red, green over blue, linear half grey."""
 DARK = {"environment": Environment(intensity=0.0)}

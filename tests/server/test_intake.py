@@ -29,8 +29,8 @@ from server.projects.models import Project, StoredFile
 from server.runtime.durable import written
 from tests.core import usd_files
 from tests.core.gltf_files import damaged_files, glb
+from tests.core.mesh_files import FILES
 from tests.core.odd_asset import odd_glb
-from tests.core.test_formats import FILES
 from tests.server.test_viewport import signed_in_cookie
 
 pytestmark = pytest.mark.django_db(transaction=True)
