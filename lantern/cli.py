@@ -1,4 +1,4 @@
-"""The command line: `lantern inspect` and `lantern render`. Bad input: one line on stderr, exit code 2."""
+"""The command line: `lantern inspect`, `export` and `render`. Bad input: one line on stderr, exit code 2."""
 
 import argparse
 import json
@@ -19,6 +19,7 @@ from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import LARGEST_SEED, Engine
+from lantern.engine.exporting import export_glb
 from lantern.film.film import Film
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
@@ -59,8 +60,12 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="lantern", description="Inspect and render assets with Velvet Lantern's core.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     inspect = commands.add_parser("inspect", help="say what an asset file holds")
-    inspect.add_argument("file", type=Path, help="GLB, glTF or zip of a glTF")
+    inspect.add_argument("file", type=Path, help="glTF, OpenUSD, OBJ, STL or PLY, or a zip of one with its files")
     inspect.add_argument("--json", action="store_true", help="print JSON")
+    export = commands.add_parser("export", help="write what can be seen of a scene as a GLB")
+    export.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
+    export.add_argument("--out", type=Path, required=True, help="file to write: .glb")
+    export.set_defaults(size=None)
     render = commands.add_parser("render", help="make a final frame")
     render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
     render.add_argument("--environment", type=Path, help="HDR map (.hdr or .exr)")
@@ -86,6 +91,8 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         if options.command == "inspect":
             _inspect(options)
+        elif options.command == "export":
+            _export(options)
         else:
             _render(options)
     except (AssetError, ImageError, SceneError, UsageError, OSError) as error:
@@ -129,6 +136,21 @@ def _inspect(options: argparse.Namespace) -> None:
         print(f"    {part['name']}  ({part['triangles']:,} triangles, {part['material']})")
     for problem in found["problems"]:
         print(f"  problem    {problem}")
+
+
+def _export(options: argparse.Namespace) -> None:
+    if options.out.suffix.lower() != ".glb":
+        raise UsageError(f"--out: {options.out.name} must end in .glb")
+    scene, files, asset = _load(options)
+    if asset is None:
+        if scene.asset is None:
+            raise UsageError(f"{options.source.name}: there is no asset in it to write")
+        asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name)
+    written = export_glb(scene, asset)
+    options.out.write_bytes(written.data)
+    for lost in written.lost:
+        print(f"lantern: left out: {lost}", file=sys.stderr)
+    print(f"{options.out}: {len(written.data) / 1e6:.1f} MB")
 
 
 def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], ImportedAsset | None]:

@@ -12,6 +12,7 @@ from lantern.assets.imported import Sight
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
+from lantern.color import LUMINANCE
 from lantern.scene.lights import DirectionalLight, Light, PointLight, SpotLight
 
 PUNCTUAL = "KHR_lights_punctual"
@@ -38,12 +39,14 @@ def light_of(
         said = lights[worn["light"]]
         name = str(node.name or said.get("name") or default_name)[:200]
         position, ahead = _stands(matrix)
+        color = [float(c) for c in said.get("color", (1.0, 1.0, 1.0))]
         common: dict[str, Any] = {
             "name": name,
             "position": tuple(position.tolist()),
             "target": tuple((position + ahead).tolist()),
-            "amount": min(max(float(said.get("intensity", 1.0)), 0.0), 1e9),
-            "color": tuple(float(c) for c in said.get("color", (1.0, 1.0, 1.0))),
+            # The extension's colour dims; ours does not.
+            "amount": min(max(float(said.get("intensity", 1.0)) * float(LUMINANCE @ color), 0.0), 1e9),
+            "color": tuple(color),
             "temperature": None,
         }
         return _made(said, common)

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from pxr import Usd, UsdLux
 
+from lantern.color import LUMINANCE
 from lantern.scene.fields import FAR
 from lantern.scene.framing import picture_axes
 from lantern.scene.lights import DirectionalLight, DiskLight, Light, RectangleLight, SphereLight, TubeLight
@@ -29,6 +30,7 @@ def light_of(prim: Usd.Prim, matrix: np.ndarray, unit: float, start: Usd.TimeCod
     reach = [float(np.linalg.norm(matrix[:3, i])) for i in range(3)]
     luminance = number("intensity", 1.0) * 2 ** min(max(number("exposure", 0.0), -64.0), 64.0)
     common = _common(prim, matrix, start)
+    luminance *= float(LUMINANCE @ common["color"])  # the schema's colour dims; ours does not
     kind = prim.GetTypeName()
     if kind == "DistantLight":
         return _distant(common, luminance, number("angle", 0.53), bool(number("normalize", 0.0)))

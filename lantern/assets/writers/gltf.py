@@ -1,0 +1,226 @@
+"""GLB export: what stands in a scene as nodes, meshes, materials, lights, a camera and motion (glTF 2.0).
+
+In: parts where they stand, what they are made of, lights, a camera. Out: the bytes of a GLB, and what it could not say.
+Called by `engine.exporting`. Lengths are metres, +Y is up, light is in cd and lx, as the standard has them.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from scipy.linalg import polar
+from scipy.spatial.transform import Rotation
+
+from lantern.assets.mesh import Mesh
+from lantern.assets.textures import Texture
+from lantern.assets.writers.gltf_buffer import ARRAY, ELEMENTS, GlbBuffer
+from lantern.assets.writers.gltf_materials import MaterialWriter
+from lantern.scene.document import Camera, Material
+from lantern.scene.framing import picture_axes
+from lantern.scene.lights import DirectionalLight, LightBase, PointLight, SpotLight
+
+PUNCTUAL = "KHR_lights_punctual"
+_SHEAR = 1e-4
+"""Of the size of a matrix: beyond it, it is no translation, rotation and scale."""
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A part where it stands: matrices (k, 4, 4) to the world at moments (k,) [s], or one of a part that rests."""
+
+    name: str
+    mesh: int
+    material: str
+    moments: np.ndarray
+    matrices: np.ndarray
+
+
+@dataclass
+class Written:
+    """A file, and what it could not say."""
+
+    data: bytes
+    lost: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Content:
+    """What is to be written."""
+
+    name: str
+    parts: Sequence[Placed]
+    meshes: Sequence[Mesh]
+    materials: Mapping[str, Material]
+    textures: Sequence[Texture]
+    lights: Sequence[LightBase]
+    camera: Camera
+    aspect: float
+
+
+def write_glb(content: Content) -> Written:
+    """The GLB of a scene. Meshes that several parts wear in one material are written once."""
+    return _Writer(content).write()
+
+
+class _Writer:
+    def __init__(self, content: Content) -> None:
+        self._content = content
+        self._buffer = GlbBuffer()
+        self._lost: list[str] = []
+        self._materials = MaterialWriter(self._buffer, content.textures, self._lost)
+        self._worn: dict[str, int] = {}
+        self._primitives: dict[int, dict[str, Any]] = {}
+        self._meshes: dict[tuple[int, str], int] = {}
+        self._json: dict[str, list[dict[str, Any]]] = {"nodes": [], "meshes": []}
+        self._channels: list[dict[str, Any]] = []
+        self._samplers: list[dict[str, Any]] = []
+
+    def write(self) -> Written:
+        content, nodes = self._content, self._json["nodes"]
+        for part in content.parts:
+            self._add_part(part)
+        lights: list[dict[str, Any]] = []
+        for light in content.lights:
+            if (said := self._light(light)) is None:
+                continue
+            where = _columns(_looking(light.position, light.target))
+            extension = {PUNCTUAL: {"light": len(lights)}}
+            nodes.append({"name": light.name, "matrix": where, "extensions": extension})
+            lights.append(said)
+        camera = self._camera()
+        document: dict[str, Any] = {
+            "asset": {"version": "2.0", "generator": "Velvet Lantern"},
+            "scene": 0,
+            "scenes": [{"name": content.name, "nodes": list(range(len(nodes)))}],
+            **self._json,
+            "materials": self._materials.materials,
+            "textures": self._materials.textures,
+            "images": self._materials.images,
+            "samplers": self._materials.samplers,
+            "cameras": camera,
+            "animations": self._animations(),
+            "extensions": {PUNCTUAL: {"lights": lights}} if lights else {},
+        }
+        used = self._materials.extensions | ({PUNCTUAL} if lights else set())
+        return Written(self._buffer.packed(document | {"extensionsUsed": sorted(used)}), self._lost)
+
+    def _add_part(self, part: Placed) -> None:
+        worn = part.mesh, part.material
+        if worn not in self._meshes:
+            primitive = self._primitive(part.mesh) | {"material": self._material(part.material)}
+            mesh = self._content.meshes[part.mesh]
+            if mesh.colors is not None and not self._content.materials[part.material].vertex_colors:
+                attributes = {key: value for key, value in primitive["attributes"].items() if key != "COLOR_0"}
+                primitive = primitive | {"attributes": attributes}
+            self._json["meshes"].append({"name": part.name, "primitives": [primitive]})
+            self._meshes[worn] = len(self._json["meshes"]) - 1
+        node: dict[str, Any] = {"name": part.name, "mesh": self._meshes[worn]}
+        if len(part.matrices) == 1:
+            node["matrix"] = _columns(part.matrices[0])
+        else:
+            node |= self._moving(part, len(self._json["nodes"]))
+        self._json["nodes"].append(node)
+
+    def _material(self, key: str) -> int:
+        if key not in self._worn:
+            self._worn[key] = self._materials.add(self._content.materials[key])
+        return self._worn[key]
+
+    def _primitive(self, number: int) -> dict[str, Any]:
+        if number not in self._primitives:
+            mesh = self._content.meshes[number]
+            if mesh.shapes is not None:
+                self._lost.append(f"mesh {number}: how its shape changes")
+            attributes = {
+                "POSITION": self._buffer.accessor(mesh.positions, ARRAY, bounds=True),
+                "NORMAL": self._buffer.accessor(mesh.normals, ARRAY),
+            }
+            if mesh.tangents is not None:
+                attributes["TANGENT"] = self._buffer.accessor(_unit_tangents(mesh.tangents), ARRAY)
+            for set_number, uvs in enumerate(() if mesh.uvs is None else mesh.uvs):
+                attributes[f"TEXCOORD_{set_number}"] = self._buffer.accessor(uvs, ARRAY)
+            if mesh.colors is not None:
+                attributes["COLOR_0"] = self._buffer.accessor(np.clip(mesh.colors, 0, 1).astype(np.float32), ARRAY)
+            indices = self._buffer.accessor(mesh.indices.ravel().astype(np.uint32), ELEMENTS)
+            self._primitives[number] = {"attributes": attributes, "indices": indices}
+        return self._primitives[number]
+
+    def _moving(self, part: Placed, node: int) -> dict[str, Any]:
+        """Translation, rotation and scale of a node that moves, as it is at its first key; channels for all of them."""
+        moves, turns, sizes = part.matrices[:, :3, 3], [], []
+        sheared = False
+        for matrix in part.matrices:
+            turned, stretch = polar(matrix[:3, :3])
+            if np.linalg.det(turned) < 0:
+                turned, stretch = -turned, -stretch
+            off = np.abs(stretch - np.diag(np.diag(stretch))).max()
+            sheared |= bool(off > _SHEAR * np.abs(stretch).max())
+            turns.append(Rotation.from_matrix(turned).as_quat())
+            sizes.append(np.diag(stretch))
+        if sheared:
+            self._lost.append(f"{part.name}: its motion slants it, which is left out")
+        quaternions = np.array(turns)
+        flips = np.cumprod(np.where(np.einsum("ki,ki->k", quaternions[1:], quaternions[:-1]) < 0, -1.0, 1.0))
+        quaternions[1:] *= flips[:, None]
+        times = self._buffer.accessor(part.moments.astype(np.float32), bounds=True)
+        values = {"translation": moves, "rotation": quaternions, "scale": np.array(sizes)}
+        for path, rows in values.items():
+            output = self._buffer.accessor(rows.astype(np.float32))
+            self._samplers.append({"input": times, "output": output, "interpolation": "LINEAR"})
+            target = {"node": node, "path": path}
+            self._channels.append({"sampler": len(self._samplers) - 1, "target": target})
+        return {path: rows[0].tolist() for path, rows in values.items()}
+
+    def _animations(self) -> list[dict[str, Any]]:
+        return [{"name": "Motion", "channels": self._channels, "samplers": self._samplers}] if self._channels else []
+
+    def _light(self, light: LightBase) -> dict[str, Any] | None:
+        """What the extension says of a light in cd or lx; None for one that it has no word for."""
+        kind = {PointLight: "point", SpotLight: "spot", DirectionalLight: "directional"}.get(type(light))
+        if kind is None:
+            self._lost.append(f"light {light.name!r}: glTF knows lights without extent alone")
+            return None
+        said = {"name": light.name, "type": kind, "color": list(light.color), "intensity": light.amount}
+        if isinstance(light, SpotLight):
+            outer = min(math.radians(light.cone) / 2, math.pi / 2)
+            said["spot"] = {"outerConeAngle": outer, "innerConeAngle": outer * (1 - light.softness)}
+        return said
+
+    def _camera(self) -> list[dict[str, Any]]:
+        camera = self._content.camera
+        if camera.projection != "perspective":
+            self._lost.append("the camera: only perspective ones are written")
+            return []
+        height = 2 * math.atan(camera.sensor_width / self._content.aspect / (2 * camera.focal_length))
+        matrix = _looking(camera.position, camera.target)
+        self._json["nodes"].append({"name": "Camera", "camera": 0, "matrix": _columns(matrix)})
+        return [
+            {
+                "type": "perspective",
+                "perspective": {"yfov": height, "aspectRatio": self._content.aspect, "znear": 0.001},
+            }
+        ]
+
+
+def _columns(matrix: np.ndarray) -> list[float]:
+    return [float(v) for v in matrix.T.ravel()]
+
+
+def _looking(position: Sequence[float], target: Sequence[float]) -> np.ndarray:
+    """(4, 4) of something at a place that looks along its -Z at another."""
+    backwards = np.subtract(position, target)
+    length = float(np.linalg.norm(backwards))
+    backwards = backwards / length if length > 0 else np.array([0.0, 0.0, 1.0])
+    matrix = np.eye(4)
+    right, up = picture_axes(backwards)
+    matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = right, up, backwards, position
+    return matrix
+
+
+def _unit_tangents(tangents: np.ndarray) -> np.ndarray:
+    """Tangents of length 1 with a handedness of 1 or -1, as the standard asks."""
+    length = np.linalg.norm(tangents[:, :3], axis=1, keepdims=True)
+    unit = np.where(length > 1e-12, tangents[:, :3] / np.maximum(length, 1e-12), [1.0, 0.0, 0.0])
+    return np.column_stack([unit, np.where(tangents[:, 3] < 0, -1.0, 1.0)]).astype(np.float32)
