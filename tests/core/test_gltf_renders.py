@@ -322,3 +322,14 @@ def test_positions_fill_the_frame(tmp_path):
     """What the other tests rest on: the square is the frame, and nothing else is in it."""
     shown = Picture(Quad(GLOW), tmp_path, **DARK)
     assert shown.means.alpha[1:-1, 1:-1].min() == 1 and POSITIONS.max() == 1 and (NORMALS == [0, 0, 1]).all()
+
+
+def test_what_is_unlit_is_as_bright_as_it_is_coloured_in_any_light(tmp_path):
+    material = {
+        "pbrMetallicRoughness": {"baseColorFactor": [0.5, 1, 1, 1], "baseColorTexture": {"index": 0}},
+        "extensions": {"KHR_materials_unlit": {}},
+    }
+    for light in (0.0, 3.0):
+        shown = Picture(Quad(material, (FOUR,)), tmp_path, environment=Environment(intensity=light))
+        assert shown.color(0.25, 0.25) == pytest.approx((0.5, 0, 0), abs=0.01), "red, halved"
+        assert shown.color(0.25, 0.75) == pytest.approx((0, 0, 1), abs=0.01), light

@@ -21,6 +21,7 @@ MATERIAL_EXTENSIONS = {
     "KHR_materials_iridescence",
     "KHR_materials_dispersion",
     "KHR_materials_specular",
+    "KHR_materials_unlit",
     "KHR_materials_emissive_strength",
     "KHR_texture_transform",
 }
@@ -96,6 +97,8 @@ def _convert(container: Container, source: Entry, name: str, textures: list[Text
         fields["coat_normal_scale"] = min(max(float(scale), 0.0), 10.0)
     fields |= _extended_lobes(extensions, fields)
     fields |= _alpha(source)
+    if "KHR_materials_unlit" in extensions:
+        fields |= _unlit(fields)
     for extension, values in extensions.items():
         unused = [key for key in values if key.endswith("Texture") and key not in USED_TEXTURES]
         if extension in MATERIAL_EXTENSIONS and unused:
@@ -136,6 +139,15 @@ def _extended_lobes(extensions: dict[str, Any], fields: dict[str, Any]) -> dict[
         found["specular_weight"] = _unit(specular.get("specularFactor", 1.0))
         found["specular_color"] = tuple(_unit(c) for c in specular.get("specularColorFactor", [1, 1, 1]))
     return found
+
+
+def _unlit(fields: dict[str, Any]) -> dict[str, Any]:
+    """A surface that is as bright as it is coloured, whatever light falls on it: it glows and reflects nothing."""
+    return {
+        "base_color": (0.0, 0.0, 0.0), "base_metalness": 0.0, "specular_weight": 0.0,
+        "metallic_roughness_texture": None, "emission_color": fields["base_color"], "emission_luminance": 1.0,
+        "emission_texture": fields.get("base_color_texture"),
+    }  # fmt: skip
 
 
 def _alpha(source: Entry) -> dict[str, Any]:
