@@ -1,6 +1,7 @@
 """glTF materials as OpenPBR materials (glTF 2.0, section 3.9, and ratified `KHR_materials_*` extensions)."""
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 from lantern.assets.errors import AssetError
@@ -25,6 +26,10 @@ MATERIAL_EXTENSIONS = {
     "KHR_materials_emissive_strength",
     "KHR_texture_transform",
 }
+
+
+Use = Callable[[Any], TextureUse | None]
+"""Makes the use of a texture of what the file says of it."""
 
 
 def convert_material(
@@ -56,20 +61,7 @@ def _convert(container: Container, source: Entry, name: str, textures: list[Text
     def use(info: Any) -> TextureUse | None:
         return _texture_use(container, info, name, textures, problems)
 
-    fields: dict[str, Any] = {"name": name, "double_sided": bool(source.doubleSided)}
-    base = [1.0, 1.0, 1.0]
-    pbr = source.pbrMetallicRoughness
-    if pbr is not None:
-        base = [_unit(v) for v in (pbr.baseColorFactor or [1.0, 1.0, 1.0])[:3]]
-        fields |= {
-            "base_metalness": _unit(1.0 if pbr.metallicFactor is None else pbr.metallicFactor),
-            "specular_roughness": _unit(1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor),
-            "base_color_texture": use(pbr.baseColorTexture),
-            "metallic_roughness_texture": use(pbr.metallicRoughnessTexture),
-        }
-    else:
-        fields |= {"base_metalness": 1.0, "specular_roughness": 1.0}
-    fields["base_color"] = tuple(base)
+    fields: dict[str, Any] = {"name": name, "double_sided": bool(source.doubleSided)} | _base(source, use)
     if source.normalTexture is not None:
         fields["normal_texture"] = use(source.normalTexture)
         scale = source.normalTexture.scale
@@ -80,21 +72,12 @@ def _convert(container: Container, source: Entry, name: str, textures: list[Text
         ior = float(extensions["KHR_materials_ior"].get("ior", 1.5))
         fields["specular_ior"] = min(max(ior, 1.0), 3.0) if ior else 3.0
     if "KHR_materials_transmission" in extensions:
-        fields |= _transmission(extensions, base) | {
+        fields |= _transmission(extensions, fields["base_color"]) | {
             "transmission_texture": use(extensions["KHR_materials_transmission"].get("transmissionTexture")),
             "transmission_tint_texture": fields.get("base_color_texture"),
         }
-    coat = extensions.get("KHR_materials_clearcoat")
-    if coat:
-        # The extension fixes the coat's index of refraction at 1.5.
-        fields |= {
-            "coat_weight": _unit(coat.get("clearcoatFactor", 0.0)),
-            "coat_roughness": _unit(coat.get("clearcoatRoughnessFactor", 0.0)),
-            "coat_ior": 1.5,
-        }
-        fields["coat_normal_texture"] = use(coat.get("clearcoatNormalTexture"))
-        scale = (coat.get("clearcoatNormalTexture") or {}).get("scale", 1.0)
-        fields["coat_normal_scale"] = min(max(float(scale), 0.0), 10.0)
+    if coat := extensions.get("KHR_materials_clearcoat"):
+        fields |= _coat(coat, use)
     fields |= _extended_lobes(extensions, fields)
     fields |= _alpha(source)
     if "KHR_materials_unlit" in extensions:
@@ -104,6 +87,32 @@ def _convert(container: Container, source: Entry, name: str, textures: list[Text
         if extension in MATERIAL_EXTENSIONS and unused:
             problems.append(f"material {name!r}: of {extension} the {' and '.join(unused)} is not used")
     return Material(**{key: value for key, value in fields.items() if value is not None})
+
+
+def _base(source: Entry, use: Use) -> dict[str, Any]:
+    """Colour, metalness and roughness with their images."""
+    pbr = source.pbrMetallicRoughness
+    if pbr is None:
+        return {"base_color": (1.0, 1.0, 1.0), "base_metalness": 1.0, "specular_roughness": 1.0}
+    return {
+        "base_color": tuple(_unit(v) for v in (pbr.baseColorFactor or [1.0, 1.0, 1.0])[:3]),
+        "base_metalness": _unit(1.0 if pbr.metallicFactor is None else pbr.metallicFactor),
+        "specular_roughness": _unit(1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor),
+        "base_color_texture": use(pbr.baseColorTexture),
+        "metallic_roughness_texture": use(pbr.metallicRoughnessTexture),
+    }
+
+
+def _coat(coat: dict[str, Any], use: Use) -> dict[str, Any]:
+    """Clearcoat; the extension fixes its index of refraction at 1.5."""
+    scale = (coat.get("clearcoatNormalTexture") or {}).get("scale", 1.0)
+    return {
+        "coat_weight": _unit(coat.get("clearcoatFactor", 0.0)),
+        "coat_roughness": _unit(coat.get("clearcoatRoughnessFactor", 0.0)),
+        "coat_ior": 1.5,
+        "coat_normal_texture": use(coat.get("clearcoatNormalTexture")),
+        "coat_normal_scale": min(max(float(scale), 0.0), 10.0),
+    }
 
 
 def _extended_lobes(extensions: dict[str, Any], fields: dict[str, Any]) -> dict[str, Any]:
@@ -176,7 +185,7 @@ def _emission(source: Entry, extensions: dict[str, Any]) -> dict[str, Any]:
     return {"emission_color": tuple(factor), "emission_luminance": min(strength, 1e6)}
 
 
-def _transmission(extensions: dict[str, Any], base: list[float]) -> dict[str, Any]:
+def _transmission(extensions: dict[str, Any], base: tuple[float, ...]) -> dict[str, Any]:
     fields: dict[str, Any] = {
         "transmission_weight": _unit(extensions["KHR_materials_transmission"].get("transmissionFactor", 0.0)),
         # The base colour tints what passes the surface; a volume's colour comes on top of it.
