@@ -9,6 +9,9 @@ from django.core.management.base import BaseCommand, CommandParser
 from demo.environments import ENVIRONMENTS
 from demo.profiles import PROFILES
 from demo.project import ACCOUNT, ASSET_FILE, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from lantern.assets.inspecting import inspect
+from lantern.assets.reading import import_asset
+from lantern.motion.bounds import asset_bounds
 from server.intake.reading import environment_facts, profile_facts
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, ProfileItem
@@ -49,4 +52,10 @@ class Command(BaseCommand):
             account.save()
         if not Project.objects.filter(owner=account, name=PROJECT_NAME).exists():
             storage.keep(files[ASSET_FILE], ASSET_FILE, account)
-            CreateProject(account, PROJECT_NAME, demo_scene()[0]).execute()
+            scene, resolve = demo_scene()
+            assert scene.asset is not None
+            asset = import_asset(resolve(scene.asset.file))
+            low, high = asset_bounds(asset)
+            report = tuple(inspect(asset, scene, float((high - low).max())))
+            bounds = [low.tolist(), high.tolist()]
+            CreateProject(account, PROJECT_NAME, scene, report=report, bounds=bounds).execute()
