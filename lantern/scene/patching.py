@@ -25,23 +25,26 @@ def apply_operations(data: Any, patch: Patch) -> tuple[Any, Patch]:
     return data, inverse
 
 
-def difference(before: Any, after: Any, path: str = "") -> Patch:
-    """Operations from one document to another: one for each key of an object, lists and other values as a whole."""
+def difference(before: Any, after: Any, path: str = "", depth: int = 1000) -> Patch:
+    """Operations from one document to another: one for each key of an object, lists and other values as a whole.
+
+    Objects deeper than `depth` are other values as well.
+    """
     if before is after:
         return []
-    if not (isinstance(before, dict) and isinstance(after, dict)):
+    if depth == 0 or not (isinstance(before, dict) and isinstance(after, dict)):
         return [] if before == after else [{"op": "replace", "path": path, "value": after}]
-    return list(_differences(before, after, path))
+    return list(_differences(before, after, path, depth - 1))
 
 
-def _differences(before: dict[str, Any], after: dict[str, Any], path: str) -> Iterator[Operation]:
+def _differences(before: dict[str, Any], after: dict[str, Any], path: str, depth: int) -> Iterator[Operation]:
     for key in before:
         if key not in after:
             yield {"op": "remove", "path": f"{path}/{_escaped(key)}"}
     for key, value in after.items():
         at = f"{path}/{_escaped(key)}"
         if key in before:
-            yield from difference(before[key], value, at)
+            yield from difference(before[key], value, at, depth)
         else:
             yield {"op": "add", "path": at, "value": value}
 

@@ -11,6 +11,7 @@ from django.db import transaction
 from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
+from server.projects.actions import ApplyEdit
 from server.projects.models import Start
 from server.projects.policy import Person, project_for
 from server.projects.starts import start_for, starts_of
@@ -80,6 +81,24 @@ class TakeIn:
         if self.start is None:
             return starts_of(self.person).filter(is_default=True).first()
         return start_for(self.person, self.start) if self.start else None
+
+
+@dataclass(frozen=True)
+class TakeOffer:
+    """Have a project take the newer version of its asset that was brought in; one step of undo.
+
+    Raises Refused when the upload is none, or when the project has changed so much meanwhile that it no longer fits.
+    """
+
+    person: Person
+    upload_id: int
+
+    def execute(self) -> Upload:
+        upload = upload_for(self.person, self.upload_id)
+        if upload.swaps is None or upload.offer is None:
+            raise Refused(f"{upload.file_name} is no newer version of a project's asset.")
+        ApplyEdit(self.person, upload.swaps.pk, upload.offer["patch"], "Newer version of the asset").execute()
+        return upload
 
 
 @dataclass(frozen=True)

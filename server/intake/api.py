@@ -8,17 +8,15 @@ from ninja import File, Form, Router, Schema, UploadedFile
 from ninja.pagination import paginate
 
 from lantern.assets.swapping import SwapRow
-from lantern.scene.patching import Patch
-from server.intake.actions import CancelUpload, TakeIn, upload_for
+from server.intake.actions import CancelUpload, TakeIn, TakeOffer, upload_for
 from server.intake.models import Upload
 
 router = Router(tags=["uploads"])
 
 
 class SwapOffer(Schema):
-    """What a newer version of an asset would make of its project, which takes it by an edit of that patch."""
+    """What a newer version of an asset would make of the parts of its project."""
 
-    patch: Patch
     table: list[SwapRow]
 
 
@@ -54,6 +52,12 @@ def get_upload(request: HttpRequest, upload_id: int) -> Upload:
 def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
     """Stop one."""
     return CancelUpload(request.user, upload_id).execute()
+
+
+@router.post("uploads/{upload_id}/take", response=UploadState)
+def take_offer(request: HttpRequest, upload_id: int) -> Upload:
+    """Take a newer version of an asset into its project: one step of undo."""
+    return TakeOffer(request.user, upload_id).execute()
 
 
 @router.post("intake/{kind}", response=UploadState)

@@ -28,9 +28,10 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.files import ImageError, read_hdr
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from lantern.scene.document import Asset, Scene
+from lantern.scene.editing import MOST_OPERATIONS
 from lantern.scene.findings import Finding
 from lantern.scene.model import FileRef
-from lantern.scene.patching import difference
+from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
 
@@ -111,7 +112,7 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     low, high = asset_bounds(asset)
     return {
         "offer": {
-            "patch": difference(scene.plain(), after.plain()),
+            "patch": _patch(scene.plain(), after.plain()),
             "table": [row.model_dump(mode="json") for row in table],
         },
         "problems": asset.problems,
@@ -120,6 +121,16 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
             for finding in inspect(asset, after, float(np.max(high - low)) * (after.asset.scale if after.asset else 1))
         ],
     }
+
+
+WHOLE_ENTRIES = 2
+"""How deep parts and materials lie in a document."""
+
+
+def _patch(before: dict[str, Any], after: dict[str, Any]) -> Patch:
+    """From one document to another, field by field; entry by entry, where that would be too many steps."""
+    patch = difference(before, after)
+    return patch if len(patch) <= MOST_OPERATIONS else difference(before, after, depth=WHOLE_ENTRIES)
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:

@@ -49,6 +49,16 @@ def test_a_difference_leads_from_one_document_to_the_other(before, after):
     assert apply_operations(before, difference(before, after))[0] == after
 
 
+def test_a_difference_may_take_entries_whole():
+    before = {"parts": {"a": {"x": 1, "y": {"z": 2}}, "b": {"x": 1}}, "name": "n"}
+    after = {"parts": {"a": {"x": 1, "y": {"z": 3}}, "c": {"x": 1}}, "name": "n"}
+    patch = difference(before, after, depth=2)
+    assert sorted((each["op"], each["path"]) for each in patch) == [
+        ("add", "/parts/c"), ("remove", "/parts/b"), ("replace", "/parts/a"),
+    ]  # fmt: skip
+    assert apply_operations(before, patch)[0] == after
+
+
 def test_what_is_not_touched_is_shared():
     document = {"parts": {"a": {"x": 1}, "b": {"x": 2}}, "camera": {"y": 3}}
     result, _ = apply_operations(document, [{"op": "replace", "path": "/parts/a/x", "value": 9}])

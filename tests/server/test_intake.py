@@ -347,7 +347,7 @@ def brought_into(client, project, name, content):
     return client.get(f"/api/v1/uploads/{answer.json()['id']}").json()
 
 
-def test_a_newer_version_is_offered_and_taken_by_an_edit(client, people):
+def test_a_newer_version_is_offered_and_taken(client, people):
     """Its lid is gone and its ball is called otherwise; what was done to the ball stays, undo brings the lid back."""
     owner = people["owner"]
     client.force_login(owner)
@@ -364,7 +364,7 @@ def test_a_newer_version_is_offered_and_taken_by_an_edit(client, people):
     }  # fmt: skip
     before = client.get(f"/api/v1/projects/{number}").json()
     assert before["scene"]["asset"]["file"]["name"] == "odd.glb", "nothing is changed unasked"
-    ApplyEdit(owner, number, state["offer"]["patch"], "Newer version").execute()
+    assert client.post(f"/api/v1/uploads/{state['id']}/take").status_code == 200
     after = client.get(f"/api/v1/projects/{number}").json()
     assert after["scene"]["asset"]["file"]["name"] == "odd-2.glb" and len(after["scene"]["parts"]) == 4
     assert after["scene"]["parts"]["mesh-0422"]["offset"] == [0, 5, 0]
@@ -380,3 +380,5 @@ def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client
     client.force_login(people["owner"])
     state = brought_into(client, project.pk, "notes.glb", b"no asset at all")
     assert state["state"] == "failed" and "notes.glb: is neither" in state["error"] and state["offer"] is None
+    refused = client.post(f"/api/v1/uploads/{state['id']}/take")
+    assert refused.status_code == 422 and "no newer version" in refused.json()["detail"]

@@ -175,10 +175,9 @@ export const api = {
   copyProject: (id: number) => data(http.POST("/api/v1/projects/{project_id}/copy", ofProject(id))),
   deleteProject: (id: number) => data(http.DELETE("/api/v1/projects/{project_id}", ofProject(id))),
   upload,
-  uploadState: (id: number) =>
-    data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))) as Promise<UploadState>,
-  cancelUpload: (id: number) =>
-    data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))) as Promise<UploadState>,
+  uploadState: (id: number) => data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))),
+  cancelUpload: (id: number) => data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))),
+  takeOffer: (id: number) => data(http.POST("/api/v1/uploads/{upload_id}/take", ofUpload(id))),
   environments: () => all((query) => data(http.GET("/api/v1/environments", { params: { query } }))),
   deleteEnvironment: (item_id: number) =>
     data(http.DELETE("/api/v1/environments/{item_id}", { params: { path: { item_id } } })),

@@ -200,6 +200,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uploads/{upload_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Offer
+         * @description Take a newer version of an asset into its project: one step of undo.
+         */
+        post: operations["server_intake_api_take_offer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intake/{kind}": {
         parameters: {
             query?: never;
@@ -719,13 +739,9 @@ export interface components {
         };
         /**
          * SwapOffer
-         * @description What a newer version of an asset would make of its project, which takes it by an edit of that patch.
+         * @description What a newer version of an asset would make of the parts of its project.
          */
         SwapOffer: {
-            /** Patch */
-            patch: {
-                [key: string]: unknown;
-            }[];
             /** Table */
             table: components["schemas"]["SwapRow"][];
         };
@@ -3944,6 +3960,28 @@ export interface operations {
         };
     };
     server_intake_api_cancel_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    server_intake_api_take_offer: {
         parameters: {
             query?: never;
             header?: never;

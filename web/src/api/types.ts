@@ -10,7 +10,7 @@ export type Light = Schemas["Scene"]["lights"][string];
 export type FileRef = Schemas["FileRef"];
 export type ProjectSummary = Schemas["ProjectSummary"];
 export type ProjectDetail = Omit<Schemas["ProjectDetail"], "report"> & { report: Finding[] };
-export type UploadState = Omit<Schemas["UploadState"], "offer"> & { offer?: SwapOffer | null };
+export type UploadState = Schemas["UploadState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
 export type PrintEntry = Schemas["PrintEntry"];
@@ -22,7 +22,7 @@ export type OpenSession = Schemas["OpenSession"];
 /** An item of the import report. */
 export type Finding = Omit<Schemas["Finding"], "repair"> & { repair: Operation[] | null };
 /** What a newer version of an asset would make of its project. */
-export type SwapOffer = Omit<Schemas["SwapOffer"], "patch"> & { patch: Operation[] };
+export type SwapOffer = Schemas["SwapOffer"];
 /** What is done with parts as wholes. */
 export type Arrangement = Schemas["Arrange"]["operation"];
 export type Color = [number, number, number];

@@ -31,12 +31,17 @@ export function Swap() {
   const workspace = useWorkspace();
   const project = useSlice((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
-  const [offer, setOffer] = useState<SwapOffer | null>(null);
+  const [offer, setOffer] = useState<{ table: SwapOffer["table"]; upload: number } | null>(null);
   const take = async () => {
     if (!offer) return;
     setOffer(null);
-    workspace.commit(offer.patch, "Newer version of the asset");
-    workspace.takeReport(await api.project(project));
+    workspace.letGo();
+    try {
+      await api.takeOffer(offer.upload);
+      workspace.takeReport(await api.project(project));
+    } catch (error) {
+      workspace.notify({ severity: "error", text: (error as Error).message });
+    }
   };
   return (
     <>
@@ -57,25 +62,25 @@ export function Swap() {
         onFile={(file) =>
           bring("asset", file, {
             swaps: project,
-            onOffer: setOffer,
+            onOffer: ({ table }, upload) => setOffer({ table, upload }),
             onProblem: (text) => workspace.notify({ severity: "error", text }),
           })
         }
       />
-      {offer && <Offer offer={offer} onTake={take} onLeave={() => setOffer(null)} />}
+      {offer && <Offer table={offer.table} onTake={take} onLeave={() => setOffer(null)} />}
     </>
   );
 }
 
 interface OfferProps {
-  offer: SwapOffer;
+  table: SwapOffer["table"];
   onTake: () => void;
   onLeave: () => void;
 }
 
-function Offer({ offer, onTake, onLeave }: OfferProps) {
+function Offer({ table, onTake, onLeave }: OfferProps) {
   const order = Object.keys(STATES);
-  const rows = [...offer.table].sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state));
+  const rows = [...table].sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state));
   const counts = (Object.keys(STATES) as State[]).flatMap((state) => {
     const count = rows.filter((row) => row.state === state).length;
     return count > 0 ? `${count} ${STATES[state]}` : [];

@@ -38,7 +38,7 @@ const change = (id: string, changes: Partial<Job>) =>
 
 interface How extends Becoming {
   /** Hears what a newer version of an asset would make of its project. */
-  onOffer?: (offer: SwapOffer) => void;
+  onOffer?: (offer: SwapOffer, upload: number) => void;
   /** Hears what was wrong, besides the tray. */
   onProblem?: (problem: string) => void;
 }
@@ -65,14 +65,12 @@ export async function bring(
   };
   store.setState((s) => ({ jobs: [...s.jobs, job] }));
   try {
-    const { result, offer } = await bringIn(
-      kind,
-      file,
-      (progress) => change(id, progress),
-      stop.signal,
-      becoming,
-    );
-    if (offer) onOffer?.(offer);
+    const {
+      result,
+      offer,
+      id: upload,
+    } = await bringIn(kind, file, (progress) => change(id, progress), stop.signal, becoming);
+    if (offer) onOffer?.(offer, upload);
     // A map, a profile or another version is put to use at once; an asset waits to be opened.
     if (kind === "asset" && !offer) change(id, { state: "done", share: 1, result });
     else forget(id);
