@@ -15,6 +15,7 @@ from lantern.scene.fields import FAR
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef
+from lantern.scene.standing import REST, stand_of
 from lantern.scene.starts import Box, fitted
 
 
@@ -44,8 +45,8 @@ def begun(
     for light in asset.lights.values():
         lights[unique_key(light.name, lights)] = light.model_copy(update={"enabled": not scene.lights})
     came = {
-        "asset": Asset(file=file, name=asset.name),
-        "parts": pivoted(asset),
+        "asset": Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up),
+        "parts": pivoted(asset, stand_of(asset)),
         "materials": asset.materials,
         "lights": lights,
         "camera": camera,
@@ -53,13 +54,14 @@ def begun(
     return scene.model_copy(update=came)
 
 
-def pivoted(asset: ImportedAsset) -> dict[str, Part]:
-    """The parts, each of which is turned about the middle of the box around its mesh."""
+def pivoted(asset: ImportedAsset, stand: np.ndarray = REST) -> dict[str, Part]:
+    """The parts, each of which is turned about the middle of the box around its mesh, where an asset stands (4, 4)."""
     middles = [(mesh.positions.min(0).astype(np.float64) + mesh.positions.max(0)) / 2 for mesh in asset.meshes]
     found = {}
     for key, part in asset.parts.items():
         rows = np.array(part.keys[0].matrix if part.keys else part.matrix).reshape(3, 4)
-        pivot = np.clip(rows[:, :3] @ middles[part.mesh] + rows[:, 3], -FAR, FAR)
+        middle = stand[:3, :3] @ (rows[:, :3] @ middles[part.mesh] + rows[:, 3])
+        pivot = np.clip(middle, -FAR, FAR)
         found[key] = part.model_copy(update={"pivot": tuple(float(f"{v:.6g}") for v in pivot)})
     return found
 

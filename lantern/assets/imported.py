@@ -12,6 +12,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, Part
 from lantern.scene.lights import Light
+from lantern.scene.turning import Axis
 
 DEFAULT = Material(name="Default", specular_roughness=0.5)
 """Of surfaces whose file says nothing of what they are made of."""
@@ -30,7 +31,11 @@ class Sight(NamedTuple):
 
 @dataclass
 class ImportedAsset:
-    """What a file holds, ready to be put into a scene document and compiled."""
+    """What a file holds, ready to be put into a scene document and compiled.
+
+    Parts stand in the file's own space, of which one unit is `scale` metres and the axis `up` is upright: what a format
+    says, or what is taken for one that says nothing.
+    """
 
     name: str
     format: str
@@ -41,6 +46,8 @@ class ImportedAsset:
     lights: dict[str, Light] = field(default_factory=dict)
     sights: list[Sight] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
+    scale: float = 1.0
+    up: Axis = "+y"
 
     @property
     def triangles(self) -> int:

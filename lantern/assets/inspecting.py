@@ -48,7 +48,7 @@ def inspect(asset: ImportedAsset, scene: Scene, size: float) -> list[Finding]:
         wearing[part.mesh].append(key)
     whole = sum(mesh.triangles for mesh in asset.meshes) <= MOST_TRIANGLES
     faults = {number: _faults(asset.meshes[number], edges=whole) for number in sorted(wearing)}
-    found = list(_size(size))
+    found = list(_size(size, scene.asset.scale if scene.asset else asset.scale))
     for kind, text, hint, count_of in _COUNTED:
         counts = {number: int(count_of(fault)) for number, fault in faults.items()}
         keys = tuple(key for number, count in counts.items() if count for key in wearing[number])
@@ -80,11 +80,11 @@ def _turned_round(keys: Iterable[str]) -> Patch:
     return [{"op": "replace", "path": f"/parts/{key}/inside_out", "value": True} for key in keys]
 
 
-def _size(size: float) -> Iterable[Finding]:
-    unit = likely_unit(size)
+def _size(size: float, scale: float) -> Iterable[Finding]:
+    unit = likely_unit(size, scale)
     if unit is not None:
-        word, factor = unit
-        yield Finding(kind="size", text="An unusual size", hint=f"Perhaps its units are {word}.", unit=factor)
+        word, metres = unit
+        yield Finding(kind="size", text="An unusual size", hint=f"Perhaps its units are {word}.", unit=metres)
 
 
 def _faults(mesh: Mesh, *, edges: bool) -> _Faults:

@@ -10,7 +10,7 @@ import numpy as np
 
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.scene.document import Part, Shutter
-from lantern.scene.standing import REST
+from lantern.scene.standing import REST, Standing, stand_of
 
 Bounds = tuple[np.ndarray, np.ndarray]
 """Lowest and highest corner (3,) float64 [m]; ±infinity of nothing."""
@@ -72,7 +72,7 @@ def bounds_of(
     return low, high
 
 
-class Asset(Protocol):
+class Asset(Standing, Protocol):
     """Meshes and the parts made of them."""
 
     @property
@@ -84,4 +84,4 @@ class Asset(Protocol):
 
 def asset_bounds(asset: Asset) -> Bounds:
     """Bounds of all parts of an asset as a new document shows it."""
-    return bounds_of(mesh_points(asset.meshes, Shutter()), asset.parts.values(), Shutter())
+    return bounds_of(mesh_points(asset.meshes, Shutter()), asset.parts.values(), Shutter(), stand_of(asset))

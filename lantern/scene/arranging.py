@@ -19,7 +19,7 @@ from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.starts import Box
-from lantern.scene.turning import mirror_matrix, turn_matrix, turns_of
+from lantern.scene.turning import Axis, mirror_matrix, turn_matrix, turns_of
 
 MOST_COPIES = 1000
 Parts = Annotated[tuple[Key, ...], Field(min_length=1, max_length=200_000)]
@@ -97,7 +97,7 @@ class Stand(Model):
 
     kind: Literal["stand"]
     scale: Annotated[float, Field(ge=1e-6, le=1e6, allow_inf_nan=False)] | None = None
-    up: Literal["+x", "-x", "+y", "-y", "+z", "-z"] | None = None
+    up: Axis | None = None
 
 
 Operation = Annotated[

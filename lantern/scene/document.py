@@ -24,6 +24,7 @@ from lantern.scene.fields import (
 )
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
+from lantern.scene.turning import Axis
 
 SCHEMA_VERSION = 3  # `Scene.schema_version` says the same to the type checker
 
@@ -162,9 +163,7 @@ class Asset(Model):
     file: FileRef
     name: Name
     scale: float = quantity(1.0, "One of its units", "m", (1e-6, 1e6), (0.001, 1000), 0.001, scale="logarithmic")
-    up: Literal["+x", "-x", "+y", "-y", "+z", "-z"] = choice(
-        "+y", "Axis that is up", {"+x": "X", "-x": "−X", "+y": "Y", "-y": "−Y", "+z": "Z", "-z": "−Z"}
-    )
+    up: Axis = choice("+y", "Axis that is up", {"+x": "X", "-x": "−X", "+y": "Y", "-y": "−Y", "+z": "Z", "-z": "−Z"})
 
 
 class Environment(Model):

@@ -6,7 +6,7 @@ focus and depth of field, which are what a wrong unit breaks.
 """
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.starts import Box
-from lantern.scene.turning import UPRIGHT
+from lantern.scene.turning import UPRIGHT, Axis
 
 REST = np.eye(4)
 """Of an asset that stands as its file says."""
@@ -23,7 +23,17 @@ _DEPTHS = ("transmission_depth", "subsurface_radius")
 _LIMITS = {"transmission_depth": 1000.0, "subsurface_radius": 10.0}
 
 
-def stand_of(asset: Asset | None) -> np.ndarray:
+class Standing(Protocol):
+    """An asset, as far as its unit and its upright axis go."""
+
+    @property
+    def scale(self) -> float: ...
+
+    @property
+    def up(self) -> Axis: ...
+
+
+def stand_of(asset: Standing | None) -> np.ndarray:
     """(4, 4) from the space of an asset's file to the scene."""
     if asset is None:
         return REST

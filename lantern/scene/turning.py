@@ -2,9 +2,11 @@
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 
+Axis = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
 UPRIGHT: dict[str, tuple[tuple[int, int, int], ...]] = {
     "+y": ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
     "-y": ((1, 0, 0), (0, -1, 0), (0, 0, -1)),

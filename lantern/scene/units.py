@@ -33,15 +33,15 @@ FILE_UNITS: dict[str, float] = {"mm": 0.001, "cm": 0.01, "m": 1.0, "km": 1000.0,
 """Metres of what one of a file's units may be."""
 _USUAL = (0.02, 15.0)
 """Longest sides [m] of what is put before a camera like this: a bottle cap to a car with a trailer."""
-_GUESSES = {"centimetres": 0.01, "millimetres": 0.001, "kilometres": 1000.0}
+_GUESSES = {"metres": 1.0, "centimetres": 0.01, "millimetres": 0.001, "kilometres": 1000.0}
 
 
-def likely_unit(size: float) -> tuple[str, float] | None:
-    """(word, metres) of what a file's units may have been that is `size` [m] long when they are taken as metres.
+def likely_unit(size: float, scale: float = 1.0) -> tuple[str, float] | None:
+    """(word, metres) of what a file's units may have been that is `size` [m] long when they are taken as `scale` m.
 
     None when the size is a usual one, or no unit makes it one.
     """
     if _USUAL[0] <= size <= _USUAL[1]:
         return None
-    fitting = ((word, factor) for word, factor in _GUESSES.items() if _USUAL[0] <= size * factor <= _USUAL[1])
-    return next(fitting, None)
+    sizes = ((word, metres, size / scale * metres) for word, metres in _GUESSES.items())
+    return next(((word, metres) for word, metres, long in sizes if _USUAL[0] <= long <= _USUAL[1]), None)

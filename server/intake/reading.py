@@ -108,18 +108,19 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
         _say({"stage": "Reading the version before", "share": 0.95})
         before = version_of(import_asset(Path(swaps["path"]), wanted.limit, swaps["name"]))
     file = FileRef(sha256=sha256_of(path), name=wanted.name)
-    after, table = swapped(scene, before, version_of(asset), Asset(file=file, name=asset.name))
+    after, table = swapped(
+        scene, before, version_of(asset), Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up)
+    )
     low, high = asset_bounds(asset)
+    assert after.asset is not None
+    size = float(np.max(high - low)) / asset.scale * after.asset.scale
     return {
         "offer": {
             "patch": _patch(scene.plain(), after.plain()),
             "table": [row.model_dump(mode="json") for row in table],
         },
         "problems": asset.problems,
-        "report": [
-            finding.model_dump(mode="json")
-            for finding in inspect(asset, after, float(np.max(high - low)) * (after.asset.scale if after.asset else 1))
-        ],
+        "report": [finding.model_dump(mode="json") for finding in inspect(asset, after, size)],
     }
 
 

@@ -110,3 +110,8 @@ def test_a_unit_is_guessed_for_an_unusual_size(size, unit):
     assert ("size" in findings) == (unit is not None)
     if guess:
         assert 0.02 <= size * findings["size"].unit <= 15
+
+
+def test_a_guess_starts_from_the_unit_that_was_taken():
+    assert likely_unit(0.0003, 0.001) == ("metres", 1.0), "0.3 of something, taken as millimetres"
+    assert likely_unit(0.3, 0.001) is None

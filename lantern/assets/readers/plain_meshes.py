@@ -19,19 +19,19 @@ from lantern.scene.document import Part
 from lantern.scene.fields import FAR
 
 
-def read_mesh(source: Source, kind: str, scale: float, progress: Progress) -> ImportedAsset:
-    """One part, called as the file; `scale` is how many metres one of the file's units is.
+def read_mesh(source: Source, kind: str, progress: Progress) -> ImportedAsset:
+    """One part, called as the file.
 
     Raises AssetError when the file is damaged or holds no triangles.
     """
     progress("Reading meshes", 0.1)
     mesh = _loaded(source, kind)
-    positions = np.asarray(mesh.vertices, np.float64) * scale
+    positions = np.asarray(mesh.vertices, np.float64)
     faces = np.asarray(mesh.faces)
     if len(faces) == 0:
         raise AssetError(source.name, "holds no triangles")
     if not np.isfinite(positions[faces]).all() or np.abs(positions[faces]).max() > FAR:
-        raise AssetError(source.name, f"has vertices that are no numbers, or lie beyond {FAR:g} m")
+        raise AssetError(source.name, f"has vertices that are no numbers, or lie beyond {FAR:g}")
     progress("Smoothing", 0.6)
     # Vertices of no triangle may be anywhere.
     used, corners = np.unique(faces, return_inverse=True)

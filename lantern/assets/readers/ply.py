@@ -16,6 +16,6 @@ def recognises(head: bytes, size: int) -> bool:
 
 def read(source: Source, progress: Progress) -> ImportedAsset:
     """One part. Raises AssetError."""
-    asset = read_mesh(source, "ply", 1.0, progress)
+    asset = read_mesh(source, "ply", progress)
     asset.problems.append("PLY says no unit: taken as metres")
     return asset

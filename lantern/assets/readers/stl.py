@@ -10,8 +10,6 @@ from lantern.assets.source import Source
 
 MILLIMETRE = 1e-3
 _HEADER, _TRIANGLE = 80, 50
-_UP = (1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0)
-"""Rows of the turn from Z up to Y up."""
 
 
 def recognises(head: bytes, size: int) -> bool:
@@ -25,8 +23,8 @@ def recognises(head: bytes, size: int) -> bool:
 
 
 def read(source: Source, progress: Progress) -> ImportedAsset:
-    """One part, upright, in metres. Raises AssetError."""
-    asset = read_mesh(source, "stl", MILLIMETRE, progress)
-    asset.parts = {key: part.model_copy(update={"matrix": _UP}) for key, part in asset.parts.items()}
+    """One part. Raises AssetError."""
+    asset = read_mesh(source, "stl", progress)
+    asset.scale, asset.up = MILLIMETRE, "+z"
     asset.problems.append("STL says no unit and no upright axis: taken as millimetres, Z up")
     return asset
