@@ -3,7 +3,7 @@
 import json
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from lantern.scene.document import SCHEMA_VERSION, Environment, Material, Part, Scene
@@ -44,10 +44,13 @@ OPERATIONS = st.one_of(
 
 @settings(max_examples=600)
 @given(st.lists(OPERATIONS, min_size=1, max_size=3))
+@example([{"op": "add", "path": "/nothing", "value": None}, {"op": "remove", "path": "/nothing"}])
 def test_an_edit_is_what_reading_the_whole_document_again_gives(patch):
     before = json.dumps(SCENE.plain())
     document = Document.read(SCENE.plain())
     try:
+        if any(each["path"].split("/")[1] not in SCENE.plain() for each in patch):
+            raise SceneError("a section that there is not is not even passed through")
         raw, _ = apply_operations(SCENE.plain(), patch)
         if raw.get("schema_version") != SCHEMA_VERSION or set(raw) != set(SCENE.plain()):
             raise SceneError("an edit leaves version and sections as they are")
