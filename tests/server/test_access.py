@@ -43,6 +43,7 @@ ROUTES = {
     "GET /uploads": SIGNED_IN,
     "GET /uploads/{upload_id}": {"owner"},
     "POST /uploads/{upload_id}/cancel": {"owner"},
+    "POST /uploads/{upload_id}/take": {"owner"},
     "POST /intake/{kind}": SIGNED_IN,
     "GET /environments": SIGNED_IN,
     "GET /environments/{item_id}/thumbnail": {"owner"},
