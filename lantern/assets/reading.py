@@ -57,12 +57,12 @@ def import_asset(
     if size > limit:
         raise source.fail(f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
     progress("Opening", 0.0)
-    head = _head(path)
-    if head[:4] == ZIP_MAGIC and not any(each.recognises(head, size) for each in READERS.values()):
+    reader = _reader_of(path)
+    if reader is None and _head(path).startswith(ZIP_MAGIC):
         with unpacked(source, _ENDINGS) as inner:
-            asset = _read(inner, progress)
+            asset = _read(inner, _reader_of(inner.path), progress)
     else:
-        asset = _read(source, progress)
+        asset = _read(source, reader, progress)
     progress("Done", 1.0)
     return asset
 
@@ -72,9 +72,12 @@ def _head(path: Path) -> bytes:
         return file.read(_HEAD)
 
 
-def _read(source: Source, progress: Progress) -> ImportedAsset:
-    head, size = _head(source.path), source.path.stat().st_size
-    reader = next((each for each in READERS.values() if each.recognises(head, size)), None)
+def _reader_of(path: Path) -> Reader | None:
+    head, size = _head(path), path.stat().st_size
+    return next((each for each in READERS.values() if each.recognises(head, size)), None)
+
+
+def _read(source: Source, reader: Reader | None, progress: Progress) -> ImportedAsset:
     if reader is None:
         raise source.fail(f"is neither {', '.join(READERS)}, nor a zip of one of them")
     asset = reader.read(source, progress)

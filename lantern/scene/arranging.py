@@ -14,7 +14,8 @@ from pydantic import Field
 
 from lantern.scene.document import Part, PartSet, Scene
 from lantern.scene.fields import FAR, Vector
-from lantern.scene.making import Made, free_key
+from lantern.scene.keys import free_key
+from lantern.scene.making import Made
 from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
 from lantern.scene.standing import rescaled, turned_up
@@ -128,9 +129,9 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
         case Duplicate():
             return _duplicated(scene, keys, operation, boxes, what)
         case Move():
-            return _as_one(scene, keys, boxes, _standing(whole), operation, f"Move {what}")
+            return _as_one(scene, keys, _standing(whole), operation, f"Move {what}")
         case Mirror():
-            return _mirrored(scene, keys, boxes, whole, operation.axis, f"Mirror {what}")
+            return _mirrored(scene, keys, whole, operation.axis, f"Mirror {what}")
         case Drop():
             lowered = (0.0, scene.ground.height - whole[0][1], 0.0)
             return _shifted(scene, dict.fromkeys(keys, lowered), f"Drop {what} to the ground")
@@ -208,9 +209,7 @@ def _turned_about(point: Sequence[float], centre: Sequence[float], degrees: floa
     return [centre[0] + c * x + s * z, point[1], centre[2] - s * x + c * z]
 
 
-def _as_one(
-    scene: Scene, keys: Sequence[str], boxes: Boxes, centre: Sequence[float], operation: Move, label: str
-) -> Made:
+def _as_one(scene: Scene, keys: Sequence[str], centre: Sequence[float], operation: Move, label: str) -> Made:
     patch: Patch = []
     for key in keys:
         patch += _replaced(key, scene.parts[key], _moved(scene.parts[key], centre, operation))
@@ -237,9 +236,7 @@ def _turns(matrix: np.ndarray) -> dict[str, float]:
     return {f"turn_{axis}": _rounded(round(turn, 6)) for axis, turn in zip(_AXES, turns_of(matrix), strict=True)}
 
 
-def _mirrored(
-    scene: Scene, keys: Sequence[str], boxes: Boxes, whole: Box, axis: Literal["x", "y", "z"], label: str
-) -> Made:
+def _mirrored(scene: Scene, keys: Sequence[str], whole: Box, axis: Literal["x", "y", "z"], label: str) -> Made:
     patch: Patch = []
     centre, i = _middle(whole), _AXES.index(axis)
     for key in keys:

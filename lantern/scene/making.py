@@ -5,11 +5,12 @@ what it is called. Called by the render host, which knows where the asset is.
 """
 
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from lantern.scene.document import PartSet, Scene
+from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, LightBase, scaled_fields
 from lantern.scene.starts import Box, size_of
 
@@ -26,14 +27,6 @@ class Made:
     key: str
     label: str
     patch: list[dict[str, Any]]
-
-
-def free_key(taken: Collection[str], stem: str) -> tuple[str, int]:
-    """("light-3", 3): the first key that is free."""
-    number = 1
-    while f"{stem}-{number}" in taken:
-        number += 1
-    return f"{stem}-{number}", number
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,9 @@ import pytest
 
 from lantern.scene.document import Part, Scene
 from lantern.scene.editing import Document
+from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, extents_of
-from lantern.scene.making import Spot, free_key, new_light, new_set
+from lantern.scene.making import Spot, new_light, new_set
 
 SIZES = [0.002, 0.3, 362.0]
 MIDDLE = np.array([1.0, 2.0, -3.0])
