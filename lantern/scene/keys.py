@@ -9,7 +9,7 @@ LONGEST = 80
 
 
 def free_number(taken: Container[str], stem: str, first: int) -> int:
-    """The number from `first` on behind a dash that makes a free key of a stem; the least, where those before are taken.
+    """The number, `first` or more, that makes a free key of a stem behind a dash: the least, if all before are taken.
 
     As quick among a hundred thousand of one stem as among ten.
     """

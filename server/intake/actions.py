@@ -13,7 +13,7 @@ from server.intake import tasks
 from server.intake.models import Upload
 from server.projects.actions import ApplyEdit
 from server.projects.models import Start
-from server.projects.policy import Person, project_for
+from server.projects.policy import Person, held_project, project_for
 from server.projects.starts import start_for, starts_of
 from server.runtime.stores import remove
 
@@ -87,7 +87,7 @@ class TakeIn:
 class TakeOffer:
     """Have a project take the newer version of its asset that was brought in; one step of undo.
 
-    Raises Refused when the upload is none, or when the project has changed so much meanwhile that it no longer fits.
+    Raises Refused when the upload is none, or when the project has changed meanwhile and it no longer fits.
     """
 
     person: Person
@@ -97,7 +97,11 @@ class TakeOffer:
         upload = upload_for(self.person, self.upload_id)
         if upload.swaps is None or upload.offer is None:
             raise Refused(f"{upload.file_name} is no newer version of a project's asset.")
-        ApplyEdit(self.person, upload.swaps.pk, upload.offer["patch"], "Newer version of the asset").execute()
+        with transaction.atomic():
+            project = held_project(self.person, upload.swaps.pk)
+            if upload.offer["revision"] not in (None, project.revision):
+                raise Refused("The project was changed since the newer version was read: bring that in once more.")
+            ApplyEdit(self.person, project.pk, upload.offer["patch"], "Newer version of the asset").execute()
         return upload
 
 

@@ -31,7 +31,7 @@ from lantern.scene.document import Asset, Scene
 from lantern.scene.editing import MOST_OPERATIONS
 from lantern.scene.findings import Finding
 from lantern.scene.model import FileRef
-from lantern.scene.patching import Patch, difference
+from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
 
@@ -58,7 +58,7 @@ class Wanted:
     start: dict[str, Any] | None = None
     start_bounds: list[list[float]] | None = None
     swaps: dict[str, Any] | None = None
-    """The document that is to have the asset in the place of its own: with `path` and `name` of that."""
+    """The document that is to have the asset in the place of its own, its revision, path and name of that."""
 
 
 @dataclass(frozen=True)
@@ -114,10 +114,16 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     low, high = asset_bounds(asset)
     assert after.asset is not None
     size = float(np.max(high - low)) / asset.scale * after.asset.scale
+    patch = difference(scene.plain(), after.plain())
+    # Field by field it fits a document that was edited meanwhile as well; entry by entry it would undo that.
+    is_whole = len(patch) > MOST_OPERATIONS
+    if is_whole:
+        patch = difference(scene.plain(), after.plain(), depth=WHOLE_ENTRIES)
     return {
         "offer": {
-            "patch": _patch(scene.plain(), after.plain()),
+            "patch": patch,
             "table": [row.model_dump(mode="json") for row in table],
+            "revision": swaps["revision"] if is_whole else None,
         },
         "problems": asset.problems,
         "report": [finding.model_dump(mode="json") for finding in inspect(asset, after, size)],
@@ -126,12 +132,6 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
 
 WHOLE_ENTRIES = 2
 """How deep parts and materials lie in a document."""
-
-
-def _patch(before: dict[str, Any], after: dict[str, Any]) -> Patch:
-    """From one document to another, field by field; entry by entry, where that would be too many steps."""
-    patch = difference(before, after)
-    return patch if len(patch) <= MOST_OPERATIONS else difference(before, after, depth=WHOLE_ENTRIES)
 
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:

@@ -22,7 +22,6 @@ from django.conf import settings
 from django.core.files.storage import storages
 from django.db import close_old_connections, transaction
 
-from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
@@ -32,7 +31,8 @@ from server.packages.actions import UnpackProject
 from server.packages.contents import Index
 from server.projects import storage
 from server.projects.actions import CreateProject
-from server.projects.models import AssetReport, Project
+from server.projects.models import Project
+from server.projects.reports import Report, keep_report
 from server.runtime.patience import AWAY, patiently
 from server.runtime.stores import local_path
 
@@ -116,9 +116,9 @@ def _to_be_swapped(project: Project) -> dict[str, Any]:
     """A project's document, and where the file of its asset lies."""
     scene = project.document()
     if scene.asset is None:
-        return {"scene": scene.plain(), "path": None, "name": ""}
+        return {"scene": scene.plain(), "path": None, "name": "", "revision": project.revision}
     path = storage.paths_of([scene.asset.file])[scene.asset.file.sha256]
-    return {"scene": scene.plain(), "path": path, "name": scene.asset.file.name}
+    return {"scene": scene.plain(), "path": path, "name": scene.asset.file.name, "revision": project.revision}
 
 
 def _project(job: _Job, found: dict[str, Any]) -> int:
@@ -128,19 +128,15 @@ def _project(job: _Job, found: dict[str, Any]) -> int:
         cover = None if found["cover"] is None else base64.b64decode(found["cover"])
         return UnpackProject(upload.owner, Index.model_validate(found["package"]), cover, files).execute().pk
     reference = storage.keep(job.path, upload.file_name, upload.owner)
+    report = Report(found["problems"], found["report"])
     if upload.swaps is not None:
-        AssetReport.objects.update_or_create(
-            project=upload.swaps,
-            sha256=reference.sha256,
-            defaults={"problems": found["problems"], "findings": found["report"]},
-        )
+        keep_report(upload.swaps, reference.sha256, report)
         Upload.objects.filter(pk=upload.pk).update(offer=found["offer"])
         return upload.swaps.pk
     found["scene"]["asset"]["file"] = reference.model_dump()
     scene = read_scene(found["scene"])
     name = scene.asset.name if scene.asset else upload.file_name
-    report = tuple(Finding.model_validate(finding) for finding in found["report"])
-    return CreateProject(upload.owner, name, scene, tuple(found["problems"]), report, found["bounds"]).execute().pk
+    return CreateProject(upload.owner, name, scene, report, found["bounds"]).execute().pk
 
 
 def _environment(job: _Job, found: dict[str, Any]) -> int:

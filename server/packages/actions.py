@@ -7,6 +7,7 @@ from pathlib import Path
 from django.db import transaction
 
 from lantern.scene.editing import files_in
+from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
 from server.packages.contents import Index, Step
 from server.packages.writing import package_bytes
@@ -14,7 +15,7 @@ from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Cover, Edit, Project
 from server.projects.policy import Person, project_for
-from server.projects.reports import report_of
+from server.projects.reports import Report, report_of
 
 
 @dataclass(frozen=True)
@@ -33,12 +34,12 @@ class PackProject:
             edits = list(project.edits.all()) if self.history else []
             cover = Cover.objects.filter(project=project).first()
             steps = [Step(number=e.number, patch=e.patch, inverse=e.inverse, label=e.label) for e in edits]
-            problems, report = report_of(project)
+            report = report_of(project)
             index = Index(
                 name=project.name,
                 scene=project.scene,
-                problems=problems,
-                report=report,
+                problems=list(report.problems),
+                report=[Finding.model_validate(finding) for finding in report.findings],
                 bounds=project.bounds,
                 revision=project.revision if self.history else 1,
                 cursor=project.cursor if self.history else 0,
@@ -63,9 +64,8 @@ class UnpackProject:
         names = {file.sha256: file.name for file in files_in([index.scene, *(s.model_dump() for s in index.steps)])}
         for digest, path in self.files.items():
             storage.keep(path, names[digest], self.person)
-        project = CreateProject(
-            self.person, index.name, read_scene(index.scene), tuple(index.problems), tuple(index.report), index.bounds
-        ).execute()
+        report = Report(index.problems, [finding.model_dump(mode="json") for finding in index.report])
+        project = CreateProject(self.person, index.name, read_scene(index.scene), report, index.bounds).execute()
         project.cursor, project.revision = index.cursor, index.revision
         project.save(update_fields=("cursor", "revision"))
         Edit.objects.bulk_create(

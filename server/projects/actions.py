@@ -12,7 +12,6 @@ from django.utils import timezone
 
 from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch, files_in, stored_size
-from lantern.scene.findings import Finding
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
 from server.errors import Refused
@@ -20,6 +19,7 @@ from server.projects import newest, storage
 from server.projects.history import bring_forward
 from server.projects.models import Edit, Project
 from server.projects.policy import Person, held_project
+from server.projects.reports import NOTHING_ODD, Report, asset_digest, keep_report
 
 log = logging.getLogger(__name__)
 NOTABLE_PATCH = 4 << 10
@@ -46,20 +46,16 @@ class CreateProject:
     person: Person
     name: str
     scene: Scene
-    problems: tuple[str, ...] = ()
-    report: tuple[Finding, ...] = ()
+    report: Report = NOTHING_ODD
     bounds: list[list[float]] | None = None
 
     def execute(self) -> Project:
         storage.paths_for(self.scene)
-        project = Project.objects.create(
-            owner=self.person,
-            name=self.name[:200],
-            scene=self.scene.plain(),
-            problems=list(self.problems),
-            report=[finding.model_dump(mode="json") for finding in self.report],
-            bounds=self.bounds,
-        )
+        with transaction.atomic():
+            project = Project.objects.create(
+                owner=self.person, name=self.name[:200], scene=self.scene.plain(), bounds=self.bounds
+            )
+            keep_report(project, asset_digest(project.scene), self.report)
         log.info("project %s created by %s", project.pk, self.person)
         return project
 

@@ -52,11 +52,11 @@ class ProjectDetail(ProjectSummary):
 
     @staticmethod
     def resolve_problems(project: Project) -> list[str]:
-        return report_of(project)[0]
+        return list(report_of(project).problems)
 
     @staticmethod
     def resolve_report(project: Project) -> list[dict[str, Any]]:
-        return report_of(project)[1]
+        return list(report_of(project).findings)
 
 
 @router.get("projects", response=list[ProjectSummary])

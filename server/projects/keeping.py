@@ -9,7 +9,7 @@ from lantern.scene.editing import files_in
 from server.errors import Refused
 from server.projects.models import Cover, Project, StoredFile
 from server.projects.policy import Person, held_project, project_for
-from server.projects.reports import report_of
+from server.projects.reports import asset_digest, keep_report, report_of
 
 log = logging.getLogger(__name__)
 LONGEST_NAME = 200
@@ -47,16 +47,14 @@ class DuplicateProject:
 
     def execute(self) -> Project:
         source = project_for(self.person, self.project_id)
-        problems, report = report_of(source)
         with transaction.atomic():
             copy = Project.objects.create(
                 owner=self.person,
                 name=f"{source.name[: LONGEST_NAME - 5]} copy",
                 scene=source.document().plain(),
-                problems=problems,
-                report=report,
                 bounds=source.bounds,
             )
+            keep_report(copy, asset_digest(copy.scene), report_of(source))
             digests = {file.sha256 for file in files_in(copy.scene)}
             for stored in StoredFile.objects.filter(sha256__in=digests, is_public=False):
                 stored.readers.add(self.person.pk)

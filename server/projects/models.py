@@ -36,9 +36,6 @@ class Project(models.Model):
     scene = DocumentField()
     revision = models.PositiveIntegerField(default=1)
     cursor = models.PositiveIntegerField(default=0)
-    problems = models.JSONField(default=list)
-    report = models.JSONField(default=list)
-    """What was odd about the asset as it came: findings."""
     bounds = models.JSONField(null=True)
     """Lowest and highest corner [m] of the asset as it came."""
     archived = models.BooleanField(default=False)
@@ -112,7 +109,7 @@ class Edit(models.Model):
 
 
 class AssetReport(models.Model):
-    """What was odd about another version of a project's asset: it counts while the document is of that file."""
+    """What was odd about a file that is or was a project's asset: it counts while the document is of that file."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="reports")
     sha256 = models.CharField(max_length=64)

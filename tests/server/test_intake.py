@@ -382,3 +382,21 @@ def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client
     assert state["state"] == "failed" and "notes.glb: is neither" in state["error"] and state["offer"] is None
     refused = client.post(f"/api/v1/uploads/{state['id']}/take")
     assert refused.status_code == 422 and "no newer version" in refused.json()["detail"]
+
+
+def test_an_offer_of_whole_entries_does_not_undo_what_was_edited_meanwhile(client, people):
+    owner = people["owner"]
+    client.force_login(owner)
+    number = bring(client, "odd.glb", odd_glb())[1]["result"]
+    state = brought_into(client, number, "odd-2.glb", odd_glb(names=("Foot", "Mesh_0422", None, None, "Mesh_0425")))
+    upload = Upload.objects.get(pk=state["id"])
+    assert upload.offer["revision"] is None, "few fields: it is laid on whatever is there"
+    upload.offer = upload.offer | {"revision": 1}
+    upload.save()
+    ApplyEdit(owner, number, [{"op": "replace", "path": "/parts/mesh-0422/name", "value": "Ball"}], "Rename").execute()
+    refused = client.post(f"/api/v1/uploads/{upload.pk}/take")
+    assert refused.status_code == 422 and "was changed since" in refused.json()["detail"]
+    Undo(owner, number).execute()
+    upload.offer = upload.offer | {"revision": 3}
+    upload.save()
+    assert client.post(f"/api/v1/uploads/{upload.pk}/take").status_code == 200

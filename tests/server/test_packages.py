@@ -11,6 +11,7 @@ from PIL import Image
 from server.packages.contents import COVER, FILES, INDEX
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.projects.models import Cover, Project, StoredFile
+from server.projects.reports import report_of
 from server.projects.storage import keep
 from tests.server.test_intake import bring, map_file, nothing_waits
 
@@ -52,8 +53,7 @@ def facts(project):
     return {
         "name": project.name,
         "scene": project.scene,
-        "problems": project.problems,
-        "report": project.report,
+        "report": report_of(project),
         "revision": project.revision,
         "cursor": project.cursor,
         "cover": bytes(Cover.objects.get(project=project).picture),
@@ -138,7 +138,7 @@ def test_steps_that_do_not_fit_are_left_out_and_a_cover_that_is_none_too(client,
     _, state = bring(client, "x.zip", changed(packed(client, worked_on), misfit, {COVER: b"GIF89a"}))
     project = Project.objects.get(pk=state["result"])
     assert project.edits.count() == 0 and not Cover.objects.filter(project=project).exists()
-    assert project.problems[-1].startswith("The steps of undo in the package do not fit")
+    assert report_of(project).problems[-1].startswith("The steps of undo in the package do not fit")
 
 
 def test_a_package_of_too_many_bytes_is_refused_before_they_are_kept(client, people, worked_on, settings, tmp_path):

@@ -8,7 +8,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('intake', '0002_start'),
-        ('projects', '0010_swaps'),
+        ('projects', '0009_reports'),
     ]
 
     operations = [

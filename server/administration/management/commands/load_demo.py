@@ -18,6 +18,7 @@ from server.library.models import EnvironmentItem, ProfileItem
 from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Project
+from server.projects.reports import Report
 
 
 class Command(BaseCommand):
@@ -56,6 +57,7 @@ class Command(BaseCommand):
             assert scene.asset is not None
             asset = import_asset(resolve(scene.asset.file))
             low, high = asset_bounds(asset)
-            report = tuple(inspect(asset, scene, float((high - low).max())))
+            findings = inspect(asset, scene, float((high - low).max()))
+            report = Report(asset.problems, [finding.model_dump(mode="json") for finding in findings])
             bounds = [low.tolist(), high.tolist()]
             CreateProject(account, PROJECT_NAME, scene, report=report, bounds=bounds).execute()
