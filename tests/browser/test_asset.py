@@ -146,7 +146,10 @@ def test_parts_are_selected_by_a_rectangle_in_the_picture(page):
         page.mouse.move(*place(page, left, top))
         page.mouse.down()
         page.mouse.move(*place(page, right, bottom), steps=4)
+        expect(page.get_by_test_id("area")).to_be_visible()
+        expect(page.get_by_test_id("loupe")).to_have_count(0)
         page.mouse.up()
+        expect(page.get_by_test_id("area")).to_have_count(0)
         page.keyboard.up(key)
 
     drawn(0.3, 0.72, 0.7, 0.95, "Control")

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { useSlice, useWorkspace } from "../store/context";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { SURROUND } from "../theme/theme";
+import { AreaFrame } from "./AreaFrame";
 import { Handles } from "./Handles";
 import { HostVeil } from "./HostVeil";
 import { LuminanceLegend, MeshLegend } from "./Legends";
@@ -33,7 +34,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
   const drawing = useRef<HTMLCanvasElement>(null);
   const [css, setCss] = useState({ width: 960, height: 600 });
   const full = frame?.full ?? { width: css.width, height: css.width / shape };
-  const { place, saying, drawn, menu, closeMenu, handlers } = useGestures(number, surround, css, full);
+  const { place, saying, drawn, area, menu, closeMenu, handlers } = useGestures(number, surround, css, full);
   const drop = useDrop(number);
   usePicture(canvas, frame);
   usePicture(drawing, overlay);
@@ -118,6 +119,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
           onChange={(next) => workspace.setPane(number, { loupe: next })}
         />
       )}
+      {area && <AreaFrame edges={area} place={place} />}
       <PaneBar number={number} />
       <LuminanceLegend number={number} />
       <MeshLegend number={number} />

@@ -40,7 +40,9 @@ export interface MenuPlace {
 interface Gestures {
   place: Place;
   saying: string;
+  /** A loupe in the drawing, and a rectangle that selects. */
   drawn: Loupe | null;
+  area: Loupe | null;
   menu: MenuPlace | null;
   closeMenu: () => void;
   handlers: {
@@ -75,6 +77,7 @@ export function useGestures(
   const locked = useSlice((s) => s.locked && number === SHOT);
   const [saying, say] = useSaying();
   const [drawn, setDrawn] = useState<Loupe | null>(null);
+  const [area, setArea] = useState<Loupe | null>(null);
   const [menu, setMenu] = useState<MenuPlace | null>(null);
   const press = useRef<Press | null>(null);
   const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
@@ -140,7 +143,7 @@ export function useGestures(
       : orbit(from.camera, -right * ORBIT_RADIANS_A_PICTURE, down * ORBIT_RADIANS_A_PICTURE);
   };
 
-  const loupeBetween = (event: React.PointerEvent, from: Press): Loupe => {
+  const rectangleBetween = (event: React.PointerEvent, from: Press): Loupe => {
     const a = shareOf({ clientX: from.x, clientY: from.y });
     const b = shareOf(event);
     const within = (v: number) => Math.min(Math.max(v, 0), 1);
@@ -181,7 +184,8 @@ export function useGestures(
     if (!from.moved) return;
     const by = { x: event.clientX - from.last.x, y: event.clientY - from.last.y };
     from.last = { x: event.clientX, y: event.clientY };
-    if (from.what === "loupe" || from.what === "area") setDrawn(loupeBetween(event, from));
+    if (from.what === "loupe") setDrawn(rectangleBetween(event, from));
+    else if (from.what === "area") setArea(rectangleBetween(event, from));
     else if (from.what === "shift") {
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
@@ -196,6 +200,7 @@ export function useGestures(
     const from = press.current;
     press.current = null;
     setDrawn(null);
+    setArea(null);
     if (!from) return;
     const share = shareOf(event);
     if (from.menu && !from.moved) {
@@ -203,14 +208,14 @@ export function useGestures(
       return;
     }
     if (from.what === "loupe") {
-      const loupe = loupeBetween(event, from);
+      const loupe = rectangleBetween(event, from);
       const large = loupe[2] - loupe[0] > LEAST_LOUPE && loupe[3] - loupe[1] > LEAST_LOUPE;
       workspace.setPane(number, { loupe: from.moved && large ? loupe : null });
       workspace.set({ tool: "camera" });
       return;
     }
     if (from.what === "area" && from.moved) {
-      selectWithin(loupeBetween(event, from), event.shiftKey);
+      selectWithin(rectangleBetween(event, from), event.shiftKey);
       return;
     }
     if (from.what === "focus") {
@@ -266,6 +271,7 @@ export function useGestures(
     place,
     saying,
     drawn,
+    area,
     menu,
     closeMenu: () => setMenu(null),
     handlers: {
@@ -276,6 +282,7 @@ export function useGestures(
         press.current?.gesture?.cancel();
         press.current = null;
         setDrawn(null);
+        setArea(null);
       },
       onContextMenu: (event) => event.preventDefault(),
     },
