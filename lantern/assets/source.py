@@ -1,7 +1,7 @@
 """A file that somebody brings, with the name that they know it by, and the files that it may refer to.
 
 In: a path. Out: bytes of it and of what lies beside it. Made by `reading`, given to the readers. Nothing outside the
-file's own folder is ever read.
+file's own folder is given.
 """
 
 import os

@@ -23,11 +23,10 @@ from lantern.compile.view import View, Way
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
-from lantern.motion.bounds import Bounds, bounds_of, mesh_boxes, mesh_points
+from lantern.motion.bounds import Bounds, bounds_of_poses, mesh_boxes, mesh_points
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
-from lantern.scene.document import Part, Scene
-from lantern.scene.standing import stand_of
+from lantern.scene.document import Scene
 from lantern.surface.albedo import albedo_block
 from lantern.surface.images import decodings
 from lantern.surface.tables import SHADING
@@ -273,25 +272,25 @@ class CompiledScene:
 
         ±infinity when there are none.
         """
-        scene = self._scene
-        return bounds_of(
-            mesh_points(self._meshes, scene.shutter), self._parts(keys), scene.shutter, stand_of(scene.asset)
-        )
+        return bounds_of_poses(mesh_points(self._meshes, self._scene.shutter), self._placed(keys))
 
     def part_boxes(self, keys: Collection[str]) -> dict[str, Bounds]:
         """Bounds [m] of single parts, as the shutter sees them."""
-        scene = self._scene
-        points, stand = mesh_points(self._meshes, scene.shutter), stand_of(scene.asset)
-        there = {key: scene.parts[key] for key in keys if key in scene.parts}
-        return {key: bounds_of(points, [part], scene.shutter, stand) for key, part in there.items()}
+        points, wanted = mesh_points(self._meshes, self._scene.shutter), set(keys)
+        parts = zip(self._scene.parts.items(), self._geometry.poses, strict=True)
+        return {key: bounds_of_poses(points, [(part.mesh, poses)]) for (key, part), poses in parts if key in wanted}
 
     def rough_bounds(self) -> Bounds:
         """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
-        return bounds_of(self._boxes, self._parts(None), self._scene.shutter, stand_of(self._scene.asset))
+        return bounds_of_poses(self._boxes, self._placed(None))
 
-    def _parts(self, keys: Collection[str] | None) -> list[Part]:
-        parts = self._scene.parts.items()
-        return [part for key, part in parts if (part.visible if keys is None else key in keys)]
+    def _placed(self, keys: Collection[str] | None) -> list[tuple[int, np.ndarray]]:
+        """Mesh and poses of the parts with some keys, or of those that are visible."""
+        chosen = None if keys is None else set(keys)
+        parts = zip(self._scene.parts.items(), self._geometry.poses, strict=True)
+        return [
+            (part.mesh, poses) for (key, part), poses in parts if (part.visible if chosen is None else key in chosen)
+        ]
 
     @property
     def triangles(self) -> tuple[int, int]:

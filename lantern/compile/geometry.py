@@ -96,10 +96,11 @@ class Geometry:
         self.moves = False
         parts = list(scene.parts.values())
         stand = stand_of(scene.asset)
-        self._poses = [part_poses(part, scene.shutter, stand) for part in parts]
+        # (steps, 3, 4) of each part, from shutter open to close.
+        self.poses = [part_poses(part, scene.shutter, stand) for part in parts]
         self._glowing = glowing_materials(scene)
         self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
-        for part, poses, mask in zip(parts, self._poses, self._masks, strict=True):
+        for part, poses, mask in zip(parts, self.poses, self._masks, strict=True):
             self.tree.add(self.meshes.trees[part.mesh], poses, int(mask))
         self.clusters = clusters_of(np.array([len(meshes[part.mesh].indices) for part in parts], np.int64))
         self.rows["first_arrival"][: len(parts)] = self.clusters.first
@@ -109,7 +110,7 @@ class Geometry:
 
     def _commit(self, scene: Scene) -> None:
         """Make moved and shown parts take effect."""
-        moving = [(number, poses) for number, poses in enumerate(self._poses) if len(poses) > 1]
+        moving = [(number, poses) for number, poses in enumerate(self.poses) if len(poses) > 1]
         begin = 0
         self.rows["poses"], self.rows["first_pose"] = 0, -1
         for number, poses in moving:
@@ -130,7 +131,7 @@ class Geometry:
         values = list(scene.parts.values())
         parts = [values[number] for number in at]
         materials = {key: number for number, key in enumerate(scene.materials)}
-        matrices = np.stack([self._poses[number][0] for number in at])
+        matrices = np.stack([self.poses[number][0] for number in at])
         linear = matrices[:, :, :3]
         # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
         cofactors = np.cross(linear[:, [1, 2, 0]], linear[:, [2, 0, 1]])
@@ -171,8 +172,8 @@ class Geometry:
             moves = restood or stands(part) != stands(old) or (other_shutter and bool(part.keys))
             if moves:
                 poses = part_poses(part, scene.shutter, stand)
-                if not np.array_equal(poses, self._poses[number]):
-                    self._poses[number], moved = poses, True
+                if not np.array_equal(poses, self.poses[number]):
+                    self.poses[number], moved = poses, True
                     self.tree.place(number, poses)
             mask = ray_mask(part, shines=shines)
             if mask != self._masks[number]:

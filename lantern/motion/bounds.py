@@ -57,6 +57,27 @@ def _corners(points: np.ndarray) -> np.ndarray:
     return np.array([(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
 
 
+_AT_ONCE = 1 << 20
+"""Points times poses that are placed at once: 24 MB."""
+
+
+def bounds_of_poses(points_of: Sequence[np.ndarray], placed: Iterable[tuple[int, np.ndarray]]) -> Bounds:
+    """Bounds of meshes in the world: of each its number and poses (k, 3, 4); `points_of` has (n, 3) points a mesh."""
+    by_mesh: dict[int, list[np.ndarray]] = {}
+    for mesh, poses in placed:
+        by_mesh.setdefault(mesh, []).append(poses)
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    for mesh, parts in by_mesh.items():
+        points, poses = points_of[mesh].astype(np.float64).T, np.concatenate(parts)
+        step = max(_AT_ONCE // max(points.shape[1], 1), 1)
+        for begin in range(0, len(poses), step):
+            some = poses[begin : begin + step]
+            world = some[:, :, :3] @ points
+            low = np.minimum(low, (world.min(axis=2) + some[:, :, 3]).min(axis=0))
+            high = np.maximum(high, (world.max(axis=2) + some[:, :, 3]).max(axis=0))
+    return low, high
+
+
 def bounds_of(
     points_of: Sequence[np.ndarray], parts: Iterable[Part], shutter: Shutter, stand: np.ndarray = REST
 ) -> Bounds:
@@ -64,12 +85,7 @@ def bounds_of(
 
     `points_of` has (n, 3) points a mesh, `stand` (4, 4) is how the asset stands.
     """
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    for part in parts:
-        for pose in part_poses(part, shutter, stand):
-            points = points_of[part.mesh] @ pose[:, :3].T + pose[:, 3]
-            low, high = np.minimum(low, points.min(0)), np.maximum(high, points.max(0))
-    return low, high
+    return bounds_of_poses(points_of, ((part.mesh, part_poses(part, shutter, stand)) for part in parts))
 
 
 class Asset(Standing, Protocol):

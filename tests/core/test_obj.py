@@ -117,6 +117,11 @@ def test_heights_become_normals_and_normals_stay(tmp_path):
 
 
 def test_what_is_missing_is_said_and_the_rest_comes(tmp_path):
+    odd = brought(tmp_path, "v 0 0 0\nv 1 0 0\nv 1 1 0\ns 1\nf 1 2 3\nl 1 2\n")
+    assert odd.problems[1:] == [
+        "lines, points and curves are not drawn",
+        "smoothing groups are not used: surfaces are smooth up to an angle",
+    ]
     _, asset = dressed(tmp_path, "map_Kd lost.png", "map_Ks shine.png")
     assert "texture 'lost.png' is missing" in asset.problems
     assert "material 'Red Enamel': its map_Ks is not used" in asset.problems

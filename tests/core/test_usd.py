@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux
+from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux, UsdSkel
 
 from lantern.assets.errors import AssetError
 from lantern.assets.polygons import triangulated
@@ -130,6 +130,15 @@ def test_scene_graph_instances_share_a_mesh_and_a_chosen_variant_is_read(stage):
     assert names.count("Mesh") == 4 and "large" in names and "small" not in names
     assert len({part.mesh for part in asset.parts.values() if part.name == "Mesh"}) <= 2
     assert sorted({part.matrix[11] for part in asset.parts.values()}) == [0, 1, 2]
+
+
+def test_what_of_a_mesh_is_left_out_is_said(stage):
+    mesh = usd_files.mesh(stage, "/Flag")
+    for time in (1, 2):
+        mesh.GetPointsAttr().Set([(x, y, float(time)) for x, y, _ in usd_files.SQUARE], time)
+    UsdSkel.BindingAPI.Apply(mesh.GetPrim())
+    problems = read(stage).problems
+    assert problems == ["Flag: its points move, which is not shown", "Flag: its skeleton is not applied"]
 
 
 def test_motion_comes_in_seconds(stage):

@@ -29,6 +29,8 @@ _STATEMENT = re.compile(rb"[ \t]*(?:v[nt]?[ \t]+[-+.\dniNI]|[flp][ \t]+-?\d|(?:o
 _MOST = 0.8
 """Share of the lines of an OBJ that are statements which are known here."""
 _USE = re.compile(rb"^[ \t]*usemtl[ \t]+(.*?)[ \t]*\r?$", re.MULTILINE)
+_UNSEEN = re.compile(rb"^[ \t]*(?:[lp]|curv2?|surf)[ \t]", re.MULTILINE)
+_SMOOTHING = re.compile(rb"^[ \t]*s[ \t]+[1-9]", re.MULTILINE)
 _LIBRARY = re.compile(rb"^[ \t]*mtllib[ \t]+(.*?)[ \t]*\r?$", re.MULTILINE)
 
 
@@ -57,6 +59,10 @@ def read(source: Source, progress: Progress) -> ImportedAsset:
     data = _plain(source.path.read_bytes())
     asset = ImportedAsset(Path(source.name).stem[:200] or "asset", "OBJ")
     asset.problems.append("OBJ says no unit: taken as metres")
+    if _UNSEEN.search(data):
+        asset.problems.append("lines, points and curves are not drawn")
+    if _SMOOTHING.search(data) and not re.search(rb"^[ \t]*vn[ \t]", data, re.MULTILINE):
+        asset.problems.append("smoothing groups are not used: surfaces are smooth up to an angle")
     neighbours = Neighbours(source)
     progress("Reading materials", 0.1)
     library = _library(data, neighbours, asset)

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import trimesh
-from pxr import Usd, UsdGeom
+from pxr import Usd, UsdGeom, UsdSkel
 
 from lantern.assets.corners import mesh_of_corners
 from lantern.assets.imported import ImportedAsset
@@ -23,6 +23,11 @@ _AXES = {
     UsdGeom.Tokens.z: ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
 }
 """Rows of the turn of a shape along Z to its own axis."""
+_LEFT_OUT = {
+    "its points move, which is not shown": lambda mesh: mesh.GetPointsAttr().GetNumTimeSamples() > 1,
+    "its skeleton is not applied": lambda mesh: mesh.GetPrim().HasAPI(UsdSkel.BindingAPI),
+}
+"""What of a mesh is left out, and whether it has that."""
 SUBDIVIDED = "meshes that are to be subdivided are shown as their cage, smooth"
 
 
@@ -74,6 +79,8 @@ class MeshReader:
         corners = self._corners(mesh)
         if corners is None:
             return []
+        left_out = [what for what, has in _LEFT_OUT.items() if has(mesh)]
+        self._asset.problems += [f"{prim.GetName()}: {what}" for what in left_out]
         scheme = mesh.GetSubdivisionSchemeAttr().Get()
         subdivided = scheme != UsdGeom.Tokens.none and corners.normals is None
         if subdivided and SUBDIVIDED not in self._asset.problems:
