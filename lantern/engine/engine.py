@@ -1,5 +1,6 @@
 """The façade: open a scene, apply edits, run passes, develop pictures. Everything outside the core calls this."""
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
@@ -75,6 +76,8 @@ def next_look(samples: int) -> int:
 LARGEST_SEED = 2**31 - 1
 PICK_WIDTH = 16384
 """Pixels across the frame that a point of the picture is looked up in."""
+AREA_WIDTH = 768
+"""Pixels across the frame that a rectangle of the picture is looked up in."""
 
 
 @dataclass(frozen=True)
@@ -352,6 +355,25 @@ class Engine:
             normal=tuple(float(v) for v in pixel.row["normal"][0]),
             depth=depth,
         )
+
+    def parts_within(self, camera: Camera, shape: float, edges: tuple[float, float, float, float]) -> tuple[str, ...]:
+        """Keys of the parts that a camera sees within a rectangle of its picture, in the order of their numbers.
+
+        `edges` are two opposite corners (x, y, x, y) as shares of the picture, (0, 0) upper left; `shape` is width
+        over height of the picture. Looked up anew, at a fixed fineness, whatever is shown.
+        """
+        film = Film(AREA_WIDTH, max(round(AREA_WIDTH / shape), 1))
+        (left, right), (top, bottom) = sorted(edges[::2]), sorted(edges[1::2])
+        x, y = int(left * film.width), int(top * film.height)
+        width, height = math.ceil(right * film.width) - x, math.ceil(bottom * film.height) - y
+        if width < 1 or height < 1:
+            return ()
+        film.select((x, y, width, height))
+        self._renderer.ready()
+        while not self.trace(film, 1, view=View(camera, way=Way.PARTS)):
+            self._renderer.ready()  # as above: what was asked for is answered whole
+        seen, keys = np.unique(film.parts()[y : y + height, x : x + width]), self.compiled.part_keys
+        return tuple(keys[number] for number in seen if 0 <= number < len(keys))
 
     def statistics(self) -> dict[str, object]:
         """Counters as plain data."""

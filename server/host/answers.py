@@ -5,14 +5,11 @@ Called by the host's loop.
 """
 
 import base64
-import math
 from dataclasses import asdict
 
 import numpy as np
 
-from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
-from lantern.film.film import Film
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, arranged
@@ -32,7 +29,8 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> bro
             found = engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
             return browser.Picked(asked=asked, found=browser.Found(**asdict(found)) if found else None)
         case browser.Area():
-            return browser.PartsFound(asked=asked, parts=_within(question, engine, pane) if pane else ())
+            parts = engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
+            return browser.PartsFound(asked=asked, parts=parts)
         case browser.Values():
             return browser.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
         case browser.Bounds():
@@ -47,24 +45,6 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> bro
             return _made(asked, _arranged(question.operation, engine) if pane else None)
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
-
-
-AREA_PIXELS = 768
-"""Pixels across the picture by which it is said what is seen within a rectangle."""
-
-
-def _within(question: browser.Area, engine: Engine, pane: Pane) -> tuple[str, ...]:
-    """Keys of the parts that are seen within a rectangle, by their numbers: looked up anew, whatever is shown."""
-    film = Film(AREA_PIXELS, max(round(AREA_PIXELS / pane.shape), 1))
-    (left, right), (top, bottom) = sorted(question.edges[::2]), sorted(question.edges[1::2])
-    x, y = int(left * film.width), int(top * film.height)
-    width, height = math.ceil(right * film.width) - x, math.ceil(bottom * film.height) - y
-    if width < 1 or height < 1:
-        return ()
-    film.select((x, y, width, height))
-    engine.trace(film, 1, view=View(pane.camera, way=Way.PARTS))
-    seen, keys = np.unique(film.parts()[y : y + height, x : x + width]), engine.compiled.part_keys
-    return tuple(keys[number] for number in seen if 0 <= number < len(keys))
 
 
 def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:

@@ -21,13 +21,9 @@ from tests.core.gltf_files import glb
 def test_the_list_of_projects_shows_their_pictures(page, application):
     project = scene_of(page)["asset"]["name"]
     wait_for_samples(page, 2)
-    # A cover is made some seconds after a whole picture was shown.
-    page.wait_for_function(
-        "async () => (await (await fetch('/api/v1/projects')).json()).items[0].cover", timeout=60_000
-    )
     page.goto(f"{application.url}/#/")
     card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
-    # On a slow machine the newest whole picture may be a small one.
+    # It is made some seconds after a whole picture was shown; on a slow machine that may be a small one.
     page.wait_for_function(
         "() => [...document.images].some(i => i.src.includes('/cover') && i.complete && i.naturalWidth > 0)",
         timeout=60_000,

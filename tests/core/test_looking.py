@@ -200,6 +200,16 @@ def test_picking_finds_the_exact_point(projection):
     engine.close()
 
 
+def test_what_is_within_a_rectangle_is_found_though_passes_were_to_give_way():
+    camera = Camera(position=(0, 0, 4), target=(0, 0, 0), focal_length=60)
+    engine = opened(sphere_mesh(1.0, 256), camera=camera)
+    engine.cancel()
+    assert engine.parts_within(camera, 1.6, (0.6, 0.6, 0.4, 0.4)) == ("part",), "drawn from right to left"
+    assert engine.parts_within(camera, 1.6, (0, 0, 0.05, 0.05)) == ()
+    assert engine.parts_within(camera, 1.6, (1, 1, 1, 1)) == (), "of no size"
+    engine.close()
+
+
 # False colour
 
 

@@ -19,7 +19,9 @@ const KEYS = {
   prints: (project: number) => ["prints", project],
 } as const;
 
-export const useProjects = () => useQuery({ queryKey: KEYS.projects, queryFn: api.projects });
+/** The projects, asked for again while they are looked at: a cover is made some seconds after a project was left. */
+export const useProjects = () =>
+  useQuery({ queryKey: KEYS.projects, queryFn: api.projects, refetchInterval: IDLE_MS });
 export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
 export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
 export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
