@@ -10,7 +10,7 @@ import numpy as np
 
 from lantern.assets.imported import ImportedAsset, Sight
 from lantern.assets.keys import unique_key
-from lantern.scene.document import Asset, Camera, Part, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, Scene
 from lantern.scene.fields import FAR
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import Light
@@ -44,14 +44,28 @@ def begun(
     lights: dict[str, Light] = dict(scene.lights)
     for light in asset.lights.values():
         lights[unique_key(light.name, lights)] = light.model_copy(update={"enabled": not scene.lights})
+    parts, materials = _with_set(pivoted(asset, stand_of(asset)), asset.materials, scene)
     came = {
         "asset": Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up),
-        "parts": pivoted(asset, stand_of(asset)),
-        "materials": asset.materials,
+        "parts": parts,
+        "materials": materials,
         "lights": lights,
         "camera": camera,
     }
     return scene.model_copy(update=came)
+
+
+def _with_set(
+    parts: dict[str, Part], materials: dict[str, Material], setup: Scene
+) -> tuple[dict[str, Part], dict[str, Material]]:
+    """Parts and materials of an asset, and behind them the pieces of a set-up with theirs."""
+    parts, materials, worn = dict(parts), dict(materials), {}
+    for key, material in setup.materials.items():
+        worn[key] = unique_key(key, materials)
+        materials[worn[key]] = material
+    for key, part in setup.parts.items():
+        parts[unique_key(key, parts)] = part.model_copy(update={"material": worn[part.material]})
+    return parts, materials
 
 
 def pivoted(asset: ImportedAsset, stand: np.ndarray = REST) -> dict[str, Part]:

@@ -43,6 +43,8 @@ class _Faults:
 
 def inspect(asset: ImportedAsset, scene: Scene, size: float) -> list[Finding]:
     """Findings in the order of their weight; `size` is the longest side of the box around the asset [m]."""
+    brought = {key: part for key, part in scene.parts.items() if part.form is None}
+    scene = scene.model_copy(update={"parts": brought})
     wearing: dict[int, list[str]] = defaultdict(list)
     for key, part in scene.parts.items():
         wearing[part.mesh].append(key)

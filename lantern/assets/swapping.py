@@ -93,11 +93,17 @@ def _by(attribute: str, version: Version, keys: Sequence[str], *, turned: bool =
 def _parts(
     scene: Scene, before: Version, after: Version, matched: Mapping[str, str], asset: Asset
 ) -> tuple[dict[str, Part], list[SwapRow]]:
-    """The document's own parts that are still there, in its order; copies go with the part that they are copies of."""
+    """The document's own parts that are still there, in its order, and bodies that the asset has not brought.
+
+    Copies go with the part that they are copies of.
+    """
     newer = {old: new for new, old in matched.items()}
     meshes = {before.parts[old].mesh: new for old, new in newer.items()}
     parts, rows = {}, []
     for key, part in scene.parts.items():
+        if part.form is not None:
+            parts[key] = part
+            continue
         new = newer.get(key) if key in before.parts else meshes.get(part.mesh)
         if new is None:
             continue

@@ -23,7 +23,7 @@ def texture_uses(material: Material) -> Iterator[tuple[str, TextureUse]]:
 def check(scene: Scene, meshes: int, textures: int) -> None:
     """Raise SceneError, with the path of the field, where a document asks for what an asset does not have."""
     for key, part in scene.parts.items():
-        if part.mesh >= meshes:
+        if part.form is None and part.mesh >= meshes:
             raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {part.mesh}")
     for key, material in scene.materials.items():
         for field, use in texture_uses(material):

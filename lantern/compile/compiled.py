@@ -19,11 +19,12 @@ from lantern.compile.image_rows import image_rows
 from lantern.compile.light_rows import LightRows, build_light_rows, signature
 from lantern.compile.material_rows import MaterialRows
 from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
+from lantern.compile.stock import Stock, same_shapes
 from lantern.compile.view import View, Way
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
-from lantern.motion.bounds import Bounds, bounds_of_poses, mesh_boxes, mesh_points
+from lantern.motion.bounds import Bounds, bounds_of_poses, mesh_points
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.document import Scene
@@ -77,20 +78,19 @@ class CompiledScene:
         environment: np.ndarray | None,
         profiles: Mapping[str, Profile] | None = None,
     ) -> None:
-        self._meshes = asset.meshes if asset else []
+        meshes = asset.meshes if asset else []
         self._textures = asset.textures if asset else []
-        check(scene, len(self._meshes), len(self._textures))
+        self._own_meshes = len(meshes)
+        check(scene, self._own_meshes, len(self._textures))
+        self._stock = Stock(meshes, scene)
         self.counts = CompileCounts(full=1)
         self._albedos, self._mask, self._decodings = albedo_block(), blue_noise_mask(), decodings()
         self._images = image_rows(self._textures)
         self._profiles = dict(profiles or {})
         self._scene = scene
-        self._boxes = mesh_boxes(self._meshes)
         self._is_stale = False
         self._write_lights(scene)
-        self._geometry = Geometry(scene, self._meshes, self._lights)
-        self.counts.mesh_trees += len(self._geometry.meshes.trees)
-        self.counts.part_rows += len(scene.parts)
+        self._place_parts(scene)
         self._write_materials(scene)
         self._map = environment
         self._take_environment(scene)
@@ -111,6 +111,11 @@ class CompiledScene:
         """Names of the light groups by their numbers in the AOVs."""
         return self._lights.groups
 
+    def _place_parts(self, scene: Scene, before: Geometry | None = None) -> None:
+        self._geometry = Geometry(scene, self._stock, self._lights, before)
+        self.counts.mesh_trees += self._geometry.trees_built
+        self.counts.part_rows += len(scene.parts)
+
     def _write_materials(self, scene: Scene) -> None:
         self._materials = MaterialRows(len(scene.materials))
         for number, material in enumerate(scene.materials.values()):
@@ -118,7 +123,7 @@ class CompiledScene:
             self.counts.material_rows += 1
 
     def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
-        self._lights = build_light_rows(scene, self._meshes, self._textures, self._profiles, before)
+        self._lights = build_light_rows(scene, self._stock, self._textures, self._profiles, before)
         self._light_signature = signature(scene)
         self.counts.light_tables += 1
 
@@ -147,13 +152,10 @@ class CompiledScene:
         Raises SceneError for a document that the asset cannot serve; then nothing has changed.
         """
         before = self._scene
-        same_parts = list(scene.parts) == list(before.parts) and all(
-            scene.parts[key].mesh == before.parts[key].mesh for key in scene.parts
-        )
         deformed = scene.shutter != before.shutter and self._geometry.deforms()
-        if other_file(before, scene) or not same_parts or deformed or self._is_stale:
+        if other_file(before, scene) or deformed or self._is_stale:
             return False
-        check(scene, len(self._meshes), len(self._textures))
+        check(scene, self._own_meshes, len(self._textures))
         # Should a step fail halfway all the same, what is there belongs to neither document.
         self._is_stale = True
         self._follow(before, scene)
@@ -161,6 +163,9 @@ class CompiledScene:
         return True
 
     def _follow(self, before: Scene, scene: Scene) -> None:
+        reshaped = not same_shapes(before, scene)
+        if reshaped:
+            self._stock.bring(scene)
         relit = signature(scene) != self._light_signature
         if relit:
             self._write_lights(scene, self._lights)
@@ -172,10 +177,14 @@ class CompiledScene:
                 if material != before.materials[key]:
                     self._materials.write(number, material)
                     self.counts.material_rows += 1
-        if relit:
-            self._geometry.relight(self._lights)
-        written, moved = self._geometry.update(before, scene, self._lights, renumbered=renumbered)
-        self.counts.part_rows += written
+        if reshaped:
+            self._place_parts(scene, self._geometry)
+            moved = True
+        else:
+            if relit:
+                self._geometry.relight(self._lights)
+            written, moved = self._geometry.update(before, scene, self._lights, renumbered=renumbered)
+            self.counts.part_rows += written
         if scene.sky != before.sky:
             self._take_environment(scene)
         self._scene = scene
@@ -246,7 +255,7 @@ class CompiledScene:
             "parts": self._geometry.rows,
             "poses": self._geometry.pose_rows,
             "arrivals": self._arrivals,
-            "meshes": self._geometry.meshes.rows,
+            "meshes": self._geometry.mesh_rows,
             "shading": SHADING.block(shading),
             "materials": shading["materials"],
             "albedos": shading["albedos"],
@@ -268,35 +277,41 @@ class CompiledScene:
         return Bound(SCENE.block(arrays), (arrays, shading, frame, self._lights), self.tree)
 
     def bounds(self, keys: Collection[str] | None = None) -> Bounds:
-        """Bounds [m] of the visible parts, or of those with the given keys, as the shutter sees them.
+        """Bounds [m] of the asset, or of the parts with the given keys, as the shutter sees them.
 
-        ±infinity when there are none.
+        The asset is all that is visible, without the set that was built around it, if there is more than that.
+        ±infinity when there is nothing.
         """
-        return bounds_of_poses(mesh_points(self._meshes, self._scene.shutter), self._placed(keys))
+        if keys is None:
+            shown = [key for key, part in self._scene.parts.items() if part.visible]
+            keys = [key for key in shown if self._scene.parts[key].form is None] or shown
+        return bounds_of_poses(mesh_points(self._stock.meshes, self._scene.shutter), self._placed(keys))
 
     def part_boxes(self, keys: Collection[str]) -> dict[str, Bounds]:
         """Bounds [m] of single parts, as the shutter sees them."""
-        points, wanted = mesh_points(self._meshes, self._scene.shutter), set(keys)
-        parts = zip(self._scene.parts.items(), self._geometry.poses, strict=True)
-        return {key: bounds_of_poses(points, [(part.mesh, poses)]) for (key, part), poses in parts if key in wanted}
+        points, wanted = mesh_points(self._stock.meshes, self._scene.shutter), set(keys)
+        parts = zip(self._scene.parts, self._stock.numbers, self._geometry.poses, strict=True)
+        return {key: bounds_of_poses(points, [(number, poses)]) for key, number, poses in parts if key in wanted}
 
     def rough_bounds(self) -> Bounds:
         """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
-        return bounds_of_poses(self._boxes, self._placed(None))
+        return bounds_of_poses(self._stock.boxes, self._placed(None))
 
     def _placed(self, keys: Collection[str] | None) -> list[tuple[int, np.ndarray]]:
         """Mesh and poses of the parts with some keys, or of those that are visible."""
         chosen = None if keys is None else set(keys)
-        parts = zip(self._scene.parts.items(), self._geometry.poses, strict=True)
+        parts = zip(self._scene.parts.items(), self._stock.numbers, self._geometry.poses, strict=True)
         return [
-            (part.mesh, poses) for (key, part), poses in parts if (part.visible if chosen is None else key in chosen)
+            (number, poses)
+            for (key, part), number, poses in parts
+            if (part.visible if chosen is None else key in chosen)
         ]
 
     @property
     def triangles(self) -> tuple[int, int]:
         """(triangles of the meshes, triangles of the parts that stand in the scene)."""
-        counts = [len(mesh.indices) for mesh in self._meshes]
-        return sum(counts), sum(counts[part.mesh] for part in self._scene.parts.values())
+        counts = np.array([mesh.triangles for mesh in self._stock.meshes], np.int64)
+        return int(counts.sum()), int(counts[self._stock.numbers].sum())
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 In: an imported asset and the parts of a document. Out: tables and a tree for kernels. Called by `compile.compiled`.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.compile.clusters import clusters_of
 from lantern.compile.light_rows import LightRows, glows
+from lantern.compile.stock import Stock
 from lantern.kernel.memory import aligned
 from lantern.motion.placing import stands
 from lantern.motion.poses import mesh_poses, part_poses
@@ -47,48 +48,52 @@ def is_apart(mask: int, part: Part) -> bool:
     return not part.receives_shadow or (not whole and bool(mask & (_SCATTERED | GLOW_RAY)))
 
 
-@dataclass
-class MeshTable:
-    """Trees of all meshes and the rows that kernels read them by."""
+@dataclass(frozen=True, eq=False)
+class BuiltMesh:
+    """A mesh, its tree, and what the row that kernels read it by points to."""
 
-    trees: list[MeshTree]
-    rows: np.ndarray
-    kept: list[np.ndarray]
+    mesh: Mesh
+    tree: MeshTree
+    row: np.ndarray
+    kept: tuple[np.ndarray, ...]
 
 
-def build_meshes(meshes: Sequence[Mesh], shutter: Shutter) -> MeshTable:
-    """One tree a mesh; a deforming one moves with the shutter."""
-    rows = np.zeros((max(len(meshes), 1), MESH.width), np.uint64)
-    trees: list[MeshTree] = []
-    kept: list[np.ndarray] = []
-    for row, mesh in zip(rows, meshes, strict=False):
-        positions, normals = mesh.positions[None], mesh.normals[None]
-        if mesh.shapes is not None:
-            positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, shutter)
-            normals = mesh_poses(mesh.shapes.times, mesh.shapes.normals, shutter)
-        tree = MeshTree(positions, mesh.indices, normals)
-        named: dict[str, np.ndarray | int] = {
-            "vertices": tree.vertices,
-            "indices": tree.indices,
-            "uv_sets": 0 if mesh.uvs is None else len(mesh.uvs),
-            "steps": tree.steps,
-            "count": len(mesh.positions),
-        }
-        for name in ("tangents", "uvs", "colors"):
-            if (array := getattr(mesh, name)) is not None:
-                kept.append(np.ascontiguousarray(array, np.float32))
-                named[name] = kept[-1]
-        row[:] = MESH.block(named)
-        trees.append(tree)
-    return MeshTable(trees, rows, kept)
+def built(mesh: Mesh, shutter: Shutter) -> BuiltMesh:
+    """A mesh with its tree; a deforming one moves with the shutter."""
+    positions, normals = mesh.positions[None], mesh.normals[None]
+    if mesh.shapes is not None:
+        positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, shutter)
+        normals = mesh_poses(mesh.shapes.times, mesh.shapes.normals, shutter)
+    tree = MeshTree(positions, mesh.indices, normals)
+    arrays = {
+        name: np.ascontiguousarray(array, np.float32)
+        for name in ("tangents", "uvs", "colors")
+        if (array := getattr(mesh, name)) is not None
+    }
+    named: dict[str, np.ndarray | int] = {
+        "vertices": tree.vertices,
+        "indices": tree.indices,
+        "uv_sets": 0 if mesh.uvs is None else len(mesh.uvs),
+        "steps": tree.steps,
+        "count": len(mesh.positions),
+        **arrays,
+    }
+    return BuiltMesh(mesh, tree, MESH.block(named), tuple(arrays.values()))
 
 
 class Geometry:
     """Parts of a scene as rows and instances; `update` moves them without building a mesh again."""
 
-    def __init__(self, scene: Scene, meshes: Sequence[Mesh], lights: LightRows) -> None:
-        self._sources = meshes
-        self.meshes = build_meshes(meshes, scene.shutter)
+    meshes: list[BuiltMesh]
+
+    def __init__(self, scene: Scene, stock: Stock, lights: LightRows, before: "Geometry | None" = None) -> None:
+        """`before` is of the same shutter: the trees of meshes that it has built are taken from it."""
+        known = {} if before is None else {id(one.mesh): one for one in before.meshes}
+        self.meshes = [known.get(id(mesh)) or built(mesh, scene.shutter) for mesh in stock.meshes]
+        self.trees_built = len(self.meshes) - sum(id(one.mesh) in known for one in self.meshes)
+        rows = [one.row for one in self.meshes] or [np.zeros(MESH.width, np.uint64)]
+        self.mesh_rows = np.concatenate([row.reshape(1, -1) for row in rows])
+        self._numbers = np.array(stock.numbers, np.int64)
         self.tree = InstanceTree()
         self.keys = list(scene.parts)
         self.rows = PART.zeros(len(self.keys))
@@ -100,9 +105,10 @@ class Geometry:
         self.poses = [part_poses(part, scene.shutter, stand) for part in parts]
         self._glowing = glowing_materials(scene)
         self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
-        for part, poses, mask in zip(parts, self.poses, self._masks, strict=True):
-            self.tree.add(self.meshes.trees[part.mesh], poses, int(mask))
-        self.clusters = clusters_of(np.array([len(meshes[part.mesh].indices) for part in parts], np.int64))
+        for number, poses, mask in zip(self._numbers, self.poses, self._masks, strict=True):
+            self.tree.add(self.meshes[number].tree, poses, int(mask))
+        triangles = np.array([mesh.triangles for mesh in stock.meshes], np.int64)
+        self.clusters = clusters_of(triangles[self._numbers])
         self.rows["first_arrival"][: len(parts)] = self.clusters.first
         self.rows["cluster_shift"][: len(parts)] = self.clusters.shift
         self._write(range(len(parts)), scene, lights)
@@ -118,7 +124,7 @@ class Geometry:
             begin += len(poses)
         blocks = [poses.reshape(-1, 12) for _, poses in moving] or [np.zeros((1, 12))]
         self.pose_rows = np.concatenate(blocks).astype(np.float32)
-        self.moves = bool(moving) or any(tree.steps > 1 for tree in self.meshes.trees)
+        self.moves = bool(moving) or any(one.tree.steps > 1 for one in self.meshes)
         masked = zip(self._masks.tolist(), scene.parts.values(), strict=True)
         self.apart = any(is_apart(mask, part) for mask, part in masked)
         self.tree.commit()
@@ -142,7 +148,7 @@ class Geometry:
         self.rows["matrix"][at] = matrices.reshape(-1, 12)
         self.rows["normal_matrix"][at] = (cofactors * scale[:, None, None]).reshape(-1, 9)
         self.rows["mirrored"][at] = mirrored
-        self.rows["mesh"][at] = [part.mesh for part in parts]
+        self.rows["mesh"][at] = self._numbers[at]
         self.rows["material"][at] = [materials[part.material] for part in parts]
         self.rows["receives_shadow"][at] = [part.receives_shadow for part in parts]
         self.rows["glossy"][at] = [part.seen_in_reflections for part in parts]
@@ -188,4 +194,4 @@ class Geometry:
 
     def deforms(self) -> bool:
         """Whether some mesh must be built again for another shutter."""
-        return any(mesh.shapes is not None for mesh in self._sources)
+        return any(one.mesh.shapes is not None for one in self.meshes)

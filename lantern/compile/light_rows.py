@@ -11,6 +11,7 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.color import LUMINANCE, decode_srgb
+from lantern.compile.stock import Stock, shape_of
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
@@ -104,7 +105,7 @@ def _glow(material: Material) -> tuple[object, ...]:
 
 def _shines(part: Part) -> tuple[object, ...]:
     """What the light of a glowing part depends on besides its material."""
-    return stands(part), part.mesh, part.seen_in_reflections, part.inside_out
+    return stands(part), shape_of(part), part.seen_in_reflections, part.inside_out
 
 
 def signature(scene: Scene) -> tuple[object, ...]:
@@ -121,7 +122,7 @@ def signature(scene: Scene) -> tuple[object, ...]:
 
 def build_light_rows(
     scene: Scene,
-    meshes: Sequence[Mesh],
+    stock: Stock,
     textures: Sequence[Texture],
     profiles: Mapping[str, Profile],
     before: LightRows | None = None,
@@ -141,7 +142,9 @@ def build_light_rows(
         material = scene.materials[part.material]
         if part.visible and glows(material):
             key = (number, _shines(part), scene.asset, scene.shutter, _glow(material))
-            triangles = known.get(key) or _triangles_of(number, part, material, meshes[part.mesh], textures, scene)
+            triangles = known.get(key) or _triangles_of(
+                number, part, material, stock.meshes[stock.numbers[number]], textures, scene
+            )
             if triangles is not None:
                 emissive[key] = triangles
     sun = None

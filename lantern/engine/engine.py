@@ -142,7 +142,7 @@ class Engine:
     @property
     def triangles(self) -> int:
         """Triangles of all parts, instances counted each time."""
-        return self._asset.triangles if self._asset else 0
+        return self._compiled.triangles[1] if self._compiled else 0
 
     @property
     def moves(self) -> bool:

@@ -10,6 +10,7 @@ import numpy as np
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.writers.gltf import Content, Placed, Written, write_glb
+from lantern.compile.stock import Stock
 from lantern.light.light_row import light_color, spot_flux
 from lantern.motion.placing import placement_of
 from lantern.scene.document import Part, Scene
@@ -22,19 +23,21 @@ def export_glb(scene: Scene, asset: ImportedAsset) -> Written:
     stand = stand_of(scene.asset)
     width, height = scene.print.width, scene.print.height
     lights = [_in_candela(light) for light in scene.lights.values() if light.enabled]
-    parts = [_placed(part, stand) for part in scene.parts.values() if part.visible]
+    stock = Stock(asset.meshes, scene)
+    numbered = zip(scene.parts.values(), stock.numbers, strict=True)
+    parts = [_placed(part, mesh, stand) for part, mesh in numbered if part.visible]
     name = scene.asset.name if scene.asset else asset.name
     return write_glb(
-        Content(name, parts, asset.meshes, scene.materials, asset.textures, lights, scene.camera, width / height)
+        Content(name, parts, stock.meshes, scene.materials, asset.textures, lights, scene.camera, width / height)
     )
 
 
-def _placed(part: Part, stand: np.ndarray) -> Placed:
+def _placed(part: Part, mesh: int, stand: np.ndarray) -> Placed:
     rows = [key.matrix for key in part.keys] or [part.matrix]
     matrices = np.broadcast_to(np.eye(4), (len(rows), 4, 4)).copy()
     matrices[:, :3] = np.array(rows).reshape(-1, 3, 4)
     moments = np.array([key.time for key in part.keys] or [0.0])
-    return Placed(part.name, part.mesh, part.material, moments, placement_of(part, stand) @ matrices)
+    return Placed(part.name, mesh, part.material, moments, placement_of(part, stand) @ matrices)
 
 
 def _in_candela(light: LightBase) -> LightBase:

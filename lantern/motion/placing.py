@@ -6,6 +6,7 @@ In: an asset and a part of a document. Out: matrices. Called by `poses`.
 import numpy as np
 
 from lantern.scene.document import Part
+from lantern.scene.standing import REST
 from lantern.scene.turning import mirror_matrix, turn_matrix
 
 
@@ -18,11 +19,12 @@ def is_placed(part: Part) -> bool:
 def stands(part: Part) -> tuple[object, ...]:
     """Everything on which it depends where a part of an asset stands."""
     placed = (part.offset, part.turn_x, part.turn_y, part.turn_z, part.size, part.mirror, part.pivot)
-    return part.matrix, part.keys, *placed
+    return part.matrix, part.keys, part.form is None, *placed
 
 
 def placement_of(part: Part, stand: np.ndarray) -> np.ndarray:
     """(4, 4) that is laid over the matrices of a part, of an asset that stands as `stand` (4, 4)."""
+    stand = stand if part.form is None else REST
     if not is_placed(part):
         return stand
     matrix = np.eye(4)

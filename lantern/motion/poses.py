@@ -82,7 +82,7 @@ def part_poses(part: Part, shutter: Shutter, stand: np.ndarray = REST) -> np.nda
     `stand` (4, 4) is how the asset stands.
     """
     poses = _own_poses(part, shutter)
-    if stand is REST and not is_placed(part):
+    if (stand is REST or part.form is not None) and not is_placed(part):
         return poses
     over = placement_of(part, stand)
     placed = over[:3, :3] @ poses

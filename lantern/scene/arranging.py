@@ -18,6 +18,7 @@ from lantern.scene.keys import free_key
 from lantern.scene.making import Made
 from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
+from lantern.scene.staging import Piece, staged
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.starts import Box
 from lantern.scene.turning import Axis, mirror_matrix, turn_matrix, turns_of
@@ -79,6 +80,13 @@ class Centre(Model):
     parts: Parts
 
 
+class Build(Model):
+    """Adds a piece of a set, of a size and at a place that suit the asset."""
+
+    kind: Literal["build"]
+    piece: Piece
+
+
 class Remove(Model):
     """Takes parts away."""
 
@@ -102,7 +110,7 @@ class Stand(Model):
 
 
 Operation = Annotated[
-    Duplicate | Move | Mirror | Drop | Align | Centre | Remove | Sort | Stand,
+    Duplicate | Move | Mirror | Drop | Align | Centre | Remove | Sort | Stand | Build,
     Field(discriminator="kind"),
 ]
 Boxes = Mapping[str, Box]
@@ -120,6 +128,9 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
         return _sorted(scene, operation.by, boxes)
     if isinstance(operation, Stand):
         return _stood(scene, operation, boxes)
+    if isinstance(operation, Build):
+        brought = [box for key, box in boxes.items() if scene.parts[key].form is None and scene.parts[key].visible]
+        return staged(scene, operation.piece, around(brought) if brought else None)
     keys = [key for key in operation.parts if key in scene.parts and key in boxes]
     if not keys:
         return None

@@ -22,6 +22,7 @@ from lantern.scene.fields import (
     place,
     quantity,
 )
+from lantern.scene.forms import Form
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.turning import Axis
@@ -126,10 +127,14 @@ def _rising(keys: tuple[Any, ...]) -> tuple[Any, ...]:
 
 
 class Part(Model):
-    """One named piece of the asset: a mesh, where it stands, what it is made of."""
+    """One named piece of the asset, or a body made here: its mesh, where it stands, what it is made of.
+
+    A body with a form stands in the scene's own space, whatever the unit of the asset.
+    """
 
     name: Name
-    mesh: int = Field(ge=0, lt=1 << 31, title="Mesh number in the asset")
+    mesh: int = Field(0, ge=0, lt=1 << 31, title="Mesh number in the asset")
+    form: Form | None = Field(None, title="Form, in place of the mesh")
     material: Key
     visible: bool = choice(True, "Visible")
     seen_by_camera: bool = choice(True, "Seen by the camera")
@@ -145,7 +150,7 @@ class Part(Model):
     mirror: Literal["none", "x", "y", "z"] = choice(
         "none", "Mirrored along", {"none": "Not", "x": "X", "y": "Y", "z": "Z"}
     )
-    pivot: Vector = place((0, 0, 0), "Point about which it is turned and sized")
+    pivot: Vector = place((0, 0, 0), "Pivot")
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 

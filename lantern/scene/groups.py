@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from lantern.scene import document
+from lantern.scene.forms import FORM_KINDS
 from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
 
 
@@ -221,14 +222,25 @@ def _light_groups(model: type[LightBase]) -> tuple[Group, ...]:
     )
 
 
+_SUMMED = ("width", "height", "depth", "radius", "thickness")
+
+
+def _form_group(model: type[BaseModel]) -> tuple[Group, ...]:
+    """The measures of a form."""
+    names = [name for name in model.model_fields if name != "kind"]
+    return (Group("form", "Measures", _always(*names), tuple((name, "") for name in names if name in _SUMMED)),)
+
+
 def groups_of(model: type[BaseModel]) -> tuple[Group, ...]:
     """The groups of a model's fields; none for one that has no controls."""
+    if model in FORM_KINDS.values():
+        return _form_group(model)
     return _light_groups(model) if issubclass(model, LightBase) else _GROUPS.get(model, ())
 
 
 def plain_groups() -> dict[str, Any]:
     """The groups of every model that has some, as JSON data by the model's name."""
-    models: tuple[type[BaseModel], ...] = (*_GROUPS, *LIGHT_KINDS.values())
+    models: tuple[type[BaseModel], ...] = (*_GROUPS, *LIGHT_KINDS.values(), *FORM_KINDS.values())
     return {model.__name__: [_plain(group) for group in groups_of(model)] for model in models}
 
 

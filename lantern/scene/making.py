@@ -80,7 +80,7 @@ def _placed(light: LightBase, target: Sequence[float], away: Sequence[float], si
         "target": tuple(_rounded(t, size) for t in target),
         "position": tuple(_rounded(t + a * scale, size) for t, a in zip(target, away, strict=True)),
     }
-    changed |= {name: _two_digits(value) for name, value in scaled_fields(light, scale).items()}
+    changed |= {name: two_digits(value) for name, value in scaled_fields(light, scale).items()}
     return light.model_copy(update=changed)
 
 
@@ -97,5 +97,6 @@ def _rounded(value: float, size: float) -> float:
     return float(f"{max(min(round(value / step) * step, 1e6), -1e6):.9g}")
 
 
-def _two_digits(value: float) -> float:
+def two_digits(value: float) -> float:
+    """A number rounded to two digits: a measure that a person might have chosen."""
     return float(f"{value:.2g}")

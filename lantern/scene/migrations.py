@@ -104,7 +104,7 @@ def _from_1_to_2(data: Data) -> Data:
 
 _PART_OF_3: Data = {
     "inside_out": False, "offset": [0.0, 0.0, 0.0], "turn_x": 0.0, "turn_y": 0.0, "turn_z": 0.0, "size": 1.0,
-    "mirror": "none",
+    "mirror": "none", "form": None,
 }  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from lantern.scene.document import Asset, Material, Part, Scene
+from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.starts import Box
@@ -61,7 +62,7 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"scale": scale}),
-            "parts": {key: _part(part, place) for key, part in scene.parts.items()},
+            "parts": {key: _sized(_part(part, place), ratio) for key, part in scene.parts.items()},
             "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
             "lights": {key: light(one) for key, one in scene.lights.items()},
             "ground": ground.model_copy(update={"height": _held(ground.height * ratio, 1000.0)}),
@@ -91,7 +92,7 @@ def turned_up(scene: Scene, asset: Asset, up: str, box: Box) -> Scene:
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"up": up}),
-            "parts": {key: _part(part, place) for key, part in scene.parts.items()},
+            "parts": {key: part if part.form else _part(part, place) for key, part in scene.parts.items()},
             "ground": scene.ground.model_copy(update={"height": _held(float(low[1]), 1000.0)}),
             "camera": fit_camera(scene.camera, low, high, aspect, keep_direction=True),
         }
@@ -100,6 +101,11 @@ def turned_up(scene: Scene, asset: Asset, up: str, box: Box) -> Scene:
 
 def _part(part: Part, place: Any) -> Part:
     return part.model_copy(update={"offset": place(part.offset), "pivot": place(part.pivot)})
+
+
+def _sized(part: Part, ratio: float) -> Part:
+    """A part, whose form, if it has one, is as much larger."""
+    return part if part.form is None else part.model_copy(update={"form": scaled_form(part.form, ratio)})
 
 
 def _material(material: Material, ratio: float) -> Material:

@@ -10,7 +10,8 @@ chair, and as much light arrives as before.
 from collections.abc import Sequence
 from typing import Any
 
-from lantern.scene.document import Scene
+from lantern.scene.document import Part, Scene
+from lantern.scene.forms import scaled_form
 from lantern.scene.lights import LightBase, scaled_fields
 
 Box = tuple[Sequence[float], Sequence[float]]
@@ -18,10 +19,13 @@ Box = tuple[Sequence[float], Sequence[float]]
 
 
 def setup_of(scene: Scene) -> Scene:
-    """A document without its asset and without what is about single parts of it."""
+    """A document without its asset and without what is about single parts of it; pieces of a set belong to it."""
+    parts = {key: part for key, part in scene.parts.items() if part.form is not None}
+    worn = {part.material for part in parts.values()}
+    materials = {key: material for key, material in scene.materials.items() if key in worn}
     lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
-    nothing = {"asset": None, "parts": {}, "part_sets": {}, "materials": {}, "lights": lights}
-    return scene.model_copy(update=nothing | {"camera": scene.camera.model_copy(update={"keys": ()})})
+    kept = {"asset": None, "parts": parts, "part_sets": {}, "materials": materials, "lights": lights}
+    return scene.model_copy(update=kept | {"camera": scene.camera.model_copy(update={"keys": ()})})
 
 
 def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
@@ -39,12 +43,22 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
         return tuple(_limited(t + (p - h) * scale, 1e6) for p, h, t in zip(point, here, there, strict=True))
 
     lights = {key: _light(light, place, scale) for key, light in setup.lights.items()}
+    parts = {key: _piece(part, place, scale) for key, part in setup.parts.items()}
     haze = setup.haze
     if haze.box is not None:
         box = haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
         haze = haze.model_copy(update={"box": box})
     haze = haze.model_copy(update={"visibility": min(max(haze.visibility * scale, 0.001), 1e6)})
-    return setup.model_copy(update={"ground": ground, "lights": lights, "haze": haze})
+    return setup.model_copy(update={"ground": ground, "lights": lights, "parts": parts, "haze": haze})
+
+
+def _piece(part: Part, place: Any, scale: float) -> Part:
+    """A piece of a set that stands about the new asset as it stood about the old one."""
+    assert part.form is not None
+    pivot = tuple(_limited(p * scale, 1e6) for p in part.pivot)
+    at = place([p + o for p, o in zip(part.pivot, part.offset, strict=True)])
+    offset = tuple(_limited(a - p, 1e6) for a, p in zip(at, pivot, strict=True))
+    return part.model_copy(update={"form": scaled_form(part.form, scale), "pivot": pivot, "offset": offset})
 
 
 def _light(light: LightBase, place: Any, scale: float) -> LightBase:

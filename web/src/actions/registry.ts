@@ -1,6 +1,7 @@
 /** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
-import { ways } from "../api/fields.gen";
+import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
+import type { Piece } from "../asset/set";
 import type { Scale, Way } from "../socket/panes";
 import { FREE, SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
@@ -140,7 +141,10 @@ export const actions: Action[] = [
     id: "select-all",
     label: "Select the whole asset",
     keys: "mod+a",
-    run: (w) => w.select(Object.keys(w.getState().scene.parts)),
+    run: (w) => {
+      const parts = Object.entries(w.getState().scene.parts);
+      w.select(parts.filter(([, part]) => !part.form).map(([key]) => key));
+    },
   },
   {
     id: "hide",
@@ -226,6 +230,14 @@ export const actions: Action[] = [
   { id: "dolly-out", label: "Dolly out", keys: "pagedown", run: camera((c) => dolly(c, STEP), "Dolly") },
   { id: "zoom-in", label: "Zoom in", keys: "alt+pageup", run: camera((c) => zoom(c, STEP), "Zoom") },
   { id: "zoom-out", label: "Zoom out", keys: "alt+pagedown", run: camera((c) => zoom(c, 1 / STEP), "Zoom") },
+  ...(Object.entries(pieces) as [Piece, string][]).map(
+    ([piece, label]): Action => ({
+      id: `build-${piece}`,
+      label: `Add to the set: ${label}`,
+      keys: "",
+      run: (w) => w.arrange({ kind: "build", piece }),
+    }),
+  ),
   ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),

@@ -560,7 +560,12 @@ export const fields = {
       "label": "Mesh number in the asset",
       "kind": "",
       "minimum": 0,
-      "default": "PydanticUndefined"
+      "default": 0
+    },
+    "form": {
+      "label": "Form, in place of the mesh",
+      "kind": "",
+      "default": null
     },
     "visible": {
       "label": "Visible",
@@ -662,7 +667,7 @@ export const fields = {
       "default": "none"
     },
     "pivot": {
-      "label": "Point about which it is turned and sized",
+      "label": "Pivot",
       "kind": "place",
       "unit": "m",
       "default": [
@@ -1593,6 +1598,307 @@ export const fields = {
       "label": "Seen by the camera",
       "kind": "switch",
       "default": false
+    }
+  },
+  "PlaneForm": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "depth": {
+      "label": "Depth",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.0
+    }
+  },
+  "BoxForm": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.2
+    },
+    "height": {
+      "label": "Height",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.2
+    },
+    "depth": {
+      "label": "Depth",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.2
+    },
+    "edge": {
+      "label": "Radius of the edges",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.002
+    }
+  },
+  "BallForm": {
+    "radius": {
+      "label": "Radius",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.1
+    }
+  },
+  "CylinderForm": {
+    "radius": {
+      "label": "Radius",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.1
+    },
+    "height": {
+      "label": "Height",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.2
+    },
+    "edge": {
+      "label": "Radius of the edges",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.002
+    }
+  },
+  "SweepForm": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 3.0
+    },
+    "depth": {
+      "label": "Depth of the floor",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 3.0
+    },
+    "height": {
+      "label": "Height of the wall",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 2.0
+    },
+    "bend": {
+      "label": "Radius of the bend",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.6
+    }
+  },
+  "PlinthForm": {
+    "section": {
+      "label": "Section",
+      "kind": "choice",
+      "options": {
+        "square": "Square",
+        "round": "Round"
+      },
+      "default": "square"
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.4
+    },
+    "height": {
+      "label": "Height",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.3
+    },
+    "edge": {
+      "label": "Radius of the edges",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.002
+    }
+  },
+  "TableTopForm": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.2
+    },
+    "depth": {
+      "label": "Depth",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.8
+    },
+    "thickness": {
+      "label": "Thickness",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.03
+    },
+    "corner": {
+      "label": "Radius of the corners",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.03
+    },
+    "edge": {
+      "label": "Radius of the edges",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.004
+    }
+  },
+  "ChartForm": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-05,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.01,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.29
     }
   },
   "Haze": {
@@ -3830,6 +4136,258 @@ export const groups = {
         }
       ]
     }
+  ],
+  "PlaneForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "depth",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "depth",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "BoxForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "depth",
+          "when": []
+        },
+        {
+          "field": "edge",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        },
+        {
+          "field": "depth",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "BallForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "radius",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "radius",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "CylinderForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "radius",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "edge",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "radius",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "SweepForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "depth",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "bend",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "depth",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "PlinthForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "section",
+          "when": []
+        },
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "edge",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "TableTopForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "depth",
+          "when": []
+        },
+        {
+          "field": "thickness",
+          "when": []
+        },
+        {
+          "field": "corner",
+          "when": []
+        },
+        {
+          "field": "edge",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "depth",
+          "word": ""
+        },
+        {
+          "field": "thickness",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "ChartForm": [
+    {
+      "key": "form",
+      "label": "Measures",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        }
+      ]
+    }
   ]
 } as const;
 
@@ -3879,6 +4437,30 @@ export const lights = {
     "label": "Directional",
     "extents": []
   }
+} as const;
+
+export const forms = {
+  "plane": "PlaneForm",
+  "box": "BoxForm",
+  "ball": "BallForm",
+  "cylinder": "CylinderForm",
+  "sweep": "SweepForm",
+  "plinth": "PlinthForm",
+  "table_top": "TableTopForm",
+  "chart": "ChartForm"
+} as const;
+
+export const pieces = {
+  "plane": "Plane",
+  "sweep": "Sweep",
+  "plinth": "Plinth",
+  "table_top": "Table top",
+  "box": "Box",
+  "ball": "Ball",
+  "cylinder": "Cylinder",
+  "mirror_ball": "Mirror ball",
+  "grey_ball": "Grey ball",
+  "chart": "Colour chart"
 } as const;
 
 export const ways = {

@@ -920,6 +920,19 @@ export interface components {
                 number
             ];
         };
+        /** BallForm */
+        BallForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ball";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
         /**
          * Box
          * @description A box along the axes of the scene.
@@ -951,6 +964,34 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** BoxForm */
+        BoxForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /**
+             * Width
+             * @default 0.2
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0.2
+             */
+            height: number;
+            /**
+             * Depth
+             * @default 0.2
+             */
+            depth: number;
+            /**
+             * Radius of the edges
+             * @default 0.002
+             */
+            edge: number;
         };
         /**
          * Camera
@@ -1058,6 +1099,45 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ChartForm
+         * @description A board of 24 patches of known colours, upright, seen from its front.
+         */
+        ChartForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /**
+             * Width
+             * @default 0.29
+             */
+            width: number;
+        };
+        /** CylinderForm */
+        CylinderForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cylinder";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+            /**
+             * Height
+             * @default 0.2
+             */
+            height: number;
+            /**
+             * Radius of the edges
+             * @default 0.002
+             */
+            edge: number;
         };
         /**
          * DirectionalLight
@@ -1729,13 +1809,20 @@ export interface components {
         };
         /**
          * Part
-         * @description One named piece of the asset: a mesh, where it stands, what it is made of.
+         * @description One named piece of the asset, or a body made here: its mesh, where it stands, what it is made of.
+         *
+         *     A body with a form stands in the scene's own space, whatever the unit of the asset.
          */
         Part: {
             /** Name */
             name: string;
-            /** Mesh number in the asset */
+            /**
+             * Mesh number in the asset
+             * @default 0
+             */
             mesh: number;
+            /** Form, in place of the mesh */
+            form: (components["schemas"]["PlaneForm"] | components["schemas"]["BoxForm"] | components["schemas"]["BallForm"] | components["schemas"]["CylinderForm"] | components["schemas"]["SweepForm"] | components["schemas"]["PlinthForm"] | components["schemas"]["TableTopForm"] | components["schemas"]["ChartForm"]) | null;
             /** Material */
             material: string;
             /**
@@ -1808,7 +1895,7 @@ export interface components {
              */
             mirror: "none" | "x" | "y" | "z";
             /**
-             * Point about which it is turned and sized
+             * Pivot
              * @default [
              *       0,
              *       0,
@@ -1866,6 +1953,53 @@ export interface components {
              * @default []
              */
             parts: string[];
+        };
+        /** PlaneForm */
+        PlaneForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plane";
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+        };
+        /** PlinthForm */
+        PlinthForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plinth";
+            /**
+             * Section
+             * @default square
+             * @enum {string}
+             */
+            section: "square" | "round";
+            /**
+             * Width
+             * @default 0.4
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0.3
+             */
+            height: number;
+            /**
+             * Radius of the edges
+             * @default 0.002
+             */
+            edge: number;
         };
         /** PointLight */
         PointLight: {
@@ -2596,6 +2730,70 @@ export interface components {
             softness: number;
         };
         /**
+         * SweepForm
+         * @description A floor that rises into a wall behind it.
+         */
+        SweepForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sweep";
+            /**
+             * Width
+             * @default 3
+             */
+            width: number;
+            /**
+             * Depth of the floor
+             * @default 3
+             */
+            depth: number;
+            /**
+             * Height of the wall
+             * @default 2
+             */
+            height: number;
+            /**
+             * Radius of the bend
+             * @default 0.6
+             */
+            bend: number;
+        };
+        /** TableTopForm */
+        TableTopForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table_top";
+            /**
+             * Width
+             * @default 1.2
+             */
+            width: number;
+            /**
+             * Depth
+             * @default 0.8
+             */
+            depth: number;
+            /**
+             * Thickness
+             * @default 0.03
+             */
+            thickness: number;
+            /**
+             * Radius of the corners
+             * @default 0.03
+             */
+            corner: number;
+            /**
+             * Radius of the edges
+             * @default 0.004
+             */
+            edge: number;
+        };
+        /**
          * TextureUse
          * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
          */
@@ -2865,7 +3063,7 @@ export interface components {
             /** Pane */
             pane: number;
             /** Operation */
-            operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Remove"] | components["schemas"]["Sort"] | components["schemas"]["Stand"];
+            operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Remove"] | components["schemas"]["Sort"] | components["schemas"]["Stand"] | components["schemas"]["Build"];
             /** Request */
             request: string;
         };
@@ -2888,6 +3086,22 @@ export interface components {
             parts: string[] | null;
             /** Request */
             request: string;
+        };
+        /**
+         * Build
+         * @description Adds a piece of a set, of a size and at a place that suit the asset.
+         */
+        Build: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "build";
+            /**
+             * Piece
+             * @enum {string}
+             */
+            piece: "plane" | "sweep" | "plinth" | "table_top" | "box" | "ball" | "cylinder" | "mirror_ball" | "grey_ball" | "chart";
         };
         /**
          * Centre

@@ -13,6 +13,7 @@ import { PartSets } from "./PartSets";
 import { PartsList } from "./PartsList";
 import { PartTools } from "./PartTools";
 import { Report } from "./Report";
+import { SetPieces } from "./SetPieces";
 import { Size } from "./Size";
 import { Swap } from "./Swap";
 
@@ -55,6 +56,7 @@ export function AssetStop() {
       </Section>
       <PartTools />
       <PartSets />
+      <SetPieces />
       <Swap />
       <ImportPad
         dense

@@ -3,9 +3,14 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useMemo } from "react";
+import type { Part } from "../api/types";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { Arrange } from "./Arrange";
+import { type FormKind, formModel } from "./set";
+
+/** Equal for parts of one shape. */
+const shapeOf = (part: Part) => (part.form ? JSON.stringify(part.form) : part.mesh);
 
 export function PartTools() {
   const workspace = useWorkspace();
@@ -17,9 +22,9 @@ export function PartTools() {
   const places = useMemo(() => stamp.split(" ").map((key) => ["parts", key]), [stamp]);
   const first = parts[chosen[0] ?? ""];
   if (!first) return null;
-  const alike = (field: "material" | "mesh") => {
-    const wanted = new Set(chosen.map((key) => parts[key]![field]));
-    workspace.select(Object.keys(parts).filter((key) => wanted.has(parts[key]![field])));
+  const alike = (what: (part: Part) => unknown) => {
+    const wanted = new Set(chosen.map((key) => what(parts[key]!)));
+    workspace.select(Object.keys(parts).filter((key) => wanted.has(what(parts[key]!))));
   };
   return (
     <Box component="section" aria-label="Selected parts">
@@ -27,13 +32,18 @@ export function PartTools() {
         <Typography noWrap variant="body2" sx={{ fontWeight: 600, flex: 1 }}>
           {chosen.length === 1 ? first.name : `${chosen.length} parts`}
         </Typography>
-        <Button size="small" onClick={() => alike("material")} title="Select all parts of the same material">
+        <Button
+          size="small"
+          onClick={() => alike((part) => part.material)}
+          title="Select all parts of the same material"
+        >
           Same material
         </Button>
-        <Button size="small" onClick={() => alike("mesh")} title="Select all parts of the same shape">
+        <Button size="small" onClick={() => alike(shapeOf)} title="Select all parts of the same shape">
           Same shape
         </Button>
       </Box>
+      {chosen.length === 1 && first.form && <Measures id={chosen[0]!} kind={first.form.kind} />}
       {chosen.length === 1 && <FieldGroups key={stamp} model="Part" places={places} open={["place"]} />}
       <Arrange parts={chosen} />
       {chosen.length > 1 && (
@@ -41,4 +51,10 @@ export function PartTools() {
       )}
     </Box>
   );
+}
+
+/** Of a body that is made here. */
+function Measures({ id, kind }: { id: string; kind: FormKind }) {
+  const places = useMemo(() => [["parts", id, "form"]], [id]);
+  return <FieldGroups model={formModel(kind)} places={places} open={["form"]} />;
 }

@@ -33,8 +33,11 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   // The database does not keep the order of keys; the asset's own order does not change.
   const ordered = useMemo(() => {
     const found = Object.entries(parts).filter(([, part]) => isFound(part.name, query));
+    const place = (part: Part) => (part.form ? Number.MAX_SAFE_INTEGER : part.mesh);
     return found
-      .sort(([a, one], [b, other]) => one.mesh - other.mesh || a.localeCompare(b, "en", { numeric: true }))
+      .sort(
+        ([a, one], [b, other]) => place(one) - place(other) || a.localeCompare(b, "en", { numeric: true }),
+      )
       .map(([key]) => key);
   }, [parts, query]);
   const selected = useMemo(() => new Set(selection), [selection]);

@@ -71,10 +71,14 @@ export function placement(part: Part, asset: Scene["asset"]): Affine {
   );
   const [pivot, offset] = [part.pivot as Vector, part.offset as Vector];
   const over = { rows, shift: sub(add(pivot, offset), times(rows, pivot)) };
-  const size = asset?.scale ?? 1;
-  const stand = (upright[asset?.up ?? "+y"] as unknown as Vector[]).map((row) => scale(row, size));
+  const size = unitOf(part, asset);
+  const up = part.form ? "+y" : (asset?.up ?? "+y");
+  const stand = (upright[up] as unknown as Vector[]).map((row) => scale(row, size));
   return after(over, { rows: stand, shift: [0, 0, 0] });
 }
+
+/** Metres that a unit of a part's own space is: a body with a form is in metres, whatever the asset is in. */
+const unitOf = (part: Part, asset: Scene["asset"]) => (part.form ? 1 : (asset?.scale ?? 1));
 
 export const affineOf = (matrix: readonly number[]): Affine => ({
   rows: [0, 4, 8].map((i) => matrix.slice(i, i + 3) as Vector),
@@ -93,7 +97,7 @@ function stretched(
   const over = placement(part, asset);
   const rows = linear(change);
   const changed = after({ rows, shift: sub(pivot, times(rows, pivot)) }, over);
-  const own = after(inverse(over, part.size * (asset?.scale ?? 1)), changed);
+  const own = after(inverse(over, part.size * unitOf(part, asset)), changed);
   const matrix = (rest: readonly number[]) => matrixOf(after(own, affineOf(rest)));
   const patch = [replace(pointer("parts", key, "matrix"), matrix(part.matrix))];
   if (part.keys.length > 0) {

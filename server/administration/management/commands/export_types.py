@@ -1,8 +1,8 @@
 """`manage.py export_types FOLDER`: what the front end's types and controls are generated from.
 
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
-every field of the scene document and how they are grouped, the kinds of lights, the ways of looking, the colours of
-black bodies.
+every field of the scene document and how they are grouped, the kinds of lights and forms, the pieces of a set, the ways
+of looking, the colours of black bodies.
 """
 
 import json
@@ -15,8 +15,10 @@ from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
 from lantern.scene import document, units
 from lantern.scene.fields import describe
+from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
 from lantern.scene.lights import LIGHT_KINDS, extents_of
+from lantern.scene.staging import NAMES
 from lantern.scene.turning import UPRIGHT
 from server.protocol.schema import message_schemas
 
@@ -27,6 +29,7 @@ MODELS = (
     document.Environment,
     document.Sky,
     *LIGHT_KINDS.values(),
+    *FORM_KINDS.values(),
     document.Haze,
     document.Backdrop,
     document.Ground,
@@ -55,6 +58,8 @@ def fields_module() -> str:
         for kind, model in LIGHT_KINDS.items()
     }
     lights = json.dumps(kinds, indent=2, ensure_ascii=False)
+    forms = json.dumps({kind: model.__name__ for kind, model in FORM_KINDS.items()}, indent=2)
+    pieces = json.dumps(NAMES, indent=2)
     ways = json.dumps({way.value: label for way, label in LABELS.items()}, indent=2)
     words = {"words": units.WORDS, "prefixes": units.PREFIXES, "fitting": units.FITTING}
     spoken = json.dumps(words, indent=2, ensure_ascii=False)
@@ -62,7 +67,8 @@ def fields_module() -> str:
     groups = json.dumps(plain_groups(), indent=2, ensure_ascii=False)
     kelvin = json.dumps(blackbody_table())
     parts = {
-        "fields": text, "groups": groups, "lights": lights, "ways": ways, "units": spoken, "fileUnits": file_units,
+        "fields": text, "groups": groups, "lights": lights, "forms": forms, "pieces": pieces,
+        "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
