@@ -222,7 +222,7 @@ def _render(options: argparse.Namespace) -> None:
     start = time.perf_counter()
     scene, files, asset = _load(options)
     scene = _with_options(scene, options, files)
-    engine = Engine(options.threads)
+    engine = Engine(options.threads, final=True)
     try:
         for problem in engine.open(scene, lambda reference: files[reference.sha256], asset):
             print(f"lantern: {problem}", file=sys.stderr)

@@ -16,6 +16,7 @@ from lantern.engine.engine import Engine
 from lantern.film.carried import carried_over
 from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
+from lantern.kernel.normals import group_normals
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.model import FileRef
 
@@ -39,6 +40,8 @@ def load_kernels(way: Way) -> None:
     engine.close()
     small = np.ones((2, 2, 3), np.float32)
     carried_over(small, small, small)
+    corners = np.array([[0, 1, 2]])
+    group_normals(triangle.astype(np.float64), corners, corners, 3)
 
 
 def main() -> None:

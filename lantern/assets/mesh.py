@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lantern.assets.cage import Cage
+
 POINTS, LINES, TRIANGLES, STRIP, FAN = 0, 1, 4, 5, 6
 
 
@@ -18,6 +20,7 @@ class Mesh:
     tangents: np.ndarray | None  # (n, 4) float32, w is the handedness
     shapes: "MeshShapes | None" = None  # when it deforms
     colors: np.ndarray | None = None  # (n, 4) float32, linear Rec. 709 and alpha
+    cage: Cage | None = None  # faces as the file has them, where they are not these triangles
 
     @property
     def triangles(self) -> int:

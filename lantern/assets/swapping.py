@@ -56,6 +56,7 @@ def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tupl
     textures = _textures(before, after)
     materials = {key: _material(key, material, after, textures) for key, material in scene.materials.items()}
     parts, rows = _parts(scene, before, after, matched, asset)
+    parts = {key: _redisplaced(part, textures) for key, part in parts.items()}
     for key, part in after.parts.items():
         old = matched.get(key)
         if old is not None:
@@ -67,6 +68,16 @@ def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tupl
         rows.append(SwapRow(key=fresh, name=part.name, state="new"))
     gone = [SwapRow(key=key, name=part.name, state="gone") for key, part in scene.parts.items() if key not in parts]
     return scene.model_copy(update={"asset": asset, "parts": parts, "materials": materials}), rows + gone
+
+
+def _redisplaced(part: Part, textures: Mapping[int, int]) -> Part:
+    """A part that is displaced by the image of the newer version that is in the place of its own."""
+    use = part.displacement_texture
+    if use is None:
+        return part
+    number = textures.get(use.texture)
+    renumbered = None if number is None else use.model_copy(update={"texture": number})
+    return part.model_copy(update={"displacement_texture": renumbered})
 
 
 def _matched(before: Version, after: Version) -> dict[str, str]:

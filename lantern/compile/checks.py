@@ -20,11 +20,22 @@ def texture_uses(material: Material) -> Iterator[tuple[str, TextureUse]]:
             yield name, value
 
 
-def check(scene: Scene, meshes: int, textures: int) -> None:
-    """Raise SceneError, with the path of the field, where a document asks for what an asset does not have."""
+def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None) -> None:
+    """Raise SceneError, with the path of the field, where a document asks for what an asset does not have.
+
+    What it has in common with the document `before`, which was checked, is not looked at again.
+    """
+    known = before.parts if before else {}
     for key, part in scene.parts.items():
+        if known.get(key) is part:
+            continue
         if part.form is None and part.mesh >= meshes:
             raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {part.mesh}")
+        use = part.displacement_texture
+        if use is not None and use.texture >= textures:
+            raise SceneError(
+                f"parts/{key}/displacement_texture: the asset has {textures} textures, there is no number {use.texture}"
+            )
     for key, material in scene.materials.items():
         for field, use in texture_uses(material):
             if use.texture >= textures:

@@ -19,7 +19,7 @@ from lantern.compile.image_rows import image_rows
 from lantern.compile.light_rows import LightRows, build_light_rows, signature
 from lantern.compile.material_rows import MaterialRows
 from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
-from lantern.compile.stock import Stock, same_shapes
+from lantern.compile.stock import Foreseen, Stock, same_shapes
 from lantern.compile.view import View, Way
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
@@ -77,12 +77,15 @@ class CompiledScene:
         asset: ImportedAsset | None,
         environment: np.ndarray | None,
         profiles: Mapping[str, Profile] | None = None,
+        *,
+        final: bool = False,
     ) -> None:
+        """`final` makes meshes as fine as the print has them, not the proof."""
         meshes = asset.meshes if asset else []
         self._textures = asset.textures if asset else []
         self._own_meshes = len(meshes)
         check(scene, self._own_meshes, len(self._textures))
-        self._stock = Stock(meshes, scene)
+        self._stock = Stock(meshes, scene, self._textures, final=final)
         self.counts = CompileCounts(full=1)
         self._albedos, self._mask, self._decodings = albedo_block(), blue_noise_mask(), decodings()
         self._images = image_rows(self._textures)
@@ -100,6 +103,11 @@ class CompiledScene:
     def part_keys(self) -> list[str]:
         """Keys of the parts by their numbers in the film."""
         return self._geometry.keys
+
+    @property
+    def problems(self) -> list[str]:
+        """What of the document's wishes could not be had."""
+        return self._stock.problems
 
     @property
     def tree(self) -> InstanceTree:
@@ -155,7 +163,7 @@ class CompiledScene:
         deformed = scene.shutter != before.shutter and self._geometry.deforms()
         if other_file(before, scene) or deformed or self._is_stale:
             return False
-        check(scene, self._own_meshes, len(self._textures))
+        check(scene, self._own_meshes, len(self._textures), before)
         # Should a step fail halfway all the same, what is there belongs to neither document.
         self._is_stale = True
         self._follow(before, scene)
@@ -306,6 +314,10 @@ class CompiledScene:
             for (key, part), number, poses in parts
             if (part.visible if chosen is None else key in chosen)
         ]
+
+    def foreseen(self, keys: Collection[str]) -> Foreseen:
+        """How many triangles some parts have and will have; of parts that are not there, none."""
+        return self._stock.foreseen([self._scene.parts[key] for key in keys if key in self._scene.parts])
 
     @property
     def triangles(self) -> tuple[int, int]:

@@ -111,23 +111,29 @@ class Geometry:
         self.clusters = clusters_of(triangles[self._numbers])
         self.rows["first_arrival"][: len(parts)] = self.clusters.first
         self.rows["cluster_shift"][: len(parts)] = self.clusters.shift
+        masked = zip(self._masks.tolist(), parts, strict=True)
+        self._are_apart = np.array([is_apart(mask, part) for mask, part in masked], bool)
+        self._steps = np.array([len(poses) for poses in self.poses], np.int64)
         self._write(range(len(parts)), scene, lights)
-        self._commit(scene)
+        self._commit()
 
-    def _commit(self, scene: Scene) -> None:
+    def _commit(self) -> None:
         """Make moved and shown parts take effect."""
-        moving = [(number, poses) for number, poses in enumerate(self.poses) if len(poses) > 1]
+        moving = np.flatnonzero(self._steps > 1).tolist()
         begin = 0
         self.rows["poses"], self.rows["first_pose"] = 0, -1
-        for number, poses in moving:
-            self.rows[number]["first_pose"], self.rows[number]["poses"] = begin, len(poses)
-            begin += len(poses)
-        blocks = [poses.reshape(-1, 12) for _, poses in moving] or [np.zeros((1, 12))]
+        for number in moving:
+            self.rows[number]["first_pose"], self.rows[number]["poses"] = begin, self._steps[number]
+            begin += self._steps[number]
+        blocks = [self.poses[number].reshape(-1, 12) for number in moving] or [np.zeros((1, 12))]
         self.pose_rows = np.concatenate(blocks).astype(np.float32)
         self.moves = bool(moving) or any(one.tree.steps > 1 for one in self.meshes)
-        masked = zip(self._masks.tolist(), scene.parts.values(), strict=True)
-        self.apart = any(is_apart(mask, part) for mask, part in masked)
         self.tree.commit()
+
+    @property
+    def apart(self) -> bool:
+        """Whether some part is lit, or hides light, otherwise than scattered rays say of it."""
+        return bool(self._are_apart.any())
 
     def _write(self, numbers: Collection[int], scene: Scene, lights: LightRows) -> None:
         """Bring the rows of some parts to the document."""
@@ -170,8 +176,11 @@ class Geometry:
         other_shutter = scene.shutter != before.shutter
         restood, stand = scene.asset != before.asset, stand_of(scene.asset)
         glowed, self._glowing = self._glowing, glowing_materials(scene)
-        for number, (key, part) in enumerate(scene.parts.items()):
-            old, shines = before.parts[key], part.material in self._glowing
+        pairs = enumerate(zip(before.parts.values(), scene.parts.values(), strict=True))
+        # Among thousands of parts those that an edit did not touch are the very same objects.
+        is_every = renumbered or restood or other_shutter or glowed != self._glowing
+        for number, (old, part) in pairs if is_every else ((n, pair) for n, pair in pairs if pair[0] is not pair[1]):
+            shines = part.material in self._glowing
             same = part == old and shines == (old.material in glowed)
             if same and not renumbered and not restood and not (other_shutter and part.keys):
                 continue
@@ -179,17 +188,18 @@ class Geometry:
             if moves:
                 poses = part_poses(part, scene.shutter, stand)
                 if not np.array_equal(poses, self.poses[number]):
-                    self.poses[number], moved = poses, True
+                    self.poses[number], self._steps[number], moved = poses, len(poses), True
                     self.tree.place(number, poses)
             mask = ray_mask(part, shines=shines)
             if mask != self._masks[number]:
                 self._masks[number], moved = mask, True
                 self.tree.show(number, mask)
+            self._are_apart[number] = is_apart(mask, part)
             if moves or renumbered or part != old:
                 changed.append(number)
         self._write(changed, scene, lights)
         if moved or changed:
-            self._commit(scene)
+            self._commit()
         return len(changed), moved
 
     def deforms(self) -> bool:

@@ -111,10 +111,14 @@ def _shines(part: Part) -> tuple[object, ...]:
 def signature(scene: Scene) -> tuple[object, ...]:
     """Everything the lights depend on; they are built again when it changes."""
     emissive = {key for key, material in scene.materials.items() if glows(material)}
-    glowing = tuple(
-        (key, _shines(part), *_glow(scene.materials[part.material]))
-        for key, part in scene.parts.items()
-        if part.visible and part.material in emissive
+    glowing = (
+        ()
+        if not emissive
+        else tuple(
+            (key, _shines(part), *_glow(scene.materials[part.material]))
+            for key, part in scene.parts.items()
+            if part.visible and part.material in emissive
+        )
     )
     where = (scene.shutter, scene.asset) if glowing else None
     return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), where

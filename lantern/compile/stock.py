@@ -1,57 +1,182 @@
-"""The meshes that the parts of a document are shown as: those of its asset, and those that are made here.
+"""The meshes that the parts of a document are shown as: those of its asset, finer ones of them, and bodies made here.
 
-In: the meshes of an asset, a document. Out: one list of meshes and the number of each part's. Called by `compiled`.
-What was made is kept while some part is shown as it.
+In: the meshes and textures of an asset, a document. Out: one list of meshes and the number of each part's. Called by
+`compiled`. What was made is kept while some part is shown as it.
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lantern.assets.mesh import Mesh
+from lantern.assets.textures import Texture
 from lantern.motion.bounds import mesh_boxes
 from lantern.scene.document import Part, Scene
+from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, Shaper
+from lantern.shaping.displacing import Relief
 from lantern.shaping.forms import form_mesh
 
+MOST_MADE = 2 * MOST_TRIANGLES
+"""Triangles of all meshes together that are made finer."""
 
-def shape_of(part: Part) -> object:
-    """Everything that the mesh of a part depends on: equal for parts that share one."""
-    return part.mesh if part.form is None else part.form
+
+def shape_of(part: Part) -> tuple[object, ...]:
+    """Everything of a part that its mesh depends on."""
+    if part.form is not None:
+        return (part.form,)
+    if part.subdivision == "none" and part.displacement_texture is None:
+        return (part.mesh,)
+    return (
+        part.mesh, part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
+        part.displacement_middle, part.displacement_along, part.displacement_texture, part.size, part.matrix, part.keys,
+    )  # fmt: skip
+
+
+def same_shapes(before: Scene, after: Scene) -> bool:
+    """Whether two documents have the same parts, of the same shapes."""
+    units = [scene.asset.scale if scene.asset else 1.0 for scene in (before, after)]
+    if list(before.parts) != list(after.parts):
+        return False
+    if units[0] != units[1] and any(map(_is_displaced, after.parts.values())):
+        return False
+    parts = after.parts.items()
+    return all(part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in parts)
+
+
+def _is_displaced(part: Part) -> bool:
+    return part.displacement_texture is not None and part.displacement != 0
+
+
+def density_of(part: Part, *, final: bool) -> Density | None:
+    """How finely a part is to be subdivided, in the print or in the proof."""
+    if part.subdivision == "none":
+        return None
+    levels = part.print_levels if final and part.print_levels is not None else part.levels
+    return Density(part.subdivision, levels, part.crease_angle)
+
+
+def relief_of(part: Part, unit: float) -> Relief | None:
+    """How far a part is displaced in its mesh's own space, where the asset has units of so many metres."""
+    if part.displacement_texture is None or part.displacement == 0:
+        return None
+    rows = np.array(part.keys[0].matrix if part.keys else part.matrix).reshape(3, 4)[:, :3]
+    scale = abs(float(np.linalg.det(rows))) ** (1 / 3) * part.size * unit
+    if scale < 1e-12:
+        return None
+    height = part.displacement / scale
+    return Relief(part.displacement_texture, height, part.displacement_middle, part.displacement_along)
+
+
+def _held(density: Density, shaper: Shaper, most: int) -> Density:
+    """The finest density up to a wanted one that has no more triangles than that; of one level at least."""
+    while density.levels > 1 and shaper.triangles(density) > most:
+        density = replace(density, levels=density.levels - 1)
+    return density
+
+
+@dataclass(frozen=True)
+class Foreseen:
+    """Triangles of parts, each counted, and the memory that their meshes take, each mesh once."""
+
+    brought: int = 0
+    proof: int = 0
+    print: int = 0
+    bytes: int = 0  # in the print
 
 
 class Stock:
-    """The asset's meshes, followed by the others."""
+    """The asset's meshes, followed by the others. `final` makes them as the print has them."""
 
-    def __init__(self, meshes: Sequence[Mesh], scene: Scene) -> None:
+    def __init__(
+        self, meshes: Sequence[Mesh], scene: Scene, textures: Sequence[Texture] = (), *, final: bool = False
+    ) -> None:
         self._own, self._own_boxes = list(meshes), mesh_boxes(meshes)
+        self._textures, self._final = textures, final
+        self._shapers: dict[int, Shaper] = {}
+        self._counters: dict[int, Shaper] = {}
+        """Of meshes that were only counted."""
         self._made: dict[object, Mesh] = {}
         self.meshes: list[Mesh] = []
         self.boxes: list[np.ndarray] = []
         """(8, 3) corners of the box around each mesh [m]."""
         self.numbers: list[int] = []
         """The mesh of each part, in the order of the document."""
+        self.problems: list[str] = []
+        """What of the document's wishes could not be had."""
         self.bring(scene)
 
     def bring(self, scene: Scene) -> None:
         """Bring meshes and numbers to another document of the same asset."""
-        numbers: dict[object, int] = {}
+        unit = scene.asset.scale if scene.asset else 1.0
+        self.problems, self._left = [], MOST_MADE
         made: dict[object, Mesh] = {}
+        wanted: dict[int, set[Density | None]] = {}
+        places: dict[object, int] = {}
+        numbers: dict[object, int] = {}
         for part in scene.parts.values():
             shape = shape_of(part)
             if shape in numbers:
                 continue
-            if part.form is None:
+            key, mesh = self._shown(part, unit, wanted)
+            if mesh is None:
                 numbers[shape] = part.mesh
-            else:
-                numbers[shape] = len(self._own) + len(made)
-                made[shape] = self._made.get(shape) or form_mesh(part.form)
+                continue
+            made[key] = mesh
+            numbers[shape] = places.setdefault(key, len(self._own) + len(places))
+        self.numbers = [numbers[shape_of(part)] for part in scene.parts.values()]
         self._made, self.meshes = made, [*self._own, *made.values()]
         self.boxes = [*self._own_boxes, *mesh_boxes(list(made.values()))]
-        self.numbers = [numbers[shape_of(part)] for part in scene.parts.values()]
+        self._shapers = {number: shaper for number, shaper in self._shapers.items() if number in wanted}
+        for number, densities in wanted.items():
+            self._shapers[number].keep(densities)
 
+    def _shown(self, part: Part, unit: float, wanted: dict[int, set[Density | None]]) -> tuple[object, Mesh | None]:
+        """What tells a part's mesh from others, and the mesh; None for one of the asset's own."""
+        if part.form is not None:
+            return part.form, self._made.get(part.form) or form_mesh(part.form)
+        density, relief = density_of(part, final=self._final), relief_of(part, unit)
+        if density is None and relief is None:
+            return (part.mesh,), None
+        own = self._own[part.mesh]
+        if own.shapes is not None:
+            self.problems.append(f"{part.name}: it changes its shape, and is shown as it came")
+            return (part.mesh,), None
+        if relief is not None and (own.uvs is None or relief.texture.uv_set >= len(own.uvs)):
+            self.problems.append(f"{part.name}: it has no texture coordinates by which it could be displaced")
+            relief = None
+        shaper = self._shapers.setdefault(part.mesh, Shaper(own))
+        if density is not None:
+            density = self._within(part, density, shaper)
+        wanted.setdefault(part.mesh, set()).add(density)
+        key = part.mesh, density, relief
+        return key, self._made.get(key) or shaper.shaped(density, relief, self._textures)
 
-def same_shapes(before: Scene, after: Scene) -> bool:
-    """Whether two documents have the same parts, of the same shapes."""
-    return list(before.parts) == list(after.parts) and all(
-        part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in after.parts.items()
-    )
+    def _within(self, part: Part, density: Density, shaper: Shaper) -> Density:
+        held = _held(density, shaper, min(MOST_TRIANGLES, self._left))
+        self._left -= shaper.triangles(held)
+        if held != density:
+            triangles = shaper.triangles(density)
+            self.problems.append(
+                f"{part.name}: {density.levels} levels would be {triangles / 1e6:.0f} million triangles and "
+                f"{triangles * BYTES_A_TRIANGLE / 1e9:.1f} GB; {held.levels} are shown"
+            )
+        return held
+
+    def foreseen(self, parts: Sequence[Part]) -> Foreseen:
+        """How many triangles some parts came with, and will have in proof and print, as far as they can be held."""
+        total = Foreseen()
+        counted: set[object] = set()
+        for part in parts:
+            brought = (form_mesh(part.form) if part.form else self._own[part.mesh]).triangles
+            proof, final = (self._count(part, density_of(part, final=final), brought) for final in (False, True))
+            held = 0 if shape_of(part) in counted else final * BYTES_A_TRIANGLE
+            counted.add(shape_of(part))
+            total = Foreseen(total.brought + brought, total.proof + proof, total.print + final, total.bytes + held)
+        return total
+
+    def _count(self, part: Part, density: Density | None, brought: int) -> int:
+        if part.form is not None or density is None:
+            return brought
+        shaper = self._shapers.get(part.mesh) or self._counters.setdefault(part.mesh, Shaper(self._own[part.mesh]))
+        return shaper.triangles(_held(density, shaper, MOST_TRIANGLES))

@@ -2,7 +2,7 @@
 
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from lantern.assets.reading import import_asset
 from lantern.assets.textures import Texture
 from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel, other_file
 from lantern.compile.settings_row import Frame
+from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
 from lantern.film.film import Film
 from lantern.film.renderer import Kernel, RayCounts, Renderer
@@ -112,7 +113,9 @@ class Change:
 class Engine:
     """One scene on this machine. Not for several threads at once, except `cancel`."""
 
-    def __init__(self, threads: int | None = None) -> None:
+    def __init__(self, threads: int | None = None, *, final: bool = False) -> None:
+        """`final` shows meshes as fine as the print has them, not the proof."""
+        self._final = final
         self._renderer = Renderer(threads) if threads else Renderer()
         self._scene = Scene()
         self._compiled: CompiledScene | None = None
@@ -170,17 +173,18 @@ class Engine:
         pixels, problems = self._environment(scene, resolve)
         profiles, unread = self._profiles(scene, resolve)
         problems += unread
-        self._compiled = CompiledScene(scene, asset, pixels, profiles)
+        self._compiled = CompiledScene(scene, asset, pixels, profiles, final=self._final)
         self._scene, self._asset = scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
-        return problems + (asset.problems if asset else [])
+        return problems + (asset.problems if asset else []) + self._compiled.problems
 
     def apply(self, scene: Scene, resolve: Resolver) -> Change:
         """Bring the compiled scene to another document at the least cost."""
         before = self._scene
         if scene == before:
             return Change(restarts=False, recompiled=False)
+        known = self.compiled.problems
         if other_file(before, scene) or not self.compiled.update(scene):
             same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
@@ -194,6 +198,7 @@ class Engine:
             problems += unclean
             self.compiled.use_environment(pixels)
         self._scene = scene
+        problems += [problem for problem in self.compiled.problems if problem not in known]
         restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
 
@@ -374,6 +379,10 @@ class Engine:
             self._renderer.ready()  # as above: what was asked for is answered whole
         seen, keys = np.unique(film.parts()[y : y + height, x : x + width]), self.compiled.part_keys
         return tuple(keys[number] for number in seen if 0 <= number < len(keys))
+
+    def foreseen(self, keys: Collection[str]) -> Foreseen:
+        """How many triangles some parts have and will have."""
+        return self.compiled.foreseen(keys)
 
     def statistics(self) -> dict[str, object]:
         """Counters as plain data."""

@@ -23,7 +23,7 @@ def export_glb(scene: Scene, asset: ImportedAsset) -> Written:
     stand = stand_of(scene.asset)
     width, height = scene.print.width, scene.print.height
     lights = [_in_candela(light) for light in scene.lights.values() if light.enabled]
-    stock = Stock(asset.meshes, scene)
+    stock = Stock(asset.meshes, scene, asset.textures, final=True)
     numbered = zip(scene.parts.values(), stock.numbers, strict=True)
     parts = [_placed(part, mesh, stand) for part, mesh in numbered if part.visible]
     name = scene.asset.name if scene.asset else asset.name

@@ -151,6 +151,20 @@ class Part(Model):
         "none", "Mirrored along", {"none": "Not", "x": "X", "y": "Y", "z": "Z"}
     )
     pivot: Vector = place((0, 0, 0), "Pivot")
+    subdivision: Literal["none", "catmull_clark", "loop"] = choice(
+        "none", "Subdivision", {"none": "None", "catmull_clark": "Catmull–Clark", "loop": "Loop"}
+    )
+    levels: int = count(2, "Levels", "", (1, 6), (1, 5))
+    print_levels: int | None = optional_count("Levels in print", "", (1, 6), (1, 5), on=3, off="as in the proof")
+    crease_angle: float | None = optional_quantity(
+        "Edges sharp from", "°", (1, 180), (10, 120), 1, on=60.0, off="none sharp"
+    )
+    displacement: float = quantity(0.0, "Displacement", "m", (-100, 100), (-0.02, 0.02), 0.0002)
+    displacement_middle: float = quantity(0.5, "Value that stays", "", (0, 1), step=0.01)
+    displacement_along: Literal["normal", "vector"] = choice(
+        "normal", "Displaced along", {"normal": "Normal", "vector": "Vector"}
+    )
+    displacement_texture: TextureUse | None = None
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 

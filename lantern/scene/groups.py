@@ -116,6 +116,8 @@ def _switched(key: str, label: str, sums: tuple[tuple[str, str], ...], *rows: st
     return Group(key, label, (Row("enabled"), *inner), sums, "enabled")
 
 
+_SUBDIVIDED = ("subdivision=catmull_clark", "subdivision=loop")
+
 _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     document.Material: _MATERIAL,
     document.Part: (
@@ -124,6 +126,18 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "Place",
             _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror", "pivot"),
             (("offset", "by"), ("size", "")),
+        ),
+        Group(
+            "density",
+            "Density",
+            (
+                Row("subdivision"),
+                *(Row(name, _SUBDIVIDED) for name in ("levels", "print_levels", "crease_angle")),
+                Row("displacement", ("displacement_texture",)),
+                Row("displacement_middle", ("displacement",)),
+                Row("displacement_along", ("displacement",)),
+            ),
+            (("subdivision", ""),),
         ),
         Group(
             "seen",

@@ -104,7 +104,8 @@ def _from_1_to_2(data: Data) -> Data:
 
 _PART_OF_3: Data = {
     "inside_out": False, "offset": [0.0, 0.0, 0.0], "turn_x": 0.0, "turn_y": 0.0, "turn_z": 0.0, "size": 1.0,
-    "mirror": "none", "form": None,
+    "mirror": "none", "form": None, "subdivision": "none", "levels": 2, "print_levels": None, "crease_angle": None,
+    "displacement": 0.0, "displacement_middle": 0.5, "displacement_along": "normal", "displacement_texture": None,
 }  # fmt: skip
 
 

@@ -104,8 +104,10 @@ def _part(part: Part, place: Any) -> Part:
 
 
 def _sized(part: Part, ratio: float) -> Part:
-    """A part, whose form, if it has one, is as much larger."""
-    return part if part.form is None else part.model_copy(update={"form": scaled_form(part.form, ratio)})
+    """A part, whose form and displacement, if it has them, are as much larger."""
+    moved = _held(part.displacement * ratio, 100.0)
+    form = None if part.form is None else scaled_form(part.form, ratio)
+    return part.model_copy(update={"form": form, "displacement": moved})
 
 
 def _material(material: Material, ratio: float) -> Material:

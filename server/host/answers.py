@@ -9,6 +9,7 @@ from dataclasses import asdict
 
 import numpy as np
 
+from lantern.compile.stock import Foreseen
 from lantern.engine.engine import Engine
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
@@ -35,6 +36,9 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> bro
             return browser.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
         case browser.Bounds():
             return browser.BoundsFound(asked=asked, box=_box(engine, question.parts) if pane else None)
+        case browser.Density():
+            foreseen = engine.foreseen(question.parts) if pane else Foreseen()
+            return browser.DensityFound(asked=asked, **asdict(foreseen))
         case browser.Fit():
             return browser.Fitted(asked=asked, camera=_fitted(question, engine, pane) if pane else None)
         case browser.MakeLight():

@@ -146,7 +146,7 @@ def _make(wanted: Print) -> None:
     def resolve(reference: FileRef) -> Path:
         return Path(paths[reference.sha256])
 
-    engine = Engine()
+    engine = Engine(final=True)
     try:
         with _Watch(wanted.pk, engine) as watch:
             engine.open(scene, resolve)

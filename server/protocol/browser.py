@@ -76,6 +76,15 @@ class Values(Message):
     request: Request
 
 
+class Density(Message):
+    """Asks how many triangles parts have: as they came, in the proof and in the print."""
+
+    type: Literal["density"]
+    pane: PaneNumber
+    parts: Parts
+    request: Request
+
+
 class Fit(Message):
     type: Literal["fit"]
     pane: PaneNumber
@@ -148,7 +157,7 @@ class TextureQuestion(Message):
     request: Request
 
 
-Question = Pick | Area | Values | Fit | Bounds | MakeLight | MakeSet | Arrange | TextureQuestion
+Question = Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | TextureQuestion
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),
@@ -321,6 +330,17 @@ class BoundsFound(Message):
     box: tuple[tuple[float, float, float], tuple[float, float, float]] | None
 
 
+class DensityFound(Message):
+    """Triangles of parts, and the memory [bytes] that their meshes take in the print."""
+
+    type: Literal["density"] = "density"
+    asked: str
+    brought: int
+    proof: int
+    print: int
+    bytes: int
+
+
 class PartsFound(Message):
     type: Literal["parts"] = "parts"
     asked: str
@@ -349,7 +369,7 @@ class TexturePicture(Message):
     picture: str | None
 
 
-Answer = Picked | PartsFound | ValuesFound | Fitted | BoundsFound | EntryMade | TexturePicture
+Answer = Picked | PartsFound | ValuesFound | Fitted | BoundsFound | DensityFound | EntryMade | TexturePicture
 ToBrowser = (
     DocumentMessage
     | Edited

@@ -676,6 +676,91 @@ export const fields = {
         0
       ]
     },
+    "subdivision": {
+      "label": "Subdivision",
+      "kind": "choice",
+      "options": {
+        "none": "None",
+        "catmull_clark": "Catmull–Clark",
+        "loop": "Loop"
+      },
+      "default": "none"
+    },
+    "levels": {
+      "label": "Levels",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 6,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 5,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 2
+    },
+    "print_levels": {
+      "label": "Levels in print",
+      "kind": "optional",
+      "minimum": 1,
+      "maximum": 6,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 5,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "on": 3,
+      "off": "as in the proof",
+      "default": null
+    },
+    "crease_angle": {
+      "label": "Edges sharp from",
+      "kind": "optional",
+      "minimum": 1,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 10,
+      "soft_maximum": 120,
+      "step": 1,
+      "scale": "linear",
+      "on": 60.0,
+      "off": "none sharp",
+      "default": null
+    },
+    "displacement": {
+      "label": "Displacement",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 100,
+      "unit": "m",
+      "soft_minimum": -0.02,
+      "soft_maximum": 0.02,
+      "step": 0.0002,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "displacement_middle": {
+      "label": "Value that stays",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "displacement_along": {
+      "label": "Displaced along",
+      "kind": "choice",
+      "options": {
+        "normal": "Normal",
+        "vector": "Vector"
+      },
+      "default": "normal"
+    },
     "keys": {
       "label": "Motion, in place of the matrix",
       "kind": "",
@@ -2876,6 +2961,86 @@ export const groups = {
         },
         {
           "field": "size",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "density",
+      "label": "Density",
+      "weight": null,
+      "rows": [
+        {
+          "field": "subdivision",
+          "when": []
+        },
+        {
+          "field": "levels",
+          "when": [
+            {
+              "field": "subdivision",
+              "word": "catmull_clark"
+            },
+            {
+              "field": "subdivision",
+              "word": "loop"
+            }
+          ]
+        },
+        {
+          "field": "print_levels",
+          "when": [
+            {
+              "field": "subdivision",
+              "word": "catmull_clark"
+            },
+            {
+              "field": "subdivision",
+              "word": "loop"
+            }
+          ]
+        },
+        {
+          "field": "crease_angle",
+          "when": [
+            {
+              "field": "subdivision",
+              "word": "catmull_clark"
+            },
+            {
+              "field": "subdivision",
+              "word": "loop"
+            }
+          ]
+        },
+        {
+          "field": "displacement",
+          "when": [
+            {
+              "field": "displacement_texture"
+            }
+          ]
+        },
+        {
+          "field": "displacement_middle",
+          "when": [
+            {
+              "field": "displacement"
+            }
+          ]
+        },
+        {
+          "field": "displacement_along",
+          "when": [
+            {
+              "field": "displacement"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "subdivision",
           "word": ""
         }
       ]

@@ -1908,6 +1908,38 @@ export interface components {
                 number
             ];
             /**
+             * Subdivision
+             * @default none
+             * @enum {string}
+             */
+            subdivision: "none" | "catmull_clark" | "loop";
+            /**
+             * Levels
+             * @default 2
+             */
+            levels: number;
+            /** Levels in print */
+            print_levels: number | null;
+            /** Edges sharp from */
+            crease_angle: number | null;
+            /**
+             * Displacement
+             * @default 0
+             */
+            displacement: number;
+            /**
+             * Value that stays
+             * @default 0.5
+             */
+            displacement_middle: number;
+            /**
+             * Displaced along
+             * @default normal
+             * @enum {string}
+             */
+            displacement_along: "normal" | "vector";
+            displacement_texture: components["schemas"]["TextureUse"] | null;
+            /**
              * Matrix
              * @default [
              *       1,
@@ -3127,6 +3159,23 @@ export interface components {
             pane: number;
         };
         /**
+         * Density
+         * @description Asks how many triangles parts have: as they came, in the proof and in the print.
+         */
+        Density: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "density";
+            /** Pane */
+            pane: number;
+            /** Parts */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
+        /**
          * Drop
          * @description Lets parts down as one until they stand on the ground, or lifts them.
          */
@@ -3550,7 +3599,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -3587,6 +3636,28 @@ export interface components {
             request: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * DensityFound
+         * @description Triangles of parts, and the memory [bytes] that their meshes take in the print.
+         */
+        DensityFound: {
+            /**
+             * Type
+             * @default density
+             * @constant
+             */
+            type: "density";
+            /** Asked */
+            asked: string;
+            /** Brought */
+            brought: number;
+            /** Proof */
+            proof: number;
+            /** Print */
+            print: number;
+            /** Bytes */
+            bytes: number;
         };
         /** DocumentMessage */
         DocumentMessage: {
@@ -3901,7 +3972,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
     };
     responses: never;
     parameters: never;

@@ -26,6 +26,9 @@ export type SwapOffer = Schemas["SwapOffer"];
 /** What is done with parts as wholes. */
 export type Arrangement = Schemas["Arrange"]["operation"];
 export type Color = [number, number, number];
+export type TextureUse = Schemas["TextureUse"];
+/** Triangles of parts: as they came, in proof and print; and memory of the print [bytes]. */
+export type Density = Omit<Schemas["DensityFound"], "type" | "asked">;
 export type Status = Omit<Schemas["Status"], "type" | "pane">;
 export type Opened = Schemas["Opened"];
 export type HostState = Schemas["HostState"]["state"];

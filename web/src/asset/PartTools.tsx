@@ -7,6 +7,7 @@ import type { Part } from "../api/types";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { Arrange } from "./Arrange";
+import { Density } from "./Density";
 import { type FormKind, formModel } from "./set";
 
 /** Equal for parts of one shape. */
@@ -22,6 +23,7 @@ export function PartTools() {
   const places = useMemo(() => stamp.split(" ").map((key) => ["parts", key]), [stamp]);
   const first = parts[chosen[0] ?? ""];
   if (!first) return null;
+  const isMade = chosen.some((key) => parts[key]!.form);
   const alike = (what: (part: Part) => unknown) => {
     const wanted = new Set(chosen.map((key) => what(parts[key]!)));
     workspace.select(Object.keys(parts).filter((key) => wanted.has(what(parts[key]!))));
@@ -44,11 +46,18 @@ export function PartTools() {
         </Button>
       </Box>
       {chosen.length === 1 && first.form && <Measures id={chosen[0]!} kind={first.form.kind} />}
-      {chosen.length === 1 && <FieldGroups key={stamp} model="Part" places={places} open={["place"]} />}
-      <Arrange parts={chosen} />
-      {chosen.length > 1 && (
-        <FieldGroups key={stamp} model="Part" places={places} open={[]} only={["seen"]} />
+      {chosen.length === 1 && (
+        <FieldGroups key={stamp} model="Part" places={places} open={["place"]} only={["place"]} />
       )}
+      <Arrange parts={chosen} />
+      <FieldGroups
+        key={`${stamp} more`}
+        model="Part"
+        places={places}
+        open={[]}
+        only={isMade ? ["seen"] : ["density", "seen"]}
+        more={{ density: <Density parts={chosen} /> }}
+      />
     </Box>
   );
 }

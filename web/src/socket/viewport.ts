@@ -22,6 +22,7 @@ export type Question =
   | "values"
   | "fit"
   | "bounds"
+  | "density"
   | "make_light"
   | "make_set"
   | "arrange"

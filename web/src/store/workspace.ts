@@ -1,6 +1,6 @@
 /** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Arrangement, Camera, Operation } from "../api/types";
+import type { Arrangement, Camera, Density, Operation } from "../api/types";
 import type { Found, Loupe, PixelValues } from "../socket/panes";
 import { ViewportSocket } from "../socket/viewport";
 import {
@@ -28,6 +28,8 @@ interface PictureActions {
   partsWithin: (pane: PaneNumber, edges: Loupe) => Promise<string[]>;
   values: (pane: PaneNumber, x: number, y: number) => Promise<PixelValues | null>;
   /** The box around parts, or around all that are visible [m]. */
+  /** How many triangles parts have; null while nothing can be said. */
+  density: (parts: string[]) => Promise<Density | null>;
   bounds: (parts: string[] | null) => Promise<[number[], number[]] | null>;
   frameParts: (pane: PaneNumber, parts: string[] | null) => Promise<void>;
   lookFrom: (direction: "front" | "side" | "top") => Promise<void>;
@@ -114,6 +116,7 @@ function pictureActions(
       (await socket.ask<{ values: PixelValues | null }>("values", pane, { x, y }))?.values ?? null,
     bounds: async (parts) =>
       (await socket.ask<{ box: [number[], number[]] | null }>("bounds", SHOT, { parts }))?.box ?? null,
+    density: (parts) => socket.ask<Density>("density", SHOT, { parts }),
     frameParts: async (pane, parts) => {
       const before = view.cameraOf(pane);
       const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });

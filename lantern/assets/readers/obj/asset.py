@@ -6,12 +6,14 @@ no upright axis: taken as metres, with Y up.
 
 import codecs
 import re
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import tinyobjloader
 
+from lantern.assets.cage import Cage, Channel, cage_of_faces
 from lantern.assets.corners import mesh_of_corners
 from lantern.assets.imported import DEFAULT, ImportedAsset, Progress
 from lantern.assets.keys import unique_key
@@ -159,6 +161,8 @@ class _Made:
             made = self._mesh({key: array[chosen] for key, array in corners.items()})
             if made.triangles == 0:
                 continue
+            whole = {kind: np.asarray(numbers, np.int64) for kind, numbers in named.items()}
+            made = replace(made, cage=self._cage(counts, whole, np.array(mesh.material_ids, np.int64) == number))
             own = name if len(different) == 1 else f"{name} {self._name_of(int(number))}"[:200]
             self._asset.meshes.append(made)
             self._asset.parts[unique_key(own, self._asset.parts)] = Part(
@@ -179,6 +183,19 @@ class _Made:
         if normals is None:
             return smooth_mesh(positions, indices, colors, uvs)
         return mesh_of_corners(positions, indices, normals, uvs, colors)
+
+    def _cage(self, counts: np.ndarray, corners: dict[str, np.ndarray], chosen: np.ndarray) -> Cage | None:
+        """The faces of one material as the file has them."""
+        three = np.repeat(chosen, counts)
+        indices, stored = corners["uvs"][three], self._arrays["uvs"]
+        has_uvs = len(stored) and len(indices) and indices.min() >= 0 and indices.max() < len(stored)
+        uvs = [Channel((stored * [1, -1] + [0, 1]).astype(np.float32), indices)] if has_uvs else []
+        vertices = corners["positions"][three]
+        colors = None
+        if self._colored:
+            shades = decode_srgb(self._arrays["colors"])
+            colors = Channel(np.column_stack([shades, np.ones(len(shades))]), vertices)
+        return cage_of_faces(self._arrays["positions"], counts[chosen], vertices, uvs, colors)
 
     def _of_corners(self, kind: str, corners: dict[str, np.ndarray]) -> np.ndarray | None:
         """(3m, width) of what the corners say; None unless all of them do, with numbers."""

@@ -3,12 +3,14 @@
 In: a prim. Out: meshes of an `ImportedAsset`, one for each material. Called by `stage`.
 """
 
-from typing import Any, NamedTuple
+from dataclasses import replace
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 import trimesh
 from pxr import Usd, UsdGeom, UsdSkel
 
+from lantern.assets.cage import INFINITE, Cage, Channel, cage_of_faces
 from lantern.assets.corners import mesh_of_corners
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
@@ -17,6 +19,7 @@ from lantern.assets.smoothing import SHARP_DEGREES, smooth_mesh
 from lantern.assets.source import Source
 from lantern.scene.fields import FAR
 
+Scheme = Literal["none", "catmull_clark", "loop"]
 _AXES = {
     UsdGeom.Tokens.x: ((0, 0, 1), (1, 0, 0), (0, 1, 0)),
     UsdGeom.Tokens.y: ((0, 1, 0), (0, 0, 1), (1, 0, 0)),
@@ -28,7 +31,7 @@ _LEFT_OUT = {
     "its skeleton is not applied": lambda mesh: mesh.GetPrim().HasAPI(UsdSkel.BindingAPI),
 }
 """What of a mesh is left out, and whether it has that."""
-SUBDIVIDED = "meshes that are to be subdivided are shown as their cage, smooth"
+_SCHEMES: dict[str, Scheme] = {UsdGeom.Tokens.catmullClark: "catmull_clark", UsdGeom.Tokens.loop: "loop"}
 
 
 class Piece(NamedTuple):
@@ -38,6 +41,7 @@ class Piece(NamedTuple):
     prim: Usd.Prim
     name: str
     colored: bool
+    scheme: Scheme = "none"
 
 
 class _Corners(NamedTuple):
@@ -49,6 +53,18 @@ class _Corners(NamedTuple):
     normals: np.ndarray | None  # (3m, 3)
     uvs: np.ndarray | None  # (sets, 3m, 2)
     colors: np.ndarray | None  # (3m, 4)
+    whole: "_Faces"
+
+
+class _Faces(NamedTuple):
+    """The same mesh as the faces of the file."""
+
+    counts: np.ndarray  # (f,)
+    vertices: np.ndarray  # (c,) of points
+    uvs: np.ndarray | None  # (sets, c, 2)
+    colors: np.ndarray | None  # (c, 4)
+    creases: np.ndarray  # (k, 2) of points
+    sharpness: np.ndarray  # (k,)
 
 
 class MeshReader:
@@ -83,14 +99,15 @@ class MeshReader:
         self._asset.problems += [f"{prim.GetName()}: {what}" for what in left_out]
         scheme = mesh.GetSubdivisionSchemeAttr().Get()
         subdivided = scheme != UsdGeom.Tokens.none and corners.normals is None
-        if subdivided and SUBDIVIDED not in self._asset.problems:
-            self._asset.problems.append(SUBDIVIDED)
+        # What a file does not say is the standard's "Catmull-Clark", which few that leave it out mean.
+        means_it = subdivided and mesh.GetSubdivisionSchemeAttr().HasAuthoredValue()
         sharp = 180.0 if subdivided and not mesh.GetCreaseIndicesAttr().Get(self._start) else SHARP_DEGREES
         found = []
         for name, chosen, bound in self._subsets(mesh, corners.faces):
             if chosen.any():
                 made = _built(corners, chosen, sharp)
-                found.append(self._piece(made, bound, name, corners.colors is not None))
+                piece = self._piece(made, bound, name, corners.colors is not None)
+                found.append(piece._replace(scheme=_SCHEMES.get(scheme, "none") if means_it else "none"))
         return found
 
     def _piece(self, mesh: Mesh, prim: Usd.Prim, name: str, colored: bool) -> Piece:
@@ -128,9 +145,36 @@ class MeshReader:
         if not len(corner):
             return None
         at = _At(indices, counts, corner)
-        return _Corners(
-            points, indices[corner], faces, self._normals(mesh, at), self._coordinates(prim, at), self._colors(prim, at)
+        every = _At(indices, counts, np.arange(len(indices)))
+        whole = _Faces(
+            counts,
+            indices,
+            self._coordinates(prim, every),
+            self._colors(prim, every),
+            *self._creases(mesh, len(points)),
         )
+        if mesh.GetOrientationAttr().Get() == UsdGeom.Tokens.leftHanded:
+            whole = _turned(whole)
+        return _Corners(
+            points, indices[corner], faces, self._normals(mesh, at), self._coordinates(prim, at),
+            self._colors(prim, at), whole,
+        )  # fmt: skip
+
+    def _creases(self, mesh: UsdGeom.Mesh, points: int) -> tuple[np.ndarray, np.ndarray]:
+        """((k, 2) ends, (k,) sharpness) of edges that are sharp; none where the file contradicts itself."""
+        chains = np.asarray(mesh.GetCreaseIndicesAttr().Get(self._start) or [], np.int64)
+        lengths = np.asarray(mesh.GetCreaseLengthsAttr().Get(self._start) or [], np.int64)
+        sharp = np.asarray(mesh.GetCreaseSharpnessesAttr().Get(self._start) or [], np.float64)
+        none = np.zeros((0, 2), np.int64), np.zeros(0)
+        if not len(lengths) or lengths.min() < 2 or lengths.sum() != len(chains):
+            return none
+        if chains.min() < 0 or chains.max() >= points or len(sharp) not in (len(lengths), int((lengths - 1).sum())):
+            return none
+        inner = np.ones(len(chains), bool)
+        inner[np.cumsum(lengths) - 1] = False  # the last of a chain begins no edge
+        begins = np.flatnonzero(inner)
+        each = sharp if len(sharp) == len(begins) else np.repeat(sharp, lengths - 1)
+        return np.column_stack([chains[begins], chains[begins + 1]]), np.nan_to_num(each, nan=0.0, posinf=INFINITE)
 
     def _normals(self, mesh: UsdGeom.Mesh, at: "_At") -> np.ndarray | None:
         own = UsdGeom.PrimvarsAPI(mesh).GetPrimvar("normals")
@@ -221,6 +265,35 @@ class _At(NamedTuple):
         return values[places] if len(values) and places.max(initial=0) < len(values) else None
 
 
+def _turned(whole: _Faces) -> _Faces:
+    """The same faces, each run the other way round."""
+    ends = np.cumsum(whole.counts)
+    order = np.repeat(2 * ends - whole.counts - 1, whole.counts) - np.arange(len(whole.vertices))
+    return whole._replace(
+        vertices=whole.vertices[order],
+        uvs=None if whole.uvs is None else whole.uvs[:, order],
+        colors=None if whole.colors is None else whole.colors[order],
+    )
+
+
+def _cage(corners: _Corners, chosen: np.ndarray) -> Cage | None:
+    """The faces of the file of which some triangles are."""
+    whole = corners.whole
+    kept = np.zeros(len(whole.counts), bool)
+    kept[corners.faces[chosen]] = True
+    some = np.repeat(kept, whole.counts)
+    uvs = [] if whole.uvs is None else [_channel(values[some]) for values in whole.uvs]
+    colors = None if whole.colors is None else _channel(whole.colors[some])
+    return cage_of_faces(
+        corners.points, whole.counts[kept], whole.vertices[some], uvs, colors, whole.creases, whole.sharpness
+    )
+
+
+def _channel(values: np.ndarray) -> Channel:
+    unique, numbers = np.unique(values, axis=0, return_inverse=True)
+    return Channel(unique.astype(np.float32), numbers.ravel())
+
+
 def _built(corners: _Corners, chosen: np.ndarray, sharp: float) -> Mesh:
     """The mesh of some of the triangles."""
     three = np.repeat(chosen, 3)
@@ -229,5 +302,7 @@ def _built(corners: _Corners, chosen: np.ndarray, sharp: float) -> Mesh:
     uvs = None if corners.uvs is None else corners.uvs[:, three]
     colors = None if corners.colors is None else corners.colors[three]
     if corners.normals is not None:
-        return mesh_of_corners(points, triangles, corners.normals[three], uvs, colors)
-    return smooth_mesh(points, triangles, colors, uvs, sharp)
+        made = mesh_of_corners(points, triangles, corners.normals[three], uvs, colors)
+    else:
+        made = smooth_mesh(points, triangles, colors, uvs, sharp)
+    return replace(made, cage=_cage(corners, chosen))

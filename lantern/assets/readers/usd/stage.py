@@ -97,6 +97,7 @@ class StageReader:
                 material=self._material_of(piece.prim, prim, piece.colored),
                 matrix=tuple(matrix[:3].ravel().tolist()),
                 keys=keys,
+                subdivision=piece.scheme,
             )
 
     def _material_of(self, piece: Usd.Prim, prim: Usd.Prim, colored: bool) -> str:
