@@ -155,7 +155,7 @@ class Part(Model):
         "none", "Subdivision", {"none": "None", "catmull_clark": "Catmull–Clark", "loop": "Loop"}
     )
     levels: int = count(2, "Levels", "", (1, 6), (1, 5))
-    print_levels: int | None = optional_count("Levels in print", "", (1, 6), (1, 5), on=3, off="as in the proof")
+    print_levels: int | None = optional_count("Levels of the print", "", (1, 6), (1, 5), on=3, off="as in the proof")
     crease_angle: float | None = optional_quantity(
         "Edges sharp from", "°", (1, 180), (10, 120), 1, on=60.0, off="none sharp"
     )

@@ -700,7 +700,7 @@ export const fields = {
       "default": 2
     },
     "print_levels": {
-      "label": "Levels in print",
+      "label": "Levels of the print",
       "kind": "optional",
       "minimum": 1,
       "maximum": 6,

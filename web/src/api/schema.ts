@@ -1918,7 +1918,7 @@ export interface components {
              * @default 2
              */
             levels: number;
-            /** Levels in print */
+            /** Levels of the print */
             print_levels: number | null;
             /** Edges sharp from */
             crease_angle: number | null;

@@ -22,9 +22,11 @@ export function Density({ parts }: { parts: string[] }) {
   );
 }
 
-/** "1.25 million" */
-export const amount = (count: number): string =>
-  count < 1e6 ? count.toLocaleString("en").replaceAll(",", " ") : `${(count / 1e6).toPrecision(3)} million`;
+/** "14 868", "952 thousand", "1.25 million" */
+export function amount(count: number): string {
+  if (count < 500_000) return count.toLocaleString("en").replaceAll(",", " ");
+  return count < 1e6 ? `${Math.round(count / 1e3)} thousand` : `${(count / 1e6).toPrecision(3)} million`;
+}
 
 const bytes = (count: number): string =>
   count < 1e9 ? `${Math.ceil(count / 1e6)} MB` : `${(count / 1e9).toFixed(1)} GB`;
@@ -33,7 +35,8 @@ const bytes = (count: number): string =>
 export function countsOf({ brought, proof, print, bytes: memory }: Counts): string {
   const grown = proof === brought ? "" : `, ${amount(proof)} in the proof`;
   const last = print === proof ? "" : `, ${amount(print)} in the print`;
-  return `${amount(brought)} triangles${grown}${last} · ${bytes(memory)}`;
+  const noun = brought === 1 ? "triangle" : "triangles";
+  return `${amount(brought)} ${noun}${grown}${last} · ${bytes(memory)}`;
 }
 
 function Triangles({ parts }: { parts: string[] }) {
