@@ -25,7 +25,7 @@ def shape_of(part: Part) -> tuple[object, ...]:
     """Everything of a part that its mesh depends on."""
     if part.form is not None:
         return (part.form,)
-    if part.subdivision == "none" and part.displacement_texture is None:
+    if part.subdivision == "none" and part.displacement_texture is None and part.crease_angle is None:
         return (part.mesh,)
     return (
         part.mesh, part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
@@ -49,9 +49,9 @@ def _is_displaced(part: Part) -> bool:
 
 
 def density_of(part: Part, *, final: bool) -> Density | None:
-    """How finely a part is to be subdivided, in the print or in the proof."""
+    """How fine and how smooth a part is to be, in the print or in the proof; None as it came."""
     if part.subdivision == "none":
-        return None
+        return None if part.crease_angle is None else Density(None, 0, part.crease_angle)
     levels = part.print_levels if final and part.print_levels is not None else part.levels
     return Density(part.subdivision, levels, part.crease_angle)
 

@@ -157,7 +157,7 @@ class Part(Model):
     levels: int = count(2, "Levels", "", (1, 6), (1, 5))
     print_levels: int | None = optional_count("Levels of the print", "", (1, 6), (1, 5), on=3, off="as in the proof")
     crease_angle: float | None = optional_quantity(
-        "Edges sharp from", "°", (1, 180), (10, 120), 1, on=60.0, off="none sharp"
+        "Edges sharp from", "°", (1, 180), (10, 120), 1, on=40.0, off="as they came"
     )
     displacement: float = quantity(0.0, "Displacement", "m", (-100, 100), (-0.02, 0.02), 0.0002)
     displacement_middle: float = quantity(0.5, "Value that stays", "", (0, 1), step=0.01)

@@ -132,7 +132,8 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "Density",
             (
                 Row("subdivision"),
-                *(Row(name, _SUBDIVIDED) for name in ("levels", "print_levels", "crease_angle")),
+                *(Row(name, _SUBDIVIDED) for name in ("levels", "print_levels")),
+                Row("crease_angle"),
                 Row("displacement", ("displacement_texture",)),
                 Row("displacement_middle", ("displacement",)),
                 Row("displacement_along", ("displacement",)),

@@ -12,12 +12,12 @@ import numpy as np
 from lantern.assets.cage import INFINITE, Cage, Channel
 from lantern.assets.corners import packed
 from lantern.assets.mesh import Mesh
-from lantern.assets.smoothing import SAME_PLACE
+from lantern.assets.smoothing import SAME_PLACE, SHARP_DEGREES
 from lantern.assets.textures import Texture
 from lantern.shaping.displacing import Moves, Relief, displaced, moves_of
 from lantern.shaping.nets import net_of
 from lantern.shaping.quads import paired
-from lantern.shaping.subdividing import Scheme, cut, subdivided
+from lantern.shaping.subdividing import Scheme, cut, sharp_corners, subdivided
 from lantern.shaping.surface import Surface, surface_of
 
 MOST_TRIANGLES = 12_000_000
@@ -28,9 +28,12 @@ BYTES_A_TRIANGLE = 130
 
 @dataclass(frozen=True)
 class Density:
-    """How fine a mesh is to be: steps of a scheme; edges at which faces meet at `crease` degrees or more stay sharp."""
+    """How fine a mesh is to be: steps of a scheme, or the triangles that it has, smoothed anew.
 
-    scheme: Scheme
+    Edges at which faces meet at `crease` degrees or more stay sharp.
+    """
+
+    scheme: Scheme | None
     levels: int
     crease: float | None = None
 
@@ -69,7 +72,7 @@ class Shaper:
 
     def triangles(self, density: Density | None) -> int:
         """How many triangles the mesh would have."""
-        if density is None or not self._mesh.triangles or self._mesh.shapes is not None:
+        if density is None or density.scheme is None or not self._mesh.triangles or self._mesh.shapes is not None:
             return self._mesh.triangles
         cage = self._cage(density.scheme)
         if density.scheme == "loop":
@@ -83,14 +86,16 @@ class Shaper:
 
     def _made(self, density: Density | None) -> Surface | None:
         """The surface; None of a mesh whose triangles are all without area."""
-        if not len(self._cage("catmull_clark" if density is None else density.scheme).corners):
-            return None
-        if density is None:  # displaced at the vertices that it has
+        if density is None or density.scheme is None:
+            # Displaced, or smoothed, at the vertices that it has.
             cage = cut(self._cage("loop"))
-            sharp, hard = np.zeros(len(cage.corners)), np.zeros(len(cage.points), bool)
-            net = net_of(cage.counts, cage.corners, sharp, hard)
-            return surface_of(net, cage.points.astype(np.float64), list(cage.uvs), cage.colors)
+            cage = creased(cage, SHARP_DEGREES if density is None or density.crease is None else density.crease)
+            net = net_of(cage.counts, cage.corners, sharp_corners(cage), np.zeros(len(cage.points), bool))
+            whole = cage.points.astype(np.float64)
+            return surface_of(net, whole, list(cage.uvs), cage.colors) if len(cage.corners) else None
         cage = self._cage(density.scheme)
+        if not len(cage.corners):
+            return None
         if density.crease is not None:
             cage = creased(cage, density.crease)
         return subdivided(cage, density.scheme, density.levels)

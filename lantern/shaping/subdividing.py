@@ -22,7 +22,7 @@ Scheme = Literal["catmull_clark", "loop"]
 def subdivided(cage: Cage, scheme: Scheme, levels: int) -> Surface:
     """The surface of a cage after `levels` steps, 1 or more, its vertices moved to where endless steps take them."""
     cage = cage if scheme == "catmull_clark" or cage.is_of_triangles else cut(cage)
-    sharp = _sharp_corners(cage)
+    sharp = sharp_corners(cage)
     points = _Carried(net_of(cage.counts, cage.corners, sharp, np.zeros(len(cage.points), bool)), cage.points)
     channels = [
         _Carried(net_of(cage.counts, channel.indices, sharp, _junctions(cage, channel)), channel.values)
@@ -60,7 +60,7 @@ class _Carried:
         self.values = limit(self.values)
 
 
-def _sharp_corners(cage: Cage) -> np.ndarray:
+def sharp_corners(cage: Cage) -> np.ndarray:
     """(c,) sharpness of the edge that begins at each corner."""
     following = net_of(cage.counts, cage.corners, np.zeros(0), np.zeros(0, bool)).following
     sharp = np.zeros(len(cage.corners))

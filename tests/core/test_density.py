@@ -289,3 +289,41 @@ def test_left_handed_faces_of_usd_look_outwards_when_they_are_subdivided(tmp_pat
     finer = shown(mirrored)._stock.meshes[-1]
     for each in (mesh, finer):
         assert np.sign(np.einsum("ni,ni->n", each.normals, each.positions)).mean() == pytest.approx(-1)
+
+
+# Smooth by angle
+
+
+def corner_normals(compiled):
+    mesh = compiled._stock.meshes[-1]
+    return mesh.normals[mesh.indices], mesh
+
+
+def test_an_angle_smooths_a_part_anew_and_mends_normals_that_are_wrong():
+    ball = sphere_mesh(1.0, 24)
+    wrong = replace(ball, normals=np.roll(ball.normals, 1, axis=1) * np.float32(-1))
+    asset = asset_of(wrong)
+    for angle, least, most in ((60.0, 0.995, 1.0), (1.0, 0.9, 0.9999)):
+        compiled = CompiledScene(scene_of(asset, crease_angle=angle), asset, None)
+        normals, mesh = corner_normals(compiled)
+        outwards = mesh.positions[mesh.indices] / np.linalg.norm(mesh.positions[mesh.indices], axis=2, keepdims=True)
+        along = np.einsum("mci,mci->mc", normals, outwards)
+        assert least < along.mean() <= most
+        flat = np.ptp(normals, axis=1).max(axis=1) < 1e-5
+        # Round the poles faces meet at less than 1°.
+        assert flat.mean() > 0.95 if angle == 1.0 else not flat.any()
+    assert compiled.triangles[1] <= ball.triangles, "those of no area are gone"
+
+
+def test_edges_of_a_box_stay_sharp_below_its_angle_and_are_smooth_above():
+    asset = asset_of(CUBE)
+    sharp, _ = corner_normals(CompiledScene(scene_of(asset, crease_angle=80.0), asset, None))
+    assert np.abs(sharp).max(axis=2) == pytest.approx(1.0), "along the axes"
+    smooth, _ = corner_normals(CompiledScene(scene_of(asset, crease_angle=100.0), asset, None))
+    assert np.abs(smooth) == pytest.approx(3**-0.5), "out of the corners: each face counts by its angle there"
+
+
+def test_smoothing_is_counted_as_no_more_triangles():
+    asset = asset_of(CUBE)
+    found = CompiledScene(scene_of(asset, crease_angle=30.0), asset, None).foreseen(["p0", "gone"])
+    assert (found.brought, found.proof, found.print) == (12, 12, 12)

@@ -724,8 +724,8 @@ export const fields = {
       "soft_maximum": 120,
       "step": 1,
       "scale": "linear",
-      "on": 60.0,
-      "off": "none sharp",
+      "on": 40.0,
+      "off": "as they came",
       "default": null
     },
     "displacement": {
@@ -3002,16 +3002,7 @@ export const groups = {
         },
         {
           "field": "crease_angle",
-          "when": [
-            {
-              "field": "subdivision",
-              "word": "catmull_clark"
-            },
-            {
-              "field": "subdivision",
-              "word": "loop"
-            }
-          ]
+          "when": []
         },
         {
           "field": "displacement",
