@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from lantern.assets.archive import ZIP_MAGIC, unpacked
 from lantern.assets.imported import ImportedAsset, Progress
+from lantern.assets.joining import joined
 from lantern.assets.readers import ply, stl
 from lantern.assets.readers.gltf import asset as gltf
 from lantern.assets.readers.obj import asset as obj
@@ -59,8 +60,9 @@ def import_asset(
     progress("Opening", 0.0)
     reader = _reader_of(path)
     if reader is None and _head(path).startswith(ZIP_MAGIC):
-        with unpacked(source, _ENDINGS) as inner:
-            asset = _read(inner, _reader_of(inner.path), progress)
+        with unpacked(source, _ENDINGS) as found:
+            read = [(folder, inner.name, _read(inner, _reader_of(inner.path), progress)) for folder, inner in found]
+        asset = joined(read) if len(read) > 1 else read[0][2]
     else:
         asset = _read(source, reader, progress)
     progress("Done", 1.0)

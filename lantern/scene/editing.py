@@ -90,6 +90,20 @@ def files_in(value: Any) -> Iterator[FileRef]:
                 yield from files_in(inner)
 
 
+def files_named(patch: Patch, result: dict[str, Any]) -> list[FileRef]:
+    """The files that a patch, which has made `result`, brings into a document: whole, or by one of their fields."""
+    found = list(files_in(patch))
+    for operation in patch:
+        *way, last = steps_of(operation["path"])
+        if last in FileRef.model_fields:
+            inner: Any = result
+            for step in way:
+                inner = inner.get(step) if isinstance(inner, dict) else None
+            if isinstance(inner, dict) and inner.keys() == FileRef.model_fields.keys():
+                found += files_in(inner)
+    return found
+
+
 def stored_size(data: dict[str, Any]) -> int:
     """Bytes of a document as JSON. Raises SceneError when they are more than a document may have."""
     size = len(json.dumps(data, separators=(",", ":")))

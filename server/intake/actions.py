@@ -44,7 +44,8 @@ class TakeIn:
     """Keep a file that was sent, and have it read. Raises Refused when it is too large, or too many wait already.
 
     `start` is the number of the set-up with which an asset's project begins: 0 none, None the person's default. `swaps`
-    is that of the project whose asset it is a newer version of: then it makes none, but an offer for that.
+    is that of the project whose asset it is a newer version of: then it makes none, but an offer for that. With `joins`
+    it is to come beside that asset, not in its place.
     """
 
     person: Person
@@ -52,6 +53,7 @@ class TakeIn:
     file: UploadedFile
     start: int | None = None
     swaps: int | None = None
+    joins: bool = False
 
     def execute(self) -> Upload:
         name = Path(self.file.name or "upload").name[:200]
@@ -64,7 +66,7 @@ class TakeIn:
         if swaps is not None and self.kind != Upload.Kind.ASSET:
             raise Refused(f"{name} is no asset: it cannot take the place of one.")
         upload = Upload.objects.create(
-            owner=self.person, kind=self.kind, file_name=name, start=self._start(), swaps=swaps
+            owner=self.person, kind=self.kind, file_name=name, start=self._start(), swaps=swaps, joins=self.joins
         )
         try:
             # The file is there, and durable, before the task that names it is known to anybody.
@@ -101,7 +103,8 @@ class TakeOffer:
             project = held_project(self.person, upload.swaps.pk)
             if upload.offer["revision"] not in (None, project.revision):
                 raise Refused("The project was changed since the newer version was read: bring that in once more.")
-            ApplyEdit(self.person, project.pk, upload.offer["patch"], "Newer version of the asset").execute()
+            label = f"Add {upload.file_name}" if upload.joins else "Newer version of the asset"
+            ApplyEdit(self.person, project.pk, upload.offer["patch"], label).execute()
         return upload
 
 

@@ -67,10 +67,12 @@ def upload(
     file: File[UploadedFile],
     start: Form[int | None] = None,
     swaps: Form[int | None] = None,
+    joins: Form[bool] = False,
 ) -> Upload:
     """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
 
     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
-    it the person's default. With `swaps` the asset is a newer version of that project's: its state has an offer then.
+    it the person's default. With `swaps` the asset is a newer version of that project's, or with `joins` one
+    that comes beside it: its state has an offer then.
     """
-    return TakeIn(request.user, kind, file, start, swaps).execute()
+    return TakeIn(request.user, kind, file, start, swaps, joins).execute()

@@ -27,6 +27,8 @@ class Upload(models.Model):
     """The set-up with which the project of an asset begins."""
     swaps = models.ForeignKey(Project, on_delete=models.CASCADE, null=True, related_name="+")
     """The project whose asset it is a newer version of."""
+    joins = models.BooleanField(default=False)
+    """Whether it is another asset for that project, beside its own."""
     offer = models.JSONField(null=True)
     """What the newer version would make of that project: a patch, and a table of its parts."""
     state = models.CharField(max_length=10, choices=State.choices, default=State.RUNNING)

@@ -15,10 +15,13 @@ from typing import Any
 
 import numpy as np
 
+from lantern.assets.adding import added
+from lantern.assets.archive import listed
 from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.inspecting import inspect
+from lantern.assets.joining import AssetFile, with_added, with_newer
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import Version, swapped, version_of
 from lantern.light.environment import clean
@@ -59,6 +62,8 @@ class Wanted:
     start_bounds: list[list[float]] | None = None
     swaps: dict[str, Any] | None = None
     """The document that is to have the asset in the place of its own, its revision, path and name of that."""
+    joins: bool = False
+    """Whether the asset is to come beside that one, not in its place."""
 
 
 @dataclass(frozen=True)
@@ -101,19 +106,26 @@ def _asset(wanted: Wanted) -> dict[str, Any]:
 
 def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     """What the asset would make of a document that is of a version before it."""
-    path, scene = Path(wanted.path), read_scene(swaps["scene"])
-    asset = import_asset(path, wanted.limit, wanted.name, lambda stage, share: _say({"stage": stage, "share": share}))
+    scene = read_scene(swaps["scene"])
+    path, name = _whole_file(wanted, swaps)
+    asset = import_asset(path, wanted.limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
     before = Version({}, {}, {})
     if swaps["path"] is not None:
-        _say({"stage": "Reading the version before", "share": 0.95})
+        _say({"stage": "Reading what is there", "share": 0.95})
         before = version_of(import_asset(Path(swaps["path"]), wanted.limit, swaps["name"]))
-    file = FileRef(sha256=sha256_of(path), name=wanted.name)
-    after, table = swapped(
-        scene, before, version_of(asset), Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up)
-    )
+    file = FileRef(sha256=sha256_of(path), name=name)
+    if wanted.joins:
+        after, table = added(scene, before, asset, file, Path(wanted.name).stem)
+    else:
+        told = Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up)
+        after, table = swapped(scene, before, version_of(asset), told)
     low, high = asset_bounds(asset)
     assert after.asset is not None
     size = float(np.max(high - low)) / asset.scale * after.asset.scale
+    findings = inspect(asset, after, size)
+    if path != Path(wanted.path):
+        # One unit for several assets is put right by their sizes, not by that of the file.
+        findings = [finding for finding in findings if finding.kind != "size"]
     patch = difference(scene.plain(), after.plain())
     # Field by field it fits a document that was edited meanwhile as well; entry by entry it would undo that.
     is_whole = len(patch) > MOST_OPERATIONS
@@ -126,8 +138,32 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
             "revision": swaps["revision"] if is_whole else None,
         },
         "problems": asset.problems,
-        "report": [finding.model_dump(mode="json") for finding in inspect(asset, after, size)],
+        "report": [finding.model_dump(mode="json") for finding in findings],
+        "joined": name if path != Path(wanted.path) else None,
     }
+
+
+JOINED = "joined.zip"
+"""Name, in the folder of what is unpacked, of a file that was made of several assets."""
+
+
+def _whole_file(wanted: Wanted, swaps: dict[str, Any]) -> tuple[Path, str]:
+    """The file of all assets that the project is to have, and its name: the one that was sent, or one with others."""
+    sent, target = AssetFile(Path(wanted.path), wanted.name), Path(wanted.folder) / JOINED
+    if swaps["path"] is None:
+        return sent.path, sent.name
+    there = AssetFile(Path(swaps["path"]), swaps["name"])
+    entries = listed(there.path)
+    if wanted.joins:
+        with_added(there, sent, target)
+        stem, count = Path(entries[0].name if entries else there.name).stem, len(entries or [there])
+        return target, f"{stem[:120]} and {count} more.zip"
+    if entries is None:
+        return sent.path, sent.name
+    if with_newer(there, sent, target) is None:
+        names = ", ".join(entry.name for entry in entries)
+        raise AssetError(wanted.name, f"is a newer version of which asset? Give it the name of one of them: {names}")
+    return target, there.name
 
 
 WHOLE_ENTRIES = 2

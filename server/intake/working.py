@@ -25,7 +25,7 @@ from django.db import close_old_connections, transaction
 from lantern.scene.reading import read_scene
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
-from server.intake.reading import Wanted
+from server.intake.reading import JOINED, Wanted
 from server.library.actions import AddEnvironment, AddProfile
 from server.packages.actions import UnpackProject
 from server.packages.contents import Index
@@ -65,7 +65,7 @@ class _Job:
         return Wanted(
             upload.kind, str(self.path), upload.file_name, limit, str(self.folder),
             None if start is None else start.scene, None if start is None else start.bounds,
-            None if swaps is None else _to_be_swapped(swaps),
+            None if swaps is None else _to_be_swapped(swaps), upload.joins,
         )  # fmt: skip
 
 
@@ -127,7 +127,9 @@ def _project(job: _Job, found: dict[str, Any]) -> int:
         files = {digest: job.folder / digest for digest in found["files"]}
         cover = None if found["cover"] is None else base64.b64decode(found["cover"])
         return UnpackProject(upload.owner, Index.model_validate(found["package"]), cover, files).execute().pk
-    reference = storage.keep(job.path, upload.file_name, upload.owner)
+    joined = found.get("joined")
+    kept, name = (job.path, upload.file_name) if joined is None else (job.folder / JOINED, joined)
+    reference = storage.keep(kept, name, upload.owner)
     report = Report(found["problems"], found["report"])
     if upload.swaps is not None:
         keep_report(upload.swaps, reference.sha256, report)

@@ -11,7 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from lantern.scene.document import Scene
-from lantern.scene.editing import apply_patch, files_in, stored_size
+from lantern.scene.editing import apply_patch, files_in, files_named, stored_size
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError
 from server.errors import Refused
@@ -98,7 +98,7 @@ class ApplyEdit:
             ) from error
         if scene == project.scene:
             return Changes(project)
-        paths = self._paths(project)
+        paths = self._paths(project, scene)
         project.edits.filter(number__gt=project.cursor).delete()
         Edit.objects.create(
             project=project,
@@ -111,9 +111,9 @@ class ApplyEdit:
         project.edits.filter(number__lte=project.cursor + 1 - MOST_EDITS).delete()
         return _stored(project, scene, project.cursor + 1, paths)
 
-    def _paths(self, project: Project) -> dict[str, str]:
+    def _paths(self, project: Project, scene: dict[str, Any]) -> dict[str, str]:
         """Where the files lie that the edit names: its own of the person, or some that the project names already."""
-        named = list(files_in(self.patch))
+        named = files_named(self.patch, scene)
         if named:
             own = {file.sha256 for file in files_in(project.scene)}
             storage.paths_of([file for file in named if file.sha256 not in own], self.person)
@@ -180,7 +180,7 @@ def _once(person: Person, number: int, request: str, change: Callable[[Project],
 
 def _laid_on(project: Project, patch: Patch, cursor: int) -> Changes:
     scene, _ = apply_patch(project.scene, patch)
-    return _stored(project, scene, cursor, storage.paths_of(files_in(patch)))
+    return _stored(project, scene, cursor, storage.paths_of(files_named(patch, scene)))
 
 
 def _stored(project: Project, scene: dict[str, Any], cursor: int, paths: dict[str, str]) -> Changes:

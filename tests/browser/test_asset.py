@@ -136,6 +136,22 @@ def test_a_newer_version_takes_the_place_of_the_one_before(odd, tmp_path):
     expect(odd.get_by_role("heading", name="5 parts")).to_be_visible()
 
 
+def test_another_asset_is_added_beside_the_one_that_is_there(page, tmp_path):
+    (tmp_path / "odd.glb").write_bytes(odd_glb())
+    page.get_by_label("File of another asset").set_input_files(tmp_path / "odd.glb")
+    expect(page.get_by_role("heading", name="13 parts")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("region", name="Selected parts")).to_contain_text("5 parts")
+    expect(page.get_by_role("grid", name="Part sets").get_by_role("row")).to_have_count(1)
+    page.get_by_role("button", name="Arrange").click()
+    set_number(page, "Size of all", "0.002")
+    page.get_by_role("button", name="Move by that").click()
+    # Beside the lantern of 12 cm a thing of 46 m is now one of 9 cm.
+    stored(page, lambda scene: sorted({part["size"] for part in scene["parts"].values()}), [0.002, 1])
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("heading", name="8 parts")).to_be_visible()
+
+
 def test_parts_are_selected_by_a_rectangle_in_the_picture(page):
     """Over the lower half of the demo's lantern its foot is seen, and not its strap; over all of it both are."""
     wait_for_samples(page, 1)

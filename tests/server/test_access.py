@@ -20,7 +20,7 @@ from server.errors import Refused
 from server.intake.models import Upload
 from server.library.actions import AddEnvironment, AddProfile
 from server.prints.actions import QueuePrint
-from server.projects.actions import ApplyEdit
+from server.projects.actions import ApplyEdit, Undo
 from server.projects.starts import KeepStart
 from server.projects.storage import keep
 from tests.server.test_viewport import is_type, joined, leave, until
@@ -144,6 +144,21 @@ def test_a_digest_alone_opens_no_file(people, project, tmp_path):
         ApplyEdit(people["owner"], project.pk, patch, "Light").execute()
     keep(tmp_path / "secret.hdr", "secret.hdr", people["owner"])
     ApplyEdit(people["owner"], project.pk, patch, "Light").execute()
+    (tmp_path / "asset.glb").write_bytes(b"asset of a stranger")
+    other = keep(tmp_path / "asset.glb", "asset.glb", people["stranger"])
+    for patch in (
+        [{"op": "replace", "path": "/asset/file/sha256", "value": other.sha256}],
+        [
+            {"op": "replace", "path": f"/asset/file/{name}", "value": value}
+            for name, value in other.model_dump().items()
+        ],
+    ):
+        with pytest.raises(Refused, match="is not stored here"):
+            ApplyEdit(people["owner"], project.pk, patch, "Asset").execute()
+    keep(tmp_path / "asset.glb", "asset.glb", people["owner"])
+    changes = ApplyEdit(people["owner"], project.pk, patch, "Asset").changes()
+    assert list(changes.paths) == [other.sha256], "and the render host is told where it lies"
+    assert list(Undo(people["owner"], project.pk).changes().paths) == [project.scene["asset"]["file"]["sha256"]]
     asset = [{"op": "replace", "path": "/asset", "value": project.scene["asset"]}]
     ApplyEdit(people["superuser"], project.pk, asset, "The same asset").execute()
 

@@ -337,9 +337,9 @@ def test_assets_of_other_formats_become_projects(client, people, tmp_path, name)
         assert [part["material"] for part in scene["parts"].values()] == ["oak"]
 
 
-def brought_into(client, project, name, content):
+def brought_into(client, project, name, content, **fields):
     """The state of an upload that is a newer version of a project's asset, after the worker has been at it."""
-    form = {"file": SimpleUploadedFile(name, content), "swaps": project}
+    form = {"file": SimpleUploadedFile(name, content), "swaps": project} | fields
     answer = client.post("/api/v1/intake/asset", form)
     if answer.status_code != 200:
         return answer.json()
@@ -372,6 +372,32 @@ def test_a_newer_version_is_offered_and_taken(client, people):
     Undo(owner, number).execute()
     again = client.get(f"/api/v1/projects/{number}").json()
     assert again["scene"] == before["scene"] and again["report"] == before["report"]
+
+
+def test_another_asset_is_added_beside_and_a_newer_version_of_it_is_known_by_its_name(client, people):
+    owner = people["owner"]
+    client.force_login(owner)
+    number = bring(client, "odd.glb", odd_glb())[1]["result"]
+    before = client.get(f"/api/v1/projects/{number}").json()["scene"]
+    state = brought_into(client, number, "square.glb", glb(), joins="true")
+    assert state["state"] == "done", state
+    (row,) = state["offer"]["table"]
+    assert client.post(f"/api/v1/uploads/{state['id']}/take").status_code == 200
+    after = client.get(f"/api/v1/projects/{number}").json()["scene"]
+    assert after["asset"]["file"]["name"] == "odd and 1 more.zip" and after["asset"]["name"] == before["asset"]["name"]
+    assert len(after["parts"]) == 6 and after["parts"][row["key"]]["offset"][0] > 0
+    assert {key: part for key, part in after["parts"].items() if key != row["key"]} == before["parts"]
+    undone = brought_into(client, number, "else.glb", glb())
+    assert "Give it the name of one of them: odd.glb, square.glb" in undone["error"]
+    newer = brought_into(client, number, "odd.glb", odd_glb(names=("Mesh_0421", None, None, None, None)))
+    states = [each["state"] for each in newer["offer"]["table"]]
+    assert (states.count("gone"), states.count("same")) == (4, 2), "the square is as before"
+    assert client.post(f"/api/v1/uploads/{newer['id']}/take").status_code == 200
+    labels = [entry.label for entry in Project.objects.get(pk=number).edits.order_by("pk")][-2:]
+    assert labels == ["Add square.glb", "Newer version of the asset"]
+    Undo(owner, number).execute()
+    Undo(owner, number).execute()
+    assert client.get(f"/api/v1/projects/{number}").json()["scene"] == before
 
 
 def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client, people, project):

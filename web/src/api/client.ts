@@ -108,6 +108,8 @@ export interface Becoming {
   start?: number | undefined;
   /** The project whose asset it is a newer version of. */
   swaps?: number | undefined;
+  /** Whether it comes beside that one, not in its place. */
+  joins?: boolean;
 }
 
 /** Send a file with progress [0, 1]; fetch cannot report it. */
@@ -116,12 +118,13 @@ function upload(
   file: File,
   onProgress: (share: number) => void,
   signal?: AbortSignal,
-  { start, swaps }: Becoming = {},
+  { start, swaps, joins }: Becoming = {},
 ): Promise<UploadState> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     if (start !== undefined) form.append("start", `${start}`);
     if (swaps !== undefined) form.append("swaps", `${swaps}`);
+    if (joins) form.append("joins", "true");
     form.append("file", file);
     const request = new XMLHttpRequest();
     request.open("POST", `${BASE}intake/${kind}`);

@@ -234,7 +234,8 @@ export interface paths {
          * @description Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
          *
          *     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
-         *     it the person's default. With `swaps` the asset is a newer version of that project's: its state has an offer then.
+         *     it the person's default. With `swaps` the asset is a newer version of that project's, or with `joins` one
+         *     that comes beside it: its state has an offer then.
          */
         post: operations["server_intake_api_upload"];
         delete?: never;
@@ -4309,6 +4310,11 @@ export interface operations {
                     start?: number | null;
                     /** Swaps */
                     swaps?: number | null;
+                    /**
+                     * Joins
+                     * @default false
+                     */
+                    joins?: boolean;
                 };
             };
         };

@@ -16,7 +16,7 @@ const AXES = ["x", "y", "z"] as const;
 const EDGES = { low: "Low", middle: "Middle", high: "High" } as const;
 const MOST_COPIES = 1000;
 
-const START = { x: 0, y: 0, z: 0, turn: 0, copies: 1 };
+const START = { x: 0, y: 0, z: 0, turn: 0, size: 1, copies: 1 };
 type Numbers = typeof START;
 
 export function Arrange({ parts }: { parts: string[] }) {
@@ -77,6 +77,21 @@ export function Arrange({ parts }: { parts: string[] }) {
       />
       <Quantity
         field={{
+          label: "Size of all",
+          unit: "×",
+          minimum: 0.001,
+          maximum: 1000,
+          soft_minimum: 0.1,
+          soft_maximum: 10,
+          step: 0.01,
+          scale: "logarithmic",
+          default: 1,
+        }}
+        value={numbers.size}
+        begin={begin("size")}
+      />
+      <Quantity
+        field={{
           label: "Copies",
           unit: "",
           minimum: 1,
@@ -94,7 +109,9 @@ export function Arrange({ parts }: { parts: string[] }) {
         <Button
           size="small"
           startIcon={<Move3d size={15} />}
-          onClick={() => workspace.arrange({ kind: "move", parts, offset, turn: numbers.turn, size: 1 })}
+          onClick={() =>
+            workspace.arrange({ kind: "move", parts, offset, turn: numbers.turn, size: numbers.size })
+          }
         >
           Move by that
         </Button>

@@ -9,6 +9,7 @@ import { Section } from "../controls/Section";
 import { ImportPad } from "../home/ImportPad";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
+import { AddAsset } from "./AddAsset";
 import { PartSets } from "./PartSets";
 import { PartsList } from "./PartsList";
 import { PartTools } from "./PartTools";
@@ -57,6 +58,7 @@ export function AssetStop() {
       <PartTools />
       <PartSets />
       <SetPieces />
+      <AddAsset />
       <Swap />
       <ImportPad
         dense

@@ -61,8 +61,8 @@ def _opened(source: Source) -> Iterator[Source]:
     with source.path.open("rb") as file:
         head = file.read(len(_BINARY))
     if head.startswith(ZIP_MAGIC):
-        with unpacked(source, LAYERS) as inner:
-            yield inner
+        with unpacked(source, LAYERS) as found:
+            yield found[0][1]
         return
     ending = ".usdc" if head.startswith(_BINARY) else ".usda"
     if source.path.suffix.lower() in (ending, ".usd"):

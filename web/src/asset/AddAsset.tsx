@@ -1,0 +1,49 @@
+/** Another asset beside the one that the project has. */
+import Button from "@mui/material/Button";
+import { Plus } from "lucide-react";
+import { useRef } from "react";
+import { api } from "../api/client";
+import type { SwapOffer } from "../api/types";
+import { FileInput } from "../controls/FileInput";
+import { ASSET_FILES } from "../home/ImportPad";
+import { useSlice, useWorkspace } from "../store/context";
+import { bring } from "../store/jobs";
+
+export function AddAsset() {
+  const workspace = useWorkspace();
+  const project = useSlice((s) => s.project);
+  const input = useRef<HTMLInputElement>(null);
+  const fail = (text: string) => workspace.notify({ severity: "error", text });
+  const take = async ({ table }: SwapOffer, upload: number) => {
+    workspace.letGo();
+    try {
+      await api.takeOffer(upload);
+      workspace.takeReport(await api.project(project));
+      workspace.select(table.map(({ key }) => key));
+    } catch (error) {
+      fail((error as Error).message);
+    }
+  };
+  return (
+    <>
+      <Button
+        fullWidth
+        size="small"
+        variant="outlined"
+        startIcon={<Plus size={15} />}
+        onClick={() => input.current?.click()}
+        sx={{ mb: 1 }}
+      >
+        Add an asset to this project
+      </Button>
+      <FileInput
+        ref={input}
+        label="File of another asset"
+        accept={ASSET_FILES}
+        onFile={(file) =>
+          bring("asset", file, { swaps: project, joins: true, onOffer: take, onProblem: fail })
+        }
+      />
+    </>
+  );
+}
