@@ -23,6 +23,11 @@ WIDTH, HEIGHT = 960, 600
 PARTS = 5000
 
 
+def _stamp() -> str:
+    """Makes a file one that was never read before: what was read is kept."""
+    return f"made at {time.time_ns()}"
+
+
 def _packed(arrays: list[tuple[np.ndarray, str, int]]) -> tuple[bytes, list[dict], list[dict]]:
     """(buffer, views, accessors) of arrays, each with its type and component."""
     blob, views, accessors = [], [], []
@@ -45,7 +50,7 @@ def _glb(mesh: Mesh, parts: int) -> bytes:
     primitive = {"attributes": {"POSITION": 0, "NORMAL": 1}, "indices": 2}
     across = int(np.ceil(np.sqrt(parts)))
     content = {
-        "asset": {"version": "2.0"},
+        "asset": {"version": "2.0", "generator": _stamp()},
         "scene": 0,
         "scenes": [{"nodes": list(range(parts))}],
         "nodes": [
@@ -62,7 +67,8 @@ def _glb(mesh: Mesh, parts: int) -> bytes:
 
 
 def _obj(mesh: Mesh) -> bytes:
-    lines = [f"v {x:.6g} {y:.6g} {z:.6g}" for x, y, z in mesh.positions.tolist()]
+    lines = [f"# {_stamp()}"]
+    lines += [f"v {x:.6g} {y:.6g} {z:.6g}" for x, y, z in mesh.positions.tolist()]
     lines += [f"f {a} {b} {c}" for a, b, c in (mesh.indices.astype(np.int64) + 1).tolist()]
     return "\n".join(lines).encode()
 
@@ -105,13 +111,16 @@ def _measured(path: Path, folder: Path) -> dict[str, float]:
     found, memory = json.loads(said[-2]), json.loads(said[-1])
     if "error" in found:
         raise SystemExit(found["error"])
-    opened = subprocess.run(
-        [sys.executable, "-c", _OPEN, str(path), str(WIDTH), str(HEIGHT)],
-        input=json.dumps(found["found"]["scene"]), capture_output=True, text=True, check=True,
-    ).stdout  # fmt: skip
-    host = json.loads(opened.splitlines()[-1])
-    together = round(read + host["first_samples_s"], 2)
-    return {"read_s": round(read, 2), **memory, **host, "together_s": together}
+    hosts = []
+    for _ in range(2):  # the project is made, and opened again another day
+        opened = subprocess.run(
+            [sys.executable, "-c", _OPEN, str(path), str(WIDTH), str(HEIGHT)],
+            input=json.dumps(found["found"]["scene"]), capture_output=True, text=True, check=True,
+        ).stdout  # fmt: skip
+        hosts.append(json.loads(opened.splitlines()[-1]))
+    together = round(read + hosts[0]["first_samples_s"], 2)
+    again = hosts[1]["first_samples_s"]
+    return {"read_s": round(read, 2), **memory, **hosts[0], "together_s": together, "again_s": again}
 
 
 def main() -> None:

@@ -4,6 +4,7 @@ In: a path, the limit of its size, the name it has for people. Out: an `Imported
 compiles, by the server when a file is brought in, and by the command line.
 """
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
@@ -11,12 +12,15 @@ from typing import NamedTuple
 from lantern.assets.archive import ZIP_MAGIC, unpacked
 from lantern.assets.imported import ImportedAsset, Progress
 from lantern.assets.joining import joined
+from lantern.assets.kept import keep, recall
 from lantern.assets.readers import ply, stl
 from lantern.assets.readers.gltf import asset as gltf
 from lantern.assets.readers.obj import asset as obj
 from lantern.assets.readers.usd import asset as usd
 from lantern.assets.source import DEFAULT_LIMIT, Source
 
+LONG_SECONDS = 0.5
+"""Reading that takes longer is worth keeping."""
 _HEAD = 512
 """Bytes by which a format is recognised."""
 
@@ -45,10 +49,16 @@ def _no_progress(what: str, share: float) -> None:
 
 
 def import_asset(
-    path: Path, limit: int = DEFAULT_LIMIT, name: str | None = None, progress: Progress = _no_progress
+    path: Path,
+    limit: int = DEFAULT_LIMIT,
+    name: str | None = None,
+    progress: Progress = _no_progress,
+    *,
+    sha256: str | None = None,
 ) -> ImportedAsset:
     """Read a file whole. `name` is what messages call it when it is stored under another one.
 
+    With its `sha256` what was read of the same content before is taken, and what takes long is kept for the next time.
     Raises AssetError for anything that makes the file unusable; lesser faults are listed in `problems`.
     """
     source = Source(path, name or path.name, limit, path.parent if name is None else None)
@@ -58,6 +68,10 @@ def import_asset(
     if size > limit:
         raise source.fail(f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
     progress("Opening", 0.0)
+    if sha256 is not None and (known := recall(sha256)) is not None:
+        progress("Done", 1.0)
+        return known
+    begun = time.monotonic()
     reader = _reader_of(path)
     if reader is None and _head(path).startswith(ZIP_MAGIC):
         with unpacked(source, _ENDINGS) as found:
@@ -65,6 +79,8 @@ def import_asset(
         asset = joined(read) if len(read) > 1 else read[0][2]
     else:
         asset = _read(source, reader, progress)
+    if sha256 is not None and time.monotonic() - begun > LONG_SECONDS:
+        keep(sha256, asset)
     progress("Done", 1.0)
     return asset
 

@@ -168,7 +168,8 @@ class Engine:
         """
         start = time.perf_counter()
         if asset is None and scene.asset is not None:
-            asset = import_asset(resolve(scene.asset.file), name=scene.asset.file.name)
+            file = scene.asset.file
+            asset = import_asset(resolve(file), name=file.name, sha256=file.sha256)
         imported = time.perf_counter()
         pixels, problems = self._environment(scene, resolve)
         profiles, unread = self._profiles(scene, resolve)

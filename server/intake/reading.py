@@ -10,12 +10,12 @@ import json
 import resource
 import sys
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from lantern.assets.adding import added
 from lantern.assets.archive import listed
 from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
@@ -24,6 +24,7 @@ from lantern.assets.inspecting import inspect
 from lantern.assets.joining import AssetFile, with_added, with_newer
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import Version, swapped, version_of
+from lantern.engine.adding import added
 from lantern.light.environment import clean
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
@@ -44,6 +45,11 @@ MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30}
 
 def _say(message: dict[str, Any]) -> None:
     print(json.dumps(message), flush=True)
+
+
+def _said(whole: float, stage: str, share: float) -> None:
+    """Say how far reading is, which is a share of all that there is to do."""
+    _say({"stage": stage, "share": share * whole})
 
 
 @dataclass(frozen=True)
@@ -80,11 +86,13 @@ def first_document(
     path: Path, name: str, limit: int, setup: Scene | None = None, made_around: list[list[float]] | None = None
 ) -> Begun:
     """A project begun with an asset."""
-    asset = import_asset(path, limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
+    digest = sha256_of(path)
+    said = partial(_said, 0.9)
+    asset = import_asset(path, limit, name, said, sha256=digest)
     low, high = asset_bounds(asset)
     bounds = [low.tolist(), high.tolist()]
     around = None if made_around is None else (made_around[0], made_around[1])
-    scene = begun(asset, FileRef(sha256=sha256_of(path), name=name), low, high, setup=setup, around=around)
+    scene = begun(asset, FileRef(sha256=digest, name=name), low, high, setup=setup, around=around)
     _say({"stage": "Looking it over", "share": 0.95})
     report = inspect(asset, scene, float(np.max(high - low)))
     return Begun(scene, asset.problems, report, bounds)
@@ -108,12 +116,15 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     """What the asset would make of a document that is of a version before it."""
     scene = read_scene(swaps["scene"])
     path, name = _whole_file(wanted, swaps)
-    asset = import_asset(path, wanted.limit, name, lambda stage, share: _say({"stage": stage, "share": share}))
+    digest = sha256_of(path)
+    asset = import_asset(path, wanted.limit, name, partial(_said, 0.9), sha256=digest)
     before = Version({}, {}, {})
-    if swaps["path"] is not None:
+    if swaps["path"] is not None and scene.asset is not None:
         _say({"stage": "Reading what is there", "share": 0.95})
-        before = version_of(import_asset(Path(swaps["path"]), wanted.limit, swaps["name"]))
-    file = FileRef(sha256=sha256_of(path), name=name)
+        before = version_of(
+            import_asset(Path(swaps["path"]), wanted.limit, swaps["name"], sha256=scene.asset.file.sha256)
+        )
+    file = FileRef(sha256=digest, name=name)
     if wanted.joins:
         after, table = added(scene, before, asset, file, Path(wanted.name).stem)
     else:

@@ -6,7 +6,6 @@ import zipfile
 import numpy as np
 import pytest
 
-from lantern.assets.adding import added
 from lantern.assets.archive import LIST, listed
 from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
@@ -15,6 +14,7 @@ from lantern.assets.joining import AssetFile, with_added, with_newer
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import swapped, version_of
 from lantern.compile.compiled import CompiledScene
+from lantern.engine.adding import added
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Asset
 from lantern.scene.model import FileRef

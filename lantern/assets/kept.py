@@ -1,0 +1,152 @@
+"""What was read of an asset, kept: a project opens again without its file being parsed and smoothed once more.
+
+In: the SHA-256 of a file, what a reader made of it. Out: the same, its arrays mapped from disk. Called by `reading`.
+Kept in `LANTERN_CACHE` by the file and by the state of everything that reads; the oldest gives way when there is no
+room.
+"""
+
+import hashlib
+import json
+import os
+import shutil
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from functools import cache
+from importlib.metadata import version
+from pathlib import Path
+from tempfile import mkdtemp
+from typing import Any
+
+import numpy as np
+from pydantic import TypeAdapter, ValidationError
+
+from lantern.assets.cage import Cage, Channel
+from lantern.assets.imported import ImportedAsset, Sight
+from lantern.assets.mesh import Mesh, MeshShapes
+from lantern.assets.textures import Texture
+from lantern.kernel.cache import cache_root
+from lantern.scene.document import Material, Part
+from lantern.scene.lights import Light
+
+MOST_BYTES = 8 << 30
+"""Of all that is kept."""
+LARGEST = 2 << 30
+"""Of one asset that is kept [bytes]: images that are unpacked take more room than their files are worth."""
+_INDEX = "asset.json"
+_LIBRARIES = ("numpy", "pydantic", "tinyobjloader", "usd-core", "trimesh", "dracopy", "meshopt", "pillow")
+_KNOWN: dict[str, Callable[..., Any]] = {kind.__name__: kind for kind in (Mesh, MeshShapes, Cage, Channel, Texture)}
+_SIGHTS: TypeAdapter[list[Sight]] = TypeAdapter(list[Sight])
+_TYPED: dict[str, TypeAdapter[Any]] = {
+    "parts": TypeAdapter(dict[str, Part]),
+    "materials": TypeAdapter(dict[str, Material]),
+    "lights": TypeAdapter(dict[str, Light]),
+}
+
+
+@cache
+def _readers_digest() -> str:
+    """16 hex digits over the sources of whatever has a part in reading, and the libraries that it uses."""
+    digest = hashlib.sha256()
+    for library in _LIBRARIES:
+        digest.update(f"{library} {version(library)}\n".encode())
+    root = Path(__file__).resolve().parent.parent
+    for room in ("assets", "scene"):
+        for source in sorted((root / room).rglob("*.py")):
+            digest.update(source.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+def _folder(sha256: str) -> Path:
+    return cache_root() / "assets" / f"{sha256}-{_readers_digest()}"
+
+
+def recall(sha256: str) -> ImportedAsset | None:
+    """What was kept of a file; None when nothing was, or it is damaged."""
+    folder = _folder(sha256)
+    try:
+        index = json.loads((folder / _INDEX).read_text())
+        arrays = [np.asarray(np.load(folder / f"{i}.npy", mmap_mode="r")) for i in range(index["arrays"])]
+        plain = _decoded(index["plain"], arrays)
+        typed = {name: adapter.validate_python(index["typed"][name]) for name, adapter in _TYPED.items()}
+        sights = _SIGHTS.validate_python(index["sights"])
+        os.utime(folder)
+        return ImportedAsset(**plain, **typed, sights=sights)
+    except (OSError, ValueError, KeyError, TypeError, ValidationError):
+        return None
+
+
+def keep(sha256: str, asset: ImportedAsset) -> bool:
+    """Keep what was read of a file. False when it is too large, or cannot be written; that is no error."""
+    arrays: list[np.ndarray] = []
+    places: dict[int, int] = {}
+    names = [field.name for field in fields(asset) if field.name not in (*_TYPED, "sights")]
+    plain = _encoded({name: getattr(asset, name) for name in names}, arrays, places)
+    size = sum(array.nbytes for array in arrays)
+    if size > LARGEST:
+        return False
+    typed = {name: adapter.dump_python(getattr(asset, name), mode="json") for name, adapter in _TYPED.items()}
+    index = {"arrays": len(arrays), "plain": plain, "typed": typed, "sights": [list(sight) for sight in asset.sights]}
+    final = _folder(sha256)
+    unfinished = None
+    try:
+        final.parent.mkdir(parents=True, exist_ok=True)
+        unfinished = Path(mkdtemp(prefix="partial-", dir=final.parent))
+        for number, array in enumerate(arrays):
+            np.save(unfinished / f"{number}.npy", array, allow_pickle=False)
+        (unfinished / _INDEX).write_text(json.dumps(index))
+        unfinished.rename(final)
+    except OSError:
+        # Another process has kept it, or there is no room: it is read again then.
+        if unfinished is not None:
+            shutil.rmtree(unfinished, ignore_errors=True)
+        return False
+    _make_room(final.parent)
+    return True
+
+
+def _make_room(folder: Path) -> None:
+    """Remove what was not used for longest, until the rest is within bounds."""
+    kept = []
+    for each in folder.iterdir():
+        try:
+            kept.append((each.stat().st_mtime, sum(file.stat().st_size for file in each.iterdir()), each))
+        except OSError:
+            continue
+    total = 0
+    for _, size, each in sorted(kept, reverse=True, key=lambda entry: entry[0]):
+        total += size
+        if total > MOST_BYTES:
+            shutil.rmtree(each, ignore_errors=True)
+
+
+def _encoded(value: Any, arrays: list[np.ndarray], places: dict[int, int]) -> Any:
+    """JSON of a value, in which arrays are numbers; one array that is used twice is one."""
+    if isinstance(value, np.ndarray):
+        if id(value) not in places:
+            places[id(value)] = len(arrays)
+            arrays.append(value)
+        return {"array": places[id(value)]}
+    if is_dataclass(value):
+        inner = {field.name: _encoded(getattr(value, field.name), arrays, places) for field in fields(value)}
+        return {"kind": type(value).__name__, "fields": inner}
+    if isinstance(value, tuple):
+        return {"tuple": [_encoded(each, arrays, places) for each in value]}
+    if isinstance(value, list):
+        return [_encoded(each, arrays, places) for each in value]
+    if isinstance(value, dict):
+        return {"dict": {key: _encoded(each, arrays, places) for key, each in value.items()}}
+    return value
+
+
+def _decoded(value: Any, arrays: list[np.ndarray]) -> Any:
+    if isinstance(value, list):
+        return [_decoded(each, arrays) for each in value]
+    if not isinstance(value, dict):
+        return value
+    if "array" in value:
+        return arrays[value["array"]]
+    if "tuple" in value:
+        return tuple(_decoded(each, arrays) for each in value["tuple"])
+    if "dict" in value:
+        return {key: _decoded(each, arrays) for key, each in value["dict"].items()}
+    return _KNOWN[value["kind"]](**{name: _decoded(each, arrays) for name, each in value["fields"].items()})
