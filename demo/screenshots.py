@@ -81,6 +81,48 @@ def _views(page: Page, shot: Callable[[str], None]) -> None:
     page.keyboard.press("p")
 
 
+def _shapes(page: Page, shot: Callable[[str], None]) -> None:
+    """A strap that an image displaces, and a set around the lantern; both are undone."""
+    page.get_by_role("grid", name="Parts").get_by_text("Carry Strap").click()
+    page.locator("h2 button").filter(has_text="Density").click()
+    page.get_by_role("button", name="No image").click()
+    page.get_by_role("menuitem", name="Image 6").click()
+    page.get_by_role("button", name="Catmull–Clark").click()
+    field = page.get_by_role("spinbutton", name="Displacement in m")
+    field.fill("1.5 mm")
+    field.press("Enter")
+    page.keyboard.press("Shift+Home")
+    page.wait_for_timeout(2500)
+    page.get_by_test_id("triangles").scroll_into_view_if_needed()
+    _wait_until_clean(page)
+    page.mouse.move(640, 20)
+    shot("density")
+    _undo(page, 4)
+    page.locator("h2 button").filter(has_text="Density").click()
+    page.keyboard.press("Escape")
+    page.locator("h2 button").filter(has_text="Set").click()
+    for piece in ("Sweep", "Plinth", "Grey ball", "Mirror ball"):
+        page.get_by_role("button", name=f"Add: {piece}").click()
+        page.get_by_role("region", name="Selected parts").get_by_text(piece).wait_for()
+    page.keyboard.press("Escape")
+    for _ in range(4):
+        _named(page, "dolly out")
+    page.wait_for_timeout(1500)
+    _wait_until_clean(page)
+    page.get_by_role("button", name="Add: Plinth").scroll_into_view_if_needed()
+    page.mouse.move(640, 20)
+    shot("set")
+    while page.get_by_role("button", name="Undo").is_enabled():
+        _undo(page, 1)
+    page.locator("h2 button").filter(has_text="Set").click()
+
+
+def _undo(page: Page, times: int) -> None:
+    for _ in range(times):
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_timeout(800)
+
+
 def take(url: str) -> None:
     """Walk through the views and write one PNG of each."""
     with sync_playwright() as playwright:
@@ -110,6 +152,7 @@ def take(url: str) -> None:
         page.wait_for_timeout(1500)
         shot("parts")
         page.keyboard.press("Escape")
+        _shapes(page, shot)
         _go(page, "Materials")
         page.get_by_role("grid", name="Parts").get_by_text("Carry Strap").click()
         page.get_by_text("on Carry Strap").wait_for()
@@ -139,9 +182,7 @@ def take(url: str) -> None:
         _wait_until_clean(page)
         page.get_by_text("Lights", exact=True).scroll_into_view_if_needed()
         shot("profile")
-        for _ in range(5):
-            page.get_by_role("button", name="Undo").click()
-            page.wait_for_timeout(800)
+        _undo(page, 5)
         _views(page, shot)
         page.get_by_role("button", name="All projects").click()
         page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth > 0)")
