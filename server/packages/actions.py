@@ -1,15 +1,22 @@
 """A project packed, and a package become a project."""
 
+import json
+import subprocess
+import sys
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
+from django.conf import settings
 from django.db import transaction
 
 from lantern.scene.editing import files_in
 from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
+from server.errors import Refused
 from server.packages.contents import Index, Step
+from server.packages.modelling import Wanted
 from server.packages.writing import package_bytes
 from server.projects import storage
 from server.projects.actions import CreateProject
@@ -48,6 +55,62 @@ class PackProject:
             named = files_in([project.scene, *([step.patch, step.inverse] for step in steps)])
             paths = {digest: Path(path) for digest, path in storage.known_paths(named).items()}
         return project.name, package_bytes(index, None if cover is None else bytes(cover.picture), paths)
+
+
+@dataclass(frozen=True)
+class ExportModel:
+    """What can be seen of a project as a GLB. Raises Refused when there is nothing, or it cannot be written."""
+
+    person: Person
+    project_id: int
+
+    def execute(self) -> tuple[str, Iterator[bytes]]:
+        """(name of the project, the bytes)."""
+        project = project_for(self.person, self.project_id)
+        scene = project.document()
+        if not any(part.visible for part in scene.parts.values()):
+            raise Refused("No part of this project is visible: there is nothing to export.")
+        path = None
+        if scene.asset is not None:
+            path = storage.paths_of([scene.asset.file])[scene.asset.file.sha256]
+        settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
+        folder = TemporaryDirectory(dir=settings.READING_FOLDER)
+        target = Path(folder.name) / "model.glb"
+        try:
+            _write_model(Wanted(scene.plain(), path, str(target)))
+        except Refused:
+            folder.cleanup()
+            raise
+        return project.name, _pieces(folder, target)
+
+
+def _write_model(wanted: Wanted) -> None:
+    """Have a process of its own write the file. Raises Refused."""
+    try:
+        said = subprocess.run(
+            [sys.executable, "-m", "server.packages.modelling"],
+            input=json.dumps(asdict(wanted)),
+            capture_output=True,
+            text=True,
+            check=False,
+            timeout=settings.READING_TIME_LIMIT,
+        ).stdout
+    except subprocess.TimeoutExpired:
+        raise Refused("Writing the model took too long: hide parts, or lower their levels.") from None
+    found = json.loads(said) if said else {"error": "writing it took too much memory: hide parts"}
+    if "error" in found:
+        raise Refused(f"The model cannot be written: {found['error']}.")
+
+
+def _pieces(folder: TemporaryDirectory[str], path: Path) -> Iterator[bytes]:
+    """A file piece by piece; its folder goes when all are sent, or nobody wants them any more."""
+    with folder, path.open("rb") as file:
+        while piece := file.read(PIECE):
+            yield piece
+
+
+PIECE = 1 << 20
+"""Bytes of a file that are sent at once."""
 
 
 @dataclass(frozen=True)

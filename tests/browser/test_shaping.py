@@ -2,9 +2,12 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
+from lantern.assets.reading import import_asset
 from tests.browser.picture import (
+    by_name,
     eventually,
     group,
     pixels,
@@ -81,3 +84,18 @@ def test_levels_beyond_what_can_be_held_are_lowered_and_that_is_said(page):
     set_number(page, "Levels", "6")
     expect(page.get_by_text("6 levels would be 61 million triangles")).to_be_visible(timeout=60_000)
     expect(page.get_by_test_id("triangles")).to_contain_text("3.81 million in the proof")
+
+
+@pytest.mark.console("status of 422")
+def test_what_is_seen_is_exported_and_a_refusal_is_said(page, tmp_path):
+    wait_for_samples(page, 1)
+    with page.expect_download(timeout=60_000) as coming:
+        by_name(page, "Export what is seen")
+    coming.value.save_as(tmp_path / "out.glb")
+    assert coming.value.suggested_filename.endswith(".glb")
+    assert {part.name for part in import_asset(tmp_path / "out.glb").parts.values()} >= {"Cap", "Carry Strap"}
+    page.keyboard.press("Control+a")
+    page.keyboard.press("h")
+    stored(page, lambda scene: any(part["visible"] for part in scene["parts"].values()), False)
+    by_name(page, "Export what is seen")
+    expect(page.get_by_text("No part of this project is visible")).to_be_visible(timeout=30_000)

@@ -56,6 +56,7 @@ ROUTES = {
     "POST /projects/{project_id}/copy": OWN,
     "DELETE /projects/{project_id}": OWN,
     "GET /projects/{project_id}/package": OWN,
+    "GET /projects/{project_id}/model": OWN,
     "POST /projects/{project_id}/start": OWN,
     "GET /starts": SIGNED_IN,
     "PATCH /starts/{start_id}": {"owner"},

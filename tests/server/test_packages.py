@@ -3,16 +3,20 @@
 import io
 import json
 import zipfile
+from pathlib import Path
 
 import pytest
 from asgiref.sync import async_to_sync
 from PIL import Image
 
+from lantern.assets.reading import import_asset
+from lantern.motion.bounds import asset_bounds
+from lantern.scene.arranging import Build, arranged
 from server.packages.contents import COVER, FILES, INDEX
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.projects.models import Cover, Project, StoredFile
 from server.projects.reports import report_of
-from server.projects.storage import keep
+from server.projects.storage import keep, paths_of
 from tests.server.test_intake import bring, map_file, nothing_waits
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -75,6 +79,29 @@ def test_a_project_is_equal_after_the_round_trip(client, people, worked_on):
     for action, exposure in ((Undo, 0.0), (Redo, 1.5)):
         assert action(people["stranger"], project.pk).execute().scene["look"]["exposure"] == exposure
     assert Redo(people["stranger"], project.pk).execute().scene["ground"]["reflection"] == 0.25
+
+
+def test_what_is_seen_is_exported_as_a_model(client, people, project, tmp_path):
+    client.force_login(people["owner"])
+    made = arranged(project.document(), Build(kind="build", piece="plinth"), {"square": ([1, 2, 3], [3, 4, 3])})
+    ApplyEdit(people["owner"], project.pk, made.patch, made.label).execute()
+    answer = client.get(f"/api/v1/projects/{project.pk}/model")
+    assert answer["Content-Disposition"] == f'attachment; filename="{project.name}.glb"'
+    (tmp_path / "out.glb").write_bytes(async_to_sync(_gathered)(answer.streaming_content))
+    out = import_asset(tmp_path / "out.glb")
+    assert [part.name for part in out.parts.values()] == ["Square", "Plinth"]
+    low, high = asset_bounds(out)
+    assert low[0] < 1 and high[1] == pytest.approx(4)
+    hidden = [{"op": "replace", "path": f"/parts/{key}/visible", "value": False} for key in ("square", made.key)]
+    ApplyEdit(people["owner"], project.pk, hidden, "Hide").execute()
+    refused = client.get(f"/api/v1/projects/{project.pk}/model")
+    assert refused.status_code == 422 and "nothing to export" in refused.json()["detail"]
+    damaged = Path(paths_of([project.document().asset.file])[project.document().asset.file.sha256])
+    damaged.write_bytes(b"no model any more")
+    shown = [hidden[0] | {"value": True}]
+    ApplyEdit(people["owner"], project.pk, shown, "Show").execute()
+    refused = client.get(f"/api/v1/projects/{project.pk}/model")
+    assert refused.status_code == 422 and "square.glb: is neither" in refused.json()["detail"]
 
 
 def test_history_is_left_out_when_it_is_not_wanted(client, people, worked_on):

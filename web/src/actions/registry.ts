@@ -1,4 +1,5 @@
 /** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
+import { saveModel } from "../api/client";
 import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
 import type { Piece } from "../asset/set";
@@ -238,6 +239,17 @@ export const actions: Action[] = [
       run: (w) => w.arrange({ kind: "build", piece }),
     }),
   ),
+  {
+    id: "export",
+    label: "Export what is seen as GLB",
+    keys: "",
+    run: (w) => {
+      w.notify({ severity: "info", text: "The model is being written; it is saved in a moment." });
+      saveModel(w.getState().project).catch((error: Error) =>
+        w.notify({ severity: "error", text: error.message }),
+      );
+    },
+  },
   ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),

@@ -516,6 +516,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Model
+         * @description What can be seen of a project as a GLB: parts where they stand, materials, images, lights and the camera.
+         */
+        get: operations["server_packages_api_project_model"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/prints": {
         parameters: {
             query?: never;
@@ -4669,6 +4689,26 @@ export interface operations {
             query?: {
                 history?: boolean;
             };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_packages_api_project_model: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 project_id: number;

@@ -10,7 +10,7 @@ import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Ellipsis, Lamp } from "lucide-react";
 import { type KeyboardEvent, useRef, useState } from "react";
-import { packageUrl } from "../api/client";
+import { modelUrl, packageUrl } from "../api/client";
 import type { ProjectSummary } from "../api/types";
 
 const WHEN = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
@@ -118,6 +118,9 @@ export function ProjectCard({ project, onOpen, onRename, onCopy, onStart, onArch
         </MenuItem>
         <MenuItem component="a" href={packageUrl(project, false)} download onClick={() => setMenu(null)}>
           Save without its history
+        </MenuItem>
+        <MenuItem component="a" href={modelUrl(project.id)} download onClick={() => setMenu(null)}>
+          Export as GLB
         </MenuItem>
         <Divider />
         <MenuItem onClick={doing(() => onArchive(!project.archived))}>

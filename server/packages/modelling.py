@@ -1,0 +1,60 @@
+"""`python -m server.packages.modelling`: write the GLB of a document, and print one JSON object.
+
+What is wanted comes as JSON (`Wanted`). In a process of its own with limits of memory and time, as reading is: an asset
+may be large, and subdivided. It knows no Django and no database.
+"""
+
+import json
+import resource
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from lantern.assets.errors import AssetError
+from lantern.assets.imported import ImportedAsset
+from lantern.assets.reading import import_asset
+from lantern.engine.exporting import export_glb
+from lantern.scene.reading import read_scene
+
+MEMORY_LIMIT = 12 << 30
+"""Bytes of address space: libraries that are only loaded count too."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A document, the file of its asset, if it has one, and where the GLB is to lie."""
+
+    scene: dict[str, Any]
+    path: str | None
+    target: str
+
+
+def write(wanted: Wanted) -> list[str]:
+    """Write the GLB; returns what it could not say. Raises AssetError."""
+    scene = read_scene(wanted.scene)
+    asset = ImportedAsset("Set", "none")
+    if scene.asset is not None and wanted.path is not None:
+        file = scene.asset.file
+        asset = import_asset(Path(wanted.path), name=file.name, sha256=file.sha256)
+    written = export_glb(scene, asset)
+    Path(wanted.target).write_bytes(written.data)
+    return written.lost
+
+
+def main() -> int:
+    """Entry point of the process."""
+    wanted = Wanted(**json.load(sys.stdin))
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    try:
+        print(json.dumps({"lost": write(wanted)}))
+    except AssetError as error:
+        print(json.dumps({"error": str(error)}))
+    except MemoryError:
+        print(json.dumps({"error": "the model needs more memory than writing it may take"}))
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
