@@ -17,8 +17,14 @@ from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, S
 from lantern.shaping.displacing import Relief
 from lantern.shaping.forms import form_mesh
 
+MOST_IN_PROOF = MOST_TRIANGLES // 3
+"""Of one mesh in the proof: somebody is waiting for it."""
 MOST_MADE = 2 * MOST_TRIANGLES
 """Triangles of all meshes together that are made finer."""
+MOST_SMOOTHED = MOST_TRIANGLES // 2
+"""Triangles of a mesh as it came whose faces are looked at at all."""
+LEVEL = 4
+"""Triangles that a step makes of one."""
 
 
 def shape_of(part: Part) -> tuple[object, ...]:
@@ -68,8 +74,15 @@ def relief_of(part: Part, unit: float) -> Relief | None:
     return Relief(part.displacement_texture, height, part.displacement_middle, part.displacement_along)
 
 
-def _held(density: Density, shaper: Shaper, most: int) -> Density:
-    """The finest density up to a wanted one that has no more triangles than that; of one level at least."""
+def _most(*, final: bool) -> int:
+    return MOST_TRIANGLES if final else MOST_IN_PROOF
+
+
+def _held(density: Density, mesh: Mesh, shaper: Shaper, most: int) -> Density | None:
+    """The finest density up to a wanted one that has no more triangles than that; None when not even one level fits."""
+    # A level makes four triangles of one: what is beyond that is not even looked at.
+    if density.scheme is not None and LEVEL * mesh.triangles > most:
+        return None
     while density.levels > 1 and shaper.triangles(density) > most:
         density = replace(density, levels=density.levels - 1)
     return density
@@ -145,21 +158,27 @@ class Stock:
         if relief is not None and (own.uvs is None or relief.texture.uv_set >= len(own.uvs)):
             self.problems.append(f"{part.name}: it has no texture coordinates by which it could be displaced")
             relief = None
+        if own.triangles > MOST_SMOOTHED:
+            self.problems.append(f"{part.name}: it has too many triangles to be made finer, smoothed or displaced")
+            return (part.mesh,), None
         shaper = self._shapers.setdefault(part.mesh, Shaper(own))
         if density is not None:
-            density = self._within(part, density, shaper)
+            density = self._within(part, density, own, shaper)
+        if density is None and relief is None:
+            wanted.setdefault(part.mesh, set())
+            return (part.mesh,), None
         wanted.setdefault(part.mesh, set()).add(density)
         key = part.mesh, density, relief
         return key, self._made.get(key) or shaper.shaped(density, relief, self._textures)
 
-    def _within(self, part: Part, density: Density, shaper: Shaper) -> Density:
-        held = _held(density, shaper, min(MOST_TRIANGLES, self._left))
-        self._left -= shaper.triangles(held)
+    def _within(self, part: Part, density: Density, mesh: Mesh, shaper: Shaper) -> Density | None:
+        held = _held(density, mesh, shaper, min(_most(final=self._final), self._left))
+        self._left -= 0 if held is None else shaper.triangles(held)
         if held != density:
-            triangles = shaper.triangles(density)
+            triangles = mesh.triangles * LEVEL**density.levels if held is None else shaper.triangles(density)
             self.problems.append(
                 f"{part.name}: {density.levels} levels would be {triangles / 1e6:.0f} million triangles and "
-                f"{triangles * BYTES_A_TRIANGLE / 1e9:.1f} GB; {held.levels} are shown"
+                f"{triangles * BYTES_A_TRIANGLE / 1e9:.1f} GB; {held.levels if held else 'none'} are shown"
             )
         return held
 
@@ -169,14 +188,17 @@ class Stock:
         counted: set[object] = set()
         for part in parts:
             brought = (form_mesh(part.form) if part.form else self._own[part.mesh]).triangles
-            proof, final = (self._count(part, density_of(part, final=final), brought) for final in (False, True))
-            held = 0 if shape_of(part) in counted else final * BYTES_A_TRIANGLE
+            proof, printed = (self._count(part, brought, final=final) for final in (False, True))
+            held = 0 if shape_of(part) in counted else printed * BYTES_A_TRIANGLE
             counted.add(shape_of(part))
-            total = Foreseen(total.brought + brought, total.proof + proof, total.print + final, total.bytes + held)
+            total = Foreseen(total.brought + brought, total.proof + proof, total.print + printed, total.bytes + held)
         return total
 
-    def _count(self, part: Part, density: Density | None, brought: int) -> int:
-        if part.form is not None or density is None:
+    def _count(self, part: Part, brought: int, *, final: bool) -> int:
+        density = density_of(part, final=final)
+        if part.form is not None or density is None or brought > MOST_SMOOTHED:
             return brought
-        shaper = self._shapers.get(part.mesh) or self._counters.setdefault(part.mesh, Shaper(self._own[part.mesh]))
-        return shaper.triangles(_held(density, shaper, MOST_TRIANGLES))
+        own = self._own[part.mesh]
+        shaper = self._shapers.get(part.mesh) or self._counters.setdefault(part.mesh, Shaper(own))
+        held = _held(density, own, shaper, _most(final=final))
+        return brought if held is None else shaper.triangles(held)

@@ -21,7 +21,7 @@ from lantern.shaping.subdividing import Scheme, cut, sharp_corners, subdivided
 from lantern.shaping.surface import Surface, surface_of
 
 MOST_TRIANGLES = 12_000_000
-"""Of one mesh: what it takes while it is made stays within 8 GiB."""
+"""Of one mesh: what it takes while it is made stays within 7 GiB."""
 BYTES_A_TRIANGLE = 130
 """Of a mesh in a scene: its vertices, its indices and the tree over it."""
 

@@ -11,15 +11,16 @@ from lantern.assets.mesh import MeshShapes
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import swapped, version_of
 from lantern.assets.textures import REPEAT, Texture
+from lantern.compile import stock
 from lantern.compile.compiled import CompiledScene
-from lantern.compile.stock import MOST_MADE
+from lantern.compile.stock import MOST_IN_PROOF, MOST_MADE
 from lantern.engine.engine import Engine
 from lantern.engine.exporting import export_glb
 from lantern.scene.document import Asset, Camera, Ground, Material, Part, Scene, Shutter, TextureUse
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError
 from lantern.scene.standing import rescaled
-from lantern.shaping.density import MOST_TRIANGLES
+from lantern.shaping.density import Shaper
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh, traced
 from tests.core.usd_files import mesh as usd_mesh
 
@@ -142,9 +143,27 @@ def test_levels_that_cannot_be_held_are_not_made_and_that_is_said():
     asset = asset_of(sphere_mesh(1.0, 128))
     scene = scene_of(asset, subdivision="catmull_clark", levels=6)
     compiled = CompiledScene(scene, asset, None)
-    assert asset.meshes[0].triangles < compiled.triangles[1] <= MOST_TRIANGLES < MOST_MADE
+    assert asset.meshes[0].triangles < compiled.triangles[1] <= MOST_IN_PROOF < MOST_MADE
     assert len(compiled.problems) == 1
-    assert "Part 0: 6 levels would be 267 million triangles and 34.8 GB; 3 are shown" in compiled.problems[0]
+    assert "Part 0: 6 levels would be 267 million triangles and 34.8 GB; 2 are shown" in compiled.problems[0]
+
+
+def test_a_mesh_that_is_too_fine_already_is_shown_as_it_came(monkeypatch):
+    ball = sphere_mesh(1.0, 32)
+    asset = asset_of(replace(ball, uvs=ball.positions[None, :, :2]), textures=[WHITE])
+    for limit in ("MOST_TRIANGLES", "MOST_IN_PROOF"):
+        monkeypatch.setattr(stock, limit, ball.triangles * 4 - 1)
+    monkeypatch.setattr(Shaper, "_cage", lambda *_: pytest.fail("its faces were looked at"))
+    scene = scene_of(asset, subdivision="loop", levels=2)
+    compiled = CompiledScene(scene, asset, None)
+    assert compiled.triangles[1] == ball.triangles
+    assert compiled.problems[0].endswith("GB; none are shown")
+    assert compiled.foreseen(["p0"]).proof == ball.triangles
+    monkeypatch.setattr(stock, "MOST_SMOOTHED", ball.triangles - 1)
+    for fields in ({"crease_angle": 30.0}, {"displacement": 0.1, **LIFT}, {"subdivision": "catmull_clark"}):
+        compiled = CompiledScene(scene_of(asset, **fields), asset, None)
+        assert compiled.problems == ["Part 0: it has too many triangles to be made finer, smoothed or displaced"]
+        assert compiled.foreseen(["p0"]).print == ball.triangles
 
 
 def test_an_image_that_there_is_not_is_refused():
