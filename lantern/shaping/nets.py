@@ -30,6 +30,7 @@ class Net:
     size: int
     sharp: np.ndarray  # (c,) float64, infinity for always
     hard: np.ndarray  # (size,) bool: vertices that stay where they are
+    known_edges: tuple[np.ndarray, np.ndarray] | None = None  # (ends, edge), where they are known: sorting is slow
 
     @cached_property
     def preceding(self) -> np.ndarray:
@@ -44,6 +45,8 @@ class Net:
 
     @cached_property
     def _edges(self) -> tuple[np.ndarray, np.ndarray]:
+        if self.known_edges is not None:
+            return self.known_edges
         a, b = self.corners, self.corners[self.following]
         keys = (np.minimum(a, b) << 32) | np.maximum(a, b)
         unique, edge = np.unique(keys, return_inverse=True)
@@ -77,12 +80,10 @@ class Net:
         """(size, 1) faces at each vertex."""
         return np.bincount(self.corners, minlength=self.size)[:, None].astype(np.float64)
 
-    def across(self, values: np.ndarray, weights: np.ndarray | None = None) -> np.ndarray:
-        """(size, width) sums of what lies at the other ends of the edges of each vertex."""
-        a, b = self.ends.T
-        weight = np.ones(len(a)) if weights is None else weights
-        from_a, from_b = values[a] * weight[:, None], values[b] * weight[:, None]
-        return gathered(np.concatenate([a, b]), np.concatenate([from_b, from_a]), self.size)
+    def across(self, values: np.ndarray, edges: np.ndarray | None = None) -> np.ndarray:
+        """(size, width) sums of what lies at the other ends of the edges of each vertex, or of some edges."""
+        a, b = (self.ends if edges is None else self.ends[edges]).T
+        return gathered(np.concatenate([a, b]), np.concatenate([values[b], values[a]]), self.size)
 
     @cached_property
     def creased(self) -> tuple[np.ndarray, np.ndarray]:
@@ -101,13 +102,16 @@ class Net:
 
     def held(self, values: np.ndarray, smooth: np.ndarray, own: float, shares: float) -> np.ndarray:
         """Values of vertices between smooth ones and those of a crease, `own` of itself to 1 of each end, of `shares`
-        in all; where more than two edges meet, or it is hard, a vertex stays as it is."""
+        in all; where more than two edges meet, or it is hard, a vertex stays as it is. Changes `smooth`."""
         counts, held = self.creased
-        is_sharp = (self.edge_sharp > 0).astype(np.float64)
-        crease = (own * values + self.across(values, is_sharp)) / shares
-        kept = np.where(counts == 2, crease, values)
-        blended = np.where(held >= 1, kept, smooth * (1 - held) + kept * held)
-        return np.where(self.valence > 0, blended, values)
+        at = np.flatnonzero(held[:, 0] > 0)
+        if len(at):
+            crease = (own * values[at] + self.across(values, np.flatnonzero(self.edge_sharp > 0))[at]) / shares
+            kept = np.where(counts[at] == 2, crease, values[at])
+            smooth[at] = np.where(held[at] >= 1, kept, smooth[at] * (1 - held[at]) + kept * held[at])
+        unused = self.valence[:, 0] == 0
+        smooth[unused] = values[unused]
+        return smooth
 
     # One step
 
@@ -132,7 +136,22 @@ class Net:
         less = np.maximum(self.sharp - 1, 0)
         zero = np.zeros(len(c))
         sharp = np.column_stack([less, zero, zero, less[before]])
-        return _regular(corners, sharp, self._grown(len(self.ends) + self.faces))
+        # An edge has two halves; from its point one edge goes to the point of each face beside it.
+        within = 2 * len(self.ends) + c
+        edge = np.column_stack([self._half(c), within, within[before], self._half(before, c)])
+        ends = np.concatenate([self._halves(), np.column_stack([edges, faces])])
+        return _regular(corners, sharp, self._grown(len(self.ends) + self.faces), (ends, edge.ravel()))
+
+    def _halves(self) -> np.ndarray:
+        """(2 e, 2) ends of the halves of the edges: from the first end to its point, from that to the second."""
+        points = self.size + np.arange(len(self.ends))
+        a, b = self.ends.T
+        return np.stack([np.column_stack([a, points]), np.column_stack([points, b])], axis=1).reshape(-1, 2)
+
+    def _half(self, of: np.ndarray, at: np.ndarray | None = None) -> np.ndarray:
+        """Numbers of the halves of the edges that begin at corners `of`, on the side of corners `at`, or of those."""
+        edge = self.edge[of]
+        return 2 * edge + (self.corners[of if at is None else at] != self.ends[edge, 0])
 
     def loop(self, values: np.ndarray) -> np.ndarray:
         """(size + e, width): vertices and points of edges, of triangles."""
@@ -149,11 +168,19 @@ class Net:
         vertex, edge = self.corners.reshape(-1, 3), (self.size + self.edge).reshape(-1, 3)
         less = np.maximum(self.sharp - 1, 0).reshape(-1, 3)
         corners, sharp = [edge], [np.zeros(edge.shape)]
+        # Each triangle has three new edges within, one across each of its corners.
+        number = np.arange(len(self.corners)).reshape(-1, 3)
+        within = 2 * len(self.ends) + number
+        edges = [within[:, [1, 2, 0]]]
         for i in range(3):
             before = (i + 2) % 3
             corners.append(np.column_stack([vertex[:, i], edge[:, i], edge[:, before]]))
             sharp.append(np.column_stack([less[:, i], np.zeros(len(less)), less[:, before]]))
-        return _regular(np.concatenate(corners), np.concatenate(sharp), self._grown(len(self.ends)))
+            halves = self._half(number[:, i]), self._half(number[:, before], number[:, i])
+            edges.append(np.column_stack([halves[0], within[:, i], halves[1]]))
+        across = np.column_stack([edge.ravel(), edge[:, [2, 0, 1]].ravel()])
+        known = np.concatenate([self._halves(), across]), np.concatenate(edges).ravel()
+        return _regular(np.concatenate(corners), np.concatenate(sharp), self._grown(len(self.ends)), known)
 
     def _grown(self, more: int) -> np.ndarray:
         return np.concatenate([self.hard, np.zeros(more, bool)])
@@ -180,13 +207,13 @@ def loop_weight(valence: np.ndarray) -> np.ndarray:
     return np.asarray((0.625 - (0.375 + np.cos(2 * np.pi / valence) / 4) ** 2) / valence)
 
 
-def _regular(corners: np.ndarray, sharp: np.ndarray, hard: np.ndarray) -> Net:
-    """A net of faces with the same number of corners, (f, k)."""
+def _regular(corners: np.ndarray, sharp: np.ndarray, hard: np.ndarray, edges: tuple[np.ndarray, np.ndarray]) -> Net:
+    """A net of faces with the same number of corners, (f, k), whose edges are known."""
     faces, k = corners.shape
     numbers = np.arange(faces * k).reshape(faces, k)
     return Net(
         corners.ravel(), np.repeat(np.arange(faces), k), np.roll(numbers, -1, axis=1).ravel(), len(hard),
-        sharp.ravel(), hard,
+        sharp.ravel(), hard, edges,
     )  # fmt: skip
 
 

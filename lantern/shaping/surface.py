@@ -58,25 +58,33 @@ class Surface:
 
 def surface_of(net: Net, points: np.ndarray, uvs: list[Channel], colors: Channel | None) -> Surface:
     """The surface of a net whose faces all have three corners, or four."""
-    group = _groups(net)
-    alike = group
+    group = _dense(_groups(net))
+    vertex = group
     for channel in (*uvs, *([colors] if colors else [])):
-        alike = _together(alike, channel.indices)
-    _, first, vertex = np.unique(alike, return_index=True, return_inverse=True)
+        vertex = _together(vertex, channel.indices)
+    first = np.empty(int(vertex.max()) + 1, np.int64)
+    first[vertex[::-1]] = np.arange(len(vertex))[::-1]
     faces = vertex.reshape(net.faces, -1)
     split = [[0, 1, 2]] if faces.shape[1] == 3 else [[0, 1, 2], [0, 2, 3]]
     return Surface(
         points,
         faces[:, split].reshape(-1, 3),
         net.corners[first],
-        np.unique(group, return_inverse=True)[1][first],
+        group[first],
         np.stack([c.values[c.indices[first]] for c in uvs]).astype(np.float32) if uvs else None,
         np.clip(colors.values[colors.indices[first]], 0, None).astype(np.float32) if colors else None,
     )
 
 
+def _dense(numbers: np.ndarray) -> np.ndarray:
+    """The same numbers without gaps, in their order."""
+    used = np.zeros(int(numbers.max()) + 1, bool)
+    used[numbers] = True
+    return (np.cumsum(used) - 1)[numbers]
+
+
 def _together(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    """(c,) numbers that are equal where both are."""
+    """(c,) numbers without gaps that are equal where both are."""
     return np.unique(one * (np.int64(other.max()) + 1) + other, return_inverse=True)[1]
 
 

@@ -152,9 +152,10 @@ def test_an_edge_of_sharpness_one_is_sharp_for_one_step():
     )  # fmt: skip
     points, quads = after.catmull_clark(always.points.astype(np.float64)), after.quartered_quads()
     smooth = Cage(points.astype(np.float32), np.full(24, 4), quads.corners)
-    assert np.allclose(
-        subdivided(once, "catmull_clark", 3).points, subdivided(smooth, "catmull_clark", 2).points, atol=1e-6
-    )
+    found = [subdivided(once, "catmull_clark", 3).points, subdivided(smooth, "catmull_clark", 2).points]
+    # The same points, whose numbers are their own business.
+    apart = np.linalg.norm(found[0][:, None] - found[1], axis=2)
+    assert max(apart.min(axis=0).max(), apart.min(axis=1).max()) < 1e-6
     assert not np.allclose(subdivided(once, "catmull_clark", 1).points, first.points)
 
 
