@@ -20,6 +20,14 @@ class Channel:
     values: np.ndarray  # (u, width) float32
     indices: np.ndarray  # (c,) int64, of each corner
 
+    @classmethod
+    def of(cls, values: np.ndarray, indices: np.ndarray | None = None) -> "Channel":
+        """Of (n, width) values, by corner unless `indices` say otherwise; equal ones are one, so that faces hang
+        together where a vertex was split for its normals."""
+        unique, number = np.unique(values, axis=0, return_inverse=True)
+        number = number.ravel()
+        return cls(unique.astype(np.float32), (number if indices is None else number[indices]).astype(np.int64))
+
 
 def _no_pairs() -> np.ndarray:
     return np.zeros((0, 2), np.int64)

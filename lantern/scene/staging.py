@@ -127,8 +127,12 @@ def _place(scene: Scene, piece: Piece, box: Box, size: float, turn: float) -> tu
         if any(part.form is not None and part.form.kind in _UNDER for part in scene.parts.values()):
             foot = min(low, scene.ground.height)
     right, front = (math.cos(turn), -math.sin(turn)), (math.sin(turn), math.cos(turn))
-    at = x + aside * right[0] - back * front[0], foot, z + aside * right[1] - back * front[1]
-    return tuple(float(f"{v:.6g}") for v in at)  # type: ignore[return-value]
+    x, z = x + aside * right[0] - back * front[0], z + aside * right[1] - back * front[1]
+    return _rounded(x), _rounded(foot), _rounded(z)
+
+
+def _rounded(value: float) -> float:
+    return float(f"{value:.6g}")
 
 
 def _carries(form: Form) -> bool:
@@ -141,7 +145,7 @@ def _ground(scene: Scene, form: Form, box: Box) -> list[dict[str, Any]]:
         return [{"op": "replace", "path": "/ground/enabled", "value": False}] if scene.ground.enabled else []
     if isinstance(form, PlinthForm | TableTopForm):
         deep = form.height if isinstance(form, PlinthForm) else form.thickness
-        height = float(f"{max(min(box[0][1] - deep, 1000.0), -1000.0):.6g}")
+        height = _rounded(max(min(box[0][1] - deep, 1000.0), -1000.0))
         floors = {
             f"/parts/{key}/offset": [part.offset[0], height, part.offset[2]]
             for key, part in scene.parts.items()

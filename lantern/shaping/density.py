@@ -10,9 +10,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from lantern.assets.cage import INFINITE, Cage, Channel
-from lantern.assets.corners import packed
 from lantern.assets.mesh import Mesh
-from lantern.assets.smoothing import SAME_PLACE, SHARP_DEGREES
+from lantern.assets.smoothing import SHARP_DEGREES, welded
 from lantern.assets.textures import Texture
 from lantern.shaping.displacing import Moves, Relief, displaced, moves_of
 from lantern.shaping.nets import net_of
@@ -108,21 +107,16 @@ class Shaper:
 
 def cage_of(mesh: Mesh, *, quads: bool) -> Cage:
     """The cage of a mesh of triangles: vertices at one place are one; with `quads`, faces that were cut are whole."""
-    low = mesh.positions.min(axis=0)
-    size = max(float(np.ptp(mesh.positions, axis=0).max()), 1e-30)
-    places = packed(np.round((mesh.positions.astype(np.float64) - low) / (size * SAME_PLACE)))
-    _, first, point = np.unique(places, return_index=True, return_inverse=True)
-    corners = point[mesh.indices].astype(np.int64)
+    points, corners = welded(mesh.positions, mesh.indices)
     kept = (corners != np.roll(corners, 1, axis=1)).all(axis=1)
     corners, indices = corners[kept], mesh.indices[kept].astype(np.int64)
-    points = mesh.positions[first]
     counts, chosen = np.full(len(corners), 3), np.arange(corners.size)
     if quads and len(corners):
         alike = corners if mesh.uvs is None and mesh.colors is None else indices
         counts, chosen = paired(points, corners, _seams(mesh, alike.ravel(), corners.ravel()))
     vertices = indices.ravel()[chosen]
-    uvs = () if mesh.uvs is None else tuple(_channel(coordinates, vertices) for coordinates in mesh.uvs)
-    colors = None if mesh.colors is None else _channel(mesh.colors, vertices)
+    uvs = () if mesh.uvs is None else tuple(Channel.of(each, vertices) for each in mesh.uvs)
+    colors = None if mesh.colors is None else Channel.of(mesh.colors, vertices)
     return Cage(points, counts, corners.ravel()[chosen], uvs, colors)
 
 
@@ -134,12 +128,6 @@ def _seams(mesh: Mesh, vertices: np.ndarray, points: np.ndarray) -> np.ndarray:
     if len(rows) == 1:
         return points
     return np.asarray(np.unique(np.concatenate(rows, axis=1), axis=0, return_inverse=True)[1], np.int64)
-
-
-def _channel(values: np.ndarray, vertices: np.ndarray) -> Channel:
-    """Values by vertex, of which equal ones are one: so that faces hang together across vertices split for normals."""
-    unique, number = np.unique(values, axis=0, return_inverse=True)
-    return Channel(unique, number[vertices].astype(np.int64))
 
 
 def creased(cage: Cage, degrees: float) -> Cage:

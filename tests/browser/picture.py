@@ -123,6 +123,16 @@ def scene_of(page: Page) -> dict:
     return _project(page)["scene"]
 
 
+def part(page: Page, name: str) -> Locator:
+    """The row of a part in the list."""
+    return page.get_by_role("grid", name="Parts").get_by_role("button", name=re.compile(f"^{name} "))
+
+
+def stored(page: Page, found: Callable[[dict], object], expected: object) -> None:
+    """Wait until the server has stored something: its answers come after what the window shows."""
+    eventually(page, lambda: found(scene_of(page)) == expected, 20)
+
+
 def wait_until_shown(page: Page) -> None:
     """Until all edits are saved and the picture shows the last of them: what is drawn over it stands still then."""
     expect_saved(page)

@@ -1,11 +1,18 @@
 """Asset by hand: what came is looked over, put right, sorted and arranged."""
 
-import re
-
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.picture import bring_in, eventually, place, scene_of, set_number, wait_for_samples, wait_until_shown
+from tests.browser.picture import (
+    bring_in,
+    part,
+    place,
+    scene_of,
+    set_number,
+    stored,
+    wait_for_samples,
+    wait_until_shown,
+)
 from tests.core.odd_asset import odd_glb
 
 
@@ -20,17 +27,8 @@ def odd(page, tmp_path):
     return page
 
 
-def part(page, name):
-    return page.get_by_role("grid", name="Parts").get_by_role("button", name=re.compile(f"^{name} "))
-
-
 def parts_by_name(page):
     return {each["name"]: each for each in scene_of(page)["parts"].values()}
-
-
-def stored(page, found, expected):
-    """Wait until the server has stored something: its answers come after what the window shows."""
-    eventually(page, lambda: found(scene_of(page)) == expected, 20)
 
 
 def test_the_report_says_what_is_odd_and_puts_it_right(odd):

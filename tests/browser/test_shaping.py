@@ -10,21 +10,14 @@ from tests.browser.picture import (
     by_name,
     eventually,
     group,
+    part,
     pixels,
     scene_of,
     set_number,
+    stored,
     wait_for_samples,
     wait_until_shown,
 )
-
-
-def part(page, name):
-    return page.get_by_role("grid", name="Parts").get_by_role("button", name=re.compile(f"^{name} "))
-
-
-def stored(page, found, expected):
-    """Wait until the server has stored something: its answers come after what the window shows."""
-    eventually(page, lambda: found(scene_of(page)) == expected, 20)
 
 
 def test_a_set_is_built_measured_and_taken_away(page):

@@ -207,11 +207,9 @@ export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
   `${BASE}prints/${print.id}/files/${kind}`;
 export const packageUrl = (project: ProjectSummary, history: boolean) =>
   `${BASE}projects/${project.id}/package?history=${history}`;
-export const modelUrl = (project: number) => `${BASE}projects/${project}/model`;
-
 /** Have what is seen of a project written as a model, and save it; throws ApiError when that cannot be. */
 export async function saveModel(project: number): Promise<void> {
-  const answer = await fetch(modelUrl(project));
+  const answer = await fetch(`${BASE}projects/${project}/model`);
   if (!answer.ok) throw new ApiError(detailOf(await answer.text(), answer.status), answer.status);
   const address = URL.createObjectURL(await answer.blob());
   const link = document.createElement("a");

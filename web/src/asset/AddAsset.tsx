@@ -2,12 +2,12 @@
 import Button from "@mui/material/Button";
 import { Plus } from "lucide-react";
 import { useRef } from "react";
-import { api } from "../api/client";
 import type { SwapOffer } from "../api/types";
 import { FileInput } from "../controls/FileInput";
 import { ASSET_FILES } from "../home/ImportPad";
 import { useSlice, useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
+import { takeOffer } from "./taking";
 
 export function AddAsset() {
   const workspace = useWorkspace();
@@ -15,14 +15,7 @@ export function AddAsset() {
   const input = useRef<HTMLInputElement>(null);
   const fail = (text: string) => workspace.notify({ severity: "error", text });
   const take = async ({ table }: SwapOffer, upload: number) => {
-    workspace.letGo();
-    try {
-      await api.takeOffer(upload);
-      workspace.takeReport(await api.project(project));
-      workspace.select(table.map(({ key }) => key));
-    } catch (error) {
-      fail((error as Error).message);
-    }
+    if (await takeOffer(workspace, upload)) workspace.select(table.map(({ key }) => key));
   };
   return (
     <>

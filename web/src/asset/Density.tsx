@@ -4,14 +4,12 @@ import Button from "@mui/material/Button";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import type { Density as Counts, Operation, TextureUse } from "../api/types";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { mapKey } from "../store/session";
-
-/** Changes that follow one another more quickly are one question. */
-const REST_MS = 250;
+import { useAnswer } from "./useAnswer";
 
 export function Density({ parts }: { parts: string[] }) {
   return (
@@ -43,21 +41,11 @@ function Triangles({ parts }: { parts: string[] }) {
   const workspace = useWorkspace();
   const all = useScene((s) => s.parts);
   const host = useSlice((s) => s.host);
-  const [counts, setCounts] = useState<Counts | null>(null);
   const stamp = parts.join(" ");
   // What the answer depends on: how fine the parts are to be, and that the host is there to say it.
   const asked = useMemo(() => ({ keys: stamp.split(" "), all, host }), [stamp, all, host]);
-  useEffect(() => {
-    let gone = false;
-    const rest = setTimeout(async () => {
-      const found = await workspace.density(asked.keys);
-      if (!gone && found) setCounts(found);
-    }, REST_MS);
-    return () => {
-      gone = true;
-      clearTimeout(rest);
-    };
-  }, [workspace, asked]);
+  const ask = useCallback(({ keys }: typeof asked) => workspace.density(keys), [workspace]);
+  const counts = useAnswer(asked, ask);
   if (!counts || counts.brought === 0) return null;
   return (
     <Typography variant="caption" color="textSecondary" component="p" data-testid="triangles">

@@ -8,13 +8,13 @@ import DialogTitle from "@mui/material/DialogTitle";
 import Typography from "@mui/material/Typography";
 import { RefreshCw } from "lucide-react";
 import { useRef, useState } from "react";
-import { api } from "../api/client";
 import type { SwapOffer } from "../api/types";
 import { FileInput } from "../controls/FileInput";
 import { Rows } from "../controls/Rows";
 import { ASSET_FILES } from "../home/ImportPad";
 import { useSlice, useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
+import { takeOffer } from "./taking";
 
 const ROW_HEIGHT = 30;
 /** In the order in which they matter to whoever decides. */
@@ -32,16 +32,10 @@ export function Swap() {
   const project = useSlice((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
   const [offer, setOffer] = useState<{ table: SwapOffer["table"]; upload: number } | null>(null);
-  const take = async () => {
+  const take = () => {
     if (!offer) return;
     setOffer(null);
-    workspace.letGo();
-    try {
-      await api.takeOffer(offer.upload);
-      workspace.takeReport(await api.project(project));
-    } catch (error) {
-      workspace.notify({ severity: "error", text: (error as Error).message });
-    }
+    void takeOffer(workspace, offer.upload);
   };
   return (
     <>

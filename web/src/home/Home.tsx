@@ -5,7 +5,7 @@ import Button from "@mui/material/Button";
 import Stack from "@mui/material/Stack";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
-import { api } from "../api/client";
+import { api, saveModel } from "../api/client";
 import { changed, useProjects, useStarts } from "../api/queries";
 import type { ProjectSummary, StartEntry } from "../api/types";
 import { Tray } from "../shell/Tray";
@@ -117,6 +117,7 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
                 onOpen={() => onOpen(project.id)}
                 onRename={(name) => change(api.changeProject(project.id, { name }))}
                 onCopy={() => change(api.copyProject(project.id))}
+                onExport={() => change(saveModel(project.id))}
                 onStart={() => keepStart(project)}
                 onArchive={(archived) => change(api.changeProject(project.id, { archived }))}
                 onRemove={() => remove(project)}

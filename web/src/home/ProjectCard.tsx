@@ -10,7 +10,7 @@ import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Ellipsis, Lamp } from "lucide-react";
 import { type KeyboardEvent, useRef, useState } from "react";
-import { modelUrl, packageUrl } from "../api/client";
+import { packageUrl } from "../api/client";
 import type { ProjectSummary } from "../api/types";
 
 const WHEN = new Intl.DateTimeFormat(undefined, { dateStyle: "medium", timeStyle: "short" });
@@ -20,12 +20,22 @@ interface CardProps {
   onOpen: () => void;
   onRename: (name: string) => void;
   onCopy: () => void;
+  onExport: () => void;
   onStart: () => void;
   onArchive: (archived: boolean) => void;
   onRemove: () => void;
 }
 
-export function ProjectCard({ project, onOpen, onRename, onCopy, onStart, onArchive, onRemove }: CardProps) {
+export function ProjectCard({
+  project,
+  onOpen,
+  onRename,
+  onCopy,
+  onExport,
+  onStart,
+  onArchive,
+  onRemove,
+}: CardProps) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [renaming, setRenaming] = useState(false);
   // Chosen while the menu closes: it gives the focus back, which would end the renaming that has just begun.
@@ -119,9 +129,7 @@ export function ProjectCard({ project, onOpen, onRename, onCopy, onStart, onArch
         <MenuItem component="a" href={packageUrl(project, false)} download onClick={() => setMenu(null)}>
           Save without its history
         </MenuItem>
-        <MenuItem component="a" href={modelUrl(project.id)} download onClick={() => setMenu(null)}>
-          Export as GLB
-        </MenuItem>
+        <MenuItem onClick={doing(onExport)}>Export as GLB</MenuItem>
         <Divider />
         <MenuItem onClick={doing(() => onArchive(!project.archived))}>
           {project.archived ? "Take back" : "Put away"}

@@ -282,16 +282,11 @@ def _cage(corners: _Corners, chosen: np.ndarray) -> Cage | None:
     kept = np.zeros(len(whole.counts), bool)
     kept[corners.faces[chosen]] = True
     some = np.repeat(kept, whole.counts)
-    uvs = [] if whole.uvs is None else [_channel(values[some]) for values in whole.uvs]
-    colors = None if whole.colors is None else _channel(whole.colors[some])
+    uvs = [] if whole.uvs is None else [Channel.of(values[some]) for values in whole.uvs]
+    colors = None if whole.colors is None else Channel.of(whole.colors[some])
     return cage_of_faces(
         corners.points, whole.counts[kept], whole.vertices[some], uvs, colors, whole.creases, whole.sharpness
     )
-
-
-def _channel(values: np.ndarray) -> Channel:
-    unique, numbers = np.unique(values, axis=0, return_inverse=True)
-    return Channel(unique.astype(np.float32), numbers.ravel())
 
 
 def _built(corners: _Corners, chosen: np.ndarray, sharp: float) -> Mesh:
