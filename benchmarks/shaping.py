@@ -16,9 +16,10 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
 from lantern.scene.arranging import Build, arranged
-from lantern.scene.document import Material, Part, Scene, TextureUse
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.reading import read_scene
+from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import no_files
 
 STRAP, LEATHER = "carry-strap", 5

@@ -5,6 +5,7 @@ file or the set-up sees it, or from three-quarters. Called by the command line a
 """
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -15,7 +16,8 @@ from lantern.scene.fields import FAR
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef
-from lantern.scene.standing import REST, stand_of
+from lantern.scene.placed import PartGroup
+from lantern.scene.placing import REST, stand_of
 from lantern.scene.starts import Box, fitted
 
 
@@ -44,10 +46,12 @@ def begun(
     lights: dict[str, Light] = dict(scene.lights)
     for light in asset.lights.values():
         lights[unique_key(light.name, lights)] = light.model_copy(update={"enabled": not scene.lights})
-    parts, materials = _with_set(pivoted(asset, stand_of(asset)), asset.materials, scene)
+    own = pivoted(asset, stand_of(asset))
+    parts, materials = _with_set(own, asset.materials, scene)
     came = {
         "asset": Asset(file=file, name=asset.name, scale=asset.scale, up=asset.up),
         "parts": parts,
+        "part_groups": pivoted_groups(asset.groups, own),
         "materials": materials,
         "lights": lights,
         "camera": camera,
@@ -66,6 +70,22 @@ def _with_set(
     for key, part in setup.parts.items():
         parts[unique_key(key, parts)] = part.model_copy(update={"material": worn[part.material]})
     return parts, materials
+
+
+def pivoted_groups(groups: Mapping[str, PartGroup], parts: Mapping[str, Part]) -> dict[str, PartGroup]:
+    """Groups, each of which is turned about the middle of the pivots of its parts."""
+    inside: dict[str, list[tuple[float, float, float]]] = {key: [] for key in groups}
+    for part in parts.values():
+        key = part.group
+        while key is not None and key in groups:
+            inside[key].append(part.pivot)
+            key = groups[key].group
+    found = {}
+    for key, group in groups.items():
+        points = np.array(inside[key] or [(0.0, 0.0, 0.0)])
+        middle = (points.min(axis=0) + points.max(axis=0)) / 2
+        found[key] = group.model_copy(update={"pivot": tuple(float(f"{v:.6g}") for v in middle)})
+    return found
 
 
 def pivoted(asset: ImportedAsset, stand: np.ndarray = REST) -> dict[str, Part]:

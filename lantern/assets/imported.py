@@ -12,6 +12,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, Part
 from lantern.scene.lights import Light
+from lantern.scene.placed import PartGroup
 from lantern.scene.turning import Axis
 
 DEFAULT = Material(name="Default", specular_roughness=0.5)
@@ -48,6 +49,7 @@ class ImportedAsset:
     problems: list[str] = field(default_factory=list)
     scale: float = 1.0
     up: Axis = "+y"
+    groups: dict[str, PartGroup] = field(default_factory=dict)
 
     @property
     def triangles(self) -> int:

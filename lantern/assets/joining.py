@@ -19,9 +19,11 @@ import numpy as np
 
 from lantern.assets.archive import LIST, Entry, is_zip, listed
 from lantern.assets.imported import ImportedAsset
-from lantern.scene.document import Material, Part, TextureUse
+from lantern.scene.document import Material, Part
 from lantern.scene.keys import LONGEST
-from lantern.scene.standing import stand_of
+from lantern.scene.placed import PartGroup
+from lantern.scene.placing import stand_of
+from lantern.scene.texture_use import TextureUse
 
 
 @dataclass(frozen=True)
@@ -35,7 +37,7 @@ class AssetFile:
 def joined(assets: Sequence[tuple[str, str, ImportedAsset]]) -> ImportedAsset:
     """One asset of several, each with its folder and name; it is called, and stands, as the first."""
     _, _, first = assets[0]
-    whole = replace(first, meshes=[], parts={}, materials={}, textures=[], problems=[])
+    whole = replace(first, meshes=[], parts={}, groups={}, materials={}, textures=[], problems=[])
     back = np.linalg.inv(stand_of(first))
     for number, (folder, name, asset) in enumerate(assets):
         lead = f"{folder}-" if number else ""
@@ -45,11 +47,24 @@ def joined(assets: Sequence[tuple[str, str, ImportedAsset]]) -> ImportedAsset:
         whole.textures += asset.textures
         for key, material in asset.materials.items():
             whole.materials[_led(lead, key)] = _renumbered(material, textures)
+        top = None
+        if number:
+            # All of another asset moves as one; the first is the document's own.
+            top = _led(lead, "asset")
+            whole.groups[top] = PartGroup(name=name[:200])
+        for key, group in asset.groups.items():
+            above = top if group.group is None else _led(lead, group.group)
+            whole.groups[_led(lead, key)] = group.model_copy(update={"group": above})
         for key, part in asset.parts.items():
             stood = {} if number == 0 else _stood(part, turned)
             use = part.displacement_texture
             shifted = None if use is None else use.model_copy(update={"texture": use.texture + textures})
-            moved = {"mesh": part.mesh + meshes, "material": _led(lead, part.material), "displacement_texture": shifted}
+            moved = {
+                "mesh": part.mesh + meshes,
+                "material": _led(lead, part.material),
+                "group": top if part.group is None else _led(lead, part.group),
+                "displacement_texture": shifted,
+            }
             whole.parts[_led(lead, key)] = part.model_copy(update=moved | stood)
         whole.problems += [f"{name}: {problem}" for problem in asset.problems]
     return whole

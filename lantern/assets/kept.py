@@ -27,6 +27,7 @@ from lantern.assets.textures import Texture
 from lantern.kernel.cache import cache_root
 from lantern.scene.document import Material, Part
 from lantern.scene.lights import Light
+from lantern.scene.placed import PartGroup
 
 MOST_BYTES = 8 << 30
 """Of all that is kept."""
@@ -38,6 +39,7 @@ _KNOWN: dict[str, Callable[..., Any]] = {kind.__name__: kind for kind in (Mesh, 
 _SIGHTS: TypeAdapter[list[Sight]] = TypeAdapter(list[Sight])
 _TYPED: dict[str, TypeAdapter[Any]] = {
     "parts": TypeAdapter(dict[str, Part]),
+    "groups": TypeAdapter(dict[str, PartGroup]),
     "materials": TypeAdapter(dict[str, Material]),
     "lights": TypeAdapter(dict[str, Light]),
 }

@@ -13,13 +13,15 @@ from typing import Any, Literal
 
 import numpy as np
 
-from lantern.assets.beginning import pivoted
+from lantern.assets.beginning import pivoted, pivoted_groups
 from lantern.assets.hashing import sha256_of_arrays
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.keys import unique_key
-from lantern.scene.document import Asset, Material, Part, Scene, TextureUse
+from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.model import Key, Model
-from lantern.scene.standing import stand_of
+from lantern.scene.placed import PartGroup
+from lantern.scene.placing import stand_of
+from lantern.scene.texture_use import TextureUse
 
 _OF_THE_FILE = ("mesh", "matrix", "keys", "pivot")
 """Fields of a part that come with another version; all others are what somebody has made of it."""
@@ -35,9 +37,10 @@ class SwapRow(Model):
 
 @dataclass(frozen=True)
 class Version:
-    """A version of an asset: its parts and materials as they came, and a digest of the shape of each part."""
+    """A version of an asset: its parts, groups and materials as they came, and a digest of the shape of each part."""
 
     parts: Mapping[str, Part]
+    groups: Mapping[str, PartGroup]
     materials: Mapping[str, Material]
     shapes: Mapping[str, str]
 
@@ -46,7 +49,12 @@ def version_of(asset: ImportedAsset) -> Version:
     """What of an asset says which of its parts are those of another version."""
     digests = [sha256_of_arrays([mesh.positions, mesh.indices]) for mesh in asset.meshes]
     parts = pivoted(asset)
-    return Version(parts, asset.materials, {key: digests[part.mesh] for key, part in parts.items()})
+    return Version(
+        parts,
+        pivoted_groups(asset.groups, parts),
+        asset.materials,
+        {key: digests[part.mesh] for key, part in parts.items()},
+    )
 
 
 def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tuple[Scene, list[SwapRow]]:
@@ -57,6 +65,8 @@ def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tupl
     materials = {key: _material(key, material, after, textures) for key, material in scene.materials.items()}
     parts, rows = _parts(scene, before, after, matched, asset)
     parts = {key: _redisplaced(part, textures) for key, part in parts.items()}
+    groups = dict(scene.part_groups)
+    named = _new_groups(groups, before, after, asset)
     for key, part in after.parts.items():
         old = matched.get(key)
         if old is not None:
@@ -64,10 +74,28 @@ def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tupl
         if part.material not in materials:
             materials[part.material] = after.materials[part.material]
         fresh = unique_key(key, parts)
-        parts[fresh] = part.model_copy(update={"pivot": _stood(part.pivot, asset)})
+        group = named.get(part.group) if part.group is not None else None
+        parts[fresh] = part.model_copy(update={"pivot": _stood(part.pivot, asset), "group": group})
         rows.append(SwapRow(key=fresh, name=part.name, state="new"))
     gone = [SwapRow(key=key, name=part.name, state="gone") for key, part in scene.parts.items() if key not in parts]
-    return scene.model_copy(update={"asset": asset, "parts": parts, "materials": materials}), rows + gone
+    changes = {"asset": asset, "parts": parts, "part_groups": groups, "materials": materials}
+    return scene.model_copy(update=changes), rows + gone
+
+
+def _new_groups(groups: dict[str, PartGroup], before: Version, after: Version, asset: Asset) -> dict[str, str | None]:
+    """The document's keys of the newer version's groups; those that the one before did not have are added to `groups`.
+
+    None of one that the document has dissolved.
+    """
+    named: dict[str, str | None] = {}
+    for key, group in after.groups.items():
+        if key in before.groups:
+            named[key] = key if key in groups else None
+            continue
+        named[key] = fresh = unique_key(key, groups)
+        above = named.get(group.group) if group.group is not None else None
+        groups[fresh] = group.model_copy(update={"group": above, "pivot": _stood(group.pivot, asset)})
+    return named
 
 
 def _redisplaced(part: Part, textures: Mapping[int, int]) -> Part:

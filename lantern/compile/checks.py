@@ -5,8 +5,9 @@ In: a document and what its asset holds. Raises SceneError. Called by `compile.c
 
 from collections.abc import Iterator
 
-from lantern.scene.document import Material, Scene, TextureUse
+from lantern.scene.document import Material, Scene
 from lantern.scene.reading import SceneError
+from lantern.scene.texture_use import TextureUse
 
 MOST_LINKS = 31
 """Different choices of unlit parts: each is a bit of a part's row."""
@@ -31,11 +32,12 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
             continue
         if part.form is None and part.mesh >= meshes:
             raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {part.mesh}")
-        use = part.displacement_texture
-        if use is not None and use.texture >= textures:
-            raise SceneError(
-                f"parts/{key}/displacement_texture: the asset has {textures} textures, there is no number {use.texture}"
-            )
+        mask = part.strewn.mask if part.strewn else None
+        for field, use in (("displacement_texture", part.displacement_texture), ("strewn/mask", mask)):
+            if use is not None and use.texture >= textures:
+                raise SceneError(
+                    f"parts/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
+                )
     for key, material in scene.materials.items():
         for field, use in texture_uses(material):
             if use.texture >= textures:

@@ -19,6 +19,7 @@ class ProbeSites:
     """Where light is probed: on triangles of parts, then on the ground."""
 
     part: np.ndarray  # (n,) int, -1 for the ground
+    copy: np.ndarray  # (n,) int, which one of a part that is strewn
     primitive: np.ndarray  # (n,) int
     place: np.ndarray  # (n, 3) barycentrics u, v and nothing; on the ground m
     cluster: np.ndarray  # (n,) int, of no meaning on the ground
@@ -47,11 +48,12 @@ def clusters_of(triangles: np.ndarray) -> Clusters:
 
 
 def probe_sites(
-    clusters: Clusters, parts: np.ndarray, low: np.ndarray, high: np.ndarray, ground_height: float
+    clusters: Clusters, parts: np.ndarray, copies: np.ndarray, low: np.ndarray, high: np.ndarray, ground_height: float
 ) -> ProbeSites:
     """Sites on every cluster of `parts` (k,) int, and on the ground around the box from `low` to `high` [m].
 
-    An infinite box stands on no ground.
+    Of all parts there are `copies` (parts,) int, at least one of those that are probed; what is found on some of them
+    holds for all. An infinite box stands on no ground.
     """
     generator = np.random.default_rng(_SEED)
     parts = parts[:MOST_PROBED_PARTS]
@@ -63,10 +65,12 @@ def probe_sites(
     primitive = begin + (generator.random(len(part)) * size).astype(int)
     root, v = np.sqrt(generator.random(len(part))), generator.random(len(part))
     on_parts = np.stack([root - root * v, root * v, np.zeros(len(part))], axis=1)
+    copy = (generator.random(len(part)) * copies[part]).astype(int)
     on_ground = _ground_places(low, high, ground_height, generator)
     nowhere = np.full(len(on_ground), -1)
     return ProbeSites(
         np.concatenate([part, nowhere]),
+        np.concatenate([copy, nowhere]),
         np.concatenate([primitive, nowhere]),
         np.concatenate([on_parts, on_ground]),
         np.concatenate([clusters.first[part] + (primitive >> clusters.shift[part]), nowhere]),

@@ -24,7 +24,7 @@ from lantern.compile.view import View, Way
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
-from lantern.motion.bounds import Bounds, bounds_of_poses, mesh_points
+from lantern.motion.bounds import Bounds, bounds_of_poses, joined, mesh_points
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.document import Scene
@@ -107,7 +107,7 @@ class CompiledScene:
     @property
     def problems(self) -> list[str]:
         """What of the document's wishes could not be had."""
-        return self._stock.problems
+        return [*self._stock.problems, *self._geometry.strewn.problems]
 
     @property
     def tree(self) -> InstanceTree:
@@ -207,9 +207,11 @@ class CompiledScene:
 
     def probe_sites(self) -> ProbeSites:
         """Where the arrival of local lights is to be probed."""
-        visible = np.array([n for n, part in enumerate(self._scene.parts.values()) if part.visible], np.int64)
+        copies = self._geometry.copy_counts()
+        shown = [n for n, part in enumerate(self._scene.parts.values()) if part.visible and copies[n]]
         low, high = self.rough_bounds()
-        return probe_sites(self._geometry.clusters, visible, low, high, self._scene.ground.height)
+        numbers = np.array(shown, np.int64)
+        return probe_sites(self._geometry.clusters, numbers, copies, low, high, self._scene.ground.height)
 
     def take_arrivals(self, shares: np.ndarray, on_ground: float) -> None:
         """Take what probes found: the share [0, 1] of the local lights' light for each cluster, and on the ground."""
@@ -287,33 +289,38 @@ class CompiledScene:
     def bounds(self, keys: Collection[str] | None = None) -> Bounds:
         """Bounds [m] of the asset, or of the parts with the given keys, as the shutter sees them.
 
-        The asset is all that is visible, without the set that was built around it, if there is more than that.
-        ±infinity when there is nothing.
+        The asset is all that is visible, without the set that was built around it and what is strewn, if there is more
+        than that. ±infinity when there is nothing.
         """
         if keys is None:
-            shown = [key for key, part in self._scene.parts.items() if part.visible]
-            keys = [key for key in shown if self._scene.parts[key].form is None] or shown
-        return bounds_of_poses(mesh_points(self._stock.meshes, self._scene.shutter), self._placed(keys))
+            shown = {key: part for key, part in self._scene.parts.items() if part.visible}
+            keys = [key for key, part in shown.items() if part.form is None and part.strewn is None] or list(shown)
+        return self._bounds_of(self._placed(keys))
 
     def part_boxes(self, keys: Collection[str]) -> dict[str, Bounds]:
         """Bounds [m] of single parts, as the shutter sees them."""
-        points, wanted = mesh_points(self._stock.meshes, self._scene.shutter), set(keys)
-        parts = zip(self._scene.parts, self._stock.numbers, self._geometry.poses, strict=True)
-        return {key: bounds_of_poses(points, [(number, poses)]) for key, number, poses in parts if key in wanted}
+        return {key: self._bounds_of(self._placed([key])) for key in keys if key in self._scene.parts}
 
     def rough_bounds(self) -> Bounds:
         """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
-        return bounds_of_poses(self._stock.boxes, self._placed(None))
+        shown = [key for key, part in self._scene.parts.items() if part.visible]
+        return bounds_of_poses(self._stock.boxes, ((mesh, poses) for mesh, poses, _ in self._placed(shown)))
 
-    def _placed(self, keys: Collection[str] | None) -> list[tuple[int, np.ndarray]]:
-        """Mesh and poses of the parts with some keys, or of those that are visible."""
-        chosen = None if keys is None else set(keys)
-        parts = zip(self._scene.parts.items(), self._stock.numbers, self._geometry.poses, strict=True)
-        return [
-            (number, poses)
-            for (key, part), number, poses in parts
-            if (part.visible if chosen is None else key in chosen)
-        ]
+    def _bounds_of(self, placed: Collection[tuple[int, np.ndarray, bool]]) -> Bounds:
+        single = [(mesh, poses) for mesh, poses, is_strewn in placed if not is_strewn]
+        # There may be so many copies that the boxes around their meshes must do.
+        many = [(mesh, poses) for mesh, poses, is_strewn in placed if is_strewn]
+        points = mesh_points(self._stock.meshes, self._scene.shutter)
+        return joined(bounds_of_poses(points, single), bounds_of_poses(self._stock.boxes, many))
+
+    def _placed(self, keys: Collection[str]) -> list[tuple[int, np.ndarray, bool]]:
+        """Of parts with some keys the mesh, poses (k, 3, 4), and whether they are strewn."""
+        geometry, numbers = self._geometry, self._part_numbers()
+        found = [numbers[key] for key in keys if key in numbers]
+        return [(self._stock.numbers[n], geometry.placed(n).reshape(-1, 3, 4), n in geometry.copies) for n in found]
+
+    def _part_numbers(self) -> dict[str, int]:
+        return {key: number for number, key in enumerate(self._geometry.keys)}
 
     def foreseen(self, keys: Collection[str]) -> Foreseen:
         """How many triangles some parts have and will have; of parts that are not there, none."""
@@ -321,9 +328,9 @@ class CompiledScene:
 
     @property
     def triangles(self) -> tuple[int, int]:
-        """(triangles of the meshes, triangles of the parts that stand in the scene)."""
+        """(triangles of the meshes, triangles of the parts that stand in the scene, each copy counted)."""
         counts = np.array([mesh.triangles for mesh in self._stock.meshes], np.int64)
-        return int(counts.sum()), int(counts[self._stock.numbers].sum())
+        return int(counts.sum()), int((counts[self._stock.numbers] * self._geometry.copy_counts()).sum())
 
 
 @dataclass(frozen=True)

@@ -12,13 +12,13 @@ from lantern.assets.mesh import Mesh
 from lantern.compile.clusters import clusters_of
 from lantern.compile.light_rows import LightRows, glows
 from lantern.compile.stock import Stock
+from lantern.compile.strewn import Strewn
 from lantern.kernel.memory import aligned
-from lantern.motion.placing import stands
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.rays.embree import InstanceTree, MeshTree
 from lantern.rays.layout import BOUNCE_RAY, CAMERA_RAY, GLOW_RAY, MESH, PART, SHADOW_RAY
 from lantern.scene.document import Part, Scene, Shutter
-from lantern.scene.standing import stand_of
+from lantern.scene.placing import Places, stands
 
 _SCATTERED = BOUNCE_RAY | SHADOW_RAY
 
@@ -85,6 +85,8 @@ class Geometry:
     """Parts of a scene as rows and instances; `update` moves them without building a mesh again."""
 
     meshes: list[BuiltMesh]
+    strewn: Strewn
+    """The copies of parts, which know what they were laid by."""
 
     def __init__(self, scene: Scene, stock: Stock, lights: LightRows, before: "Geometry | None" = None) -> None:
         """`before` is of the same shutter: the trees of meshes that it has built are taken from it."""
@@ -100,34 +102,48 @@ class Geometry:
         self.pose_rows = aligned((1, 12), np.float32)
         self.moves = False
         parts = list(scene.parts.values())
-        stand = stand_of(scene.asset)
+        self._places = Places.of(scene)
         # (steps, 3, 4) of each part, from shutter open to close.
-        self.poses = [part_poses(part, scene.shutter, stand) for part in parts]
+        self.poses = [part_poses(part, scene.shutter, self._places) for part in parts]
+        self.strewn = Strewn(stock) if before is None else before.strewn
+        self.copies = self.strewn.poses(scene, self.poses)
         self._glowing = glowing_materials(scene)
+        self._steps = np.array([len(poses) for poses in self.poses], np.int64)
         self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
-        for number, poses, mask in zip(self._numbers, self.poses, self._masks, strict=True):
-            self.tree.add(self.meshes[number].tree, poses, int(mask))
+        for number, mesh in enumerate(self._numbers):
+            self.tree.add(self.meshes[mesh].tree, self.placed(number), int(self._masks[number]))
         triangles = np.array([mesh.triangles for mesh in stock.meshes], np.int64)
         self.clusters = clusters_of(triangles[self._numbers])
         self.rows["first_arrival"][: len(parts)] = self.clusters.first
         self.rows["cluster_shift"][: len(parts)] = self.clusters.shift
         masked = zip(self._masks.tolist(), parts, strict=True)
         self._are_apart = np.array([is_apart(mask, part) for mask, part in masked], bool)
-        self._steps = np.array([len(poses) for poses in self.poses], np.int64)
         self._write(range(len(parts)), scene, lights)
         self._commit()
 
+    def placed(self, number: int) -> np.ndarray:
+        """(steps, 3, 4) poses of a part from shutter open to close; (n, steps, 3, 4) of one that is strewn."""
+        return self.copies.get(number, self.poses[number])
+
+    def copy_counts(self) -> np.ndarray:
+        """(parts,) int, how often each part stands in the scene."""
+        counts = np.ones(len(self.keys), np.int64)
+        for number, poses in self.copies.items():
+            counts[number] = len(poses)
+        return counts
+
     def _commit(self) -> None:
-        """Make moved and shown parts take effect."""
-        moving = np.flatnonzero(self._steps > 1).tolist()
-        begin = 0
-        self.rows["poses"], self.rows["first_pose"] = 0, -1
-        for number in moving:
-            self.rows[number]["first_pose"], self.rows[number]["poses"] = begin, self._steps[number]
-            begin += self._steps[number]
-        blocks = [self.poses[number].reshape(-1, 12) for number in moving] or [np.zeros((1, 12))]
-        self.pose_rows = np.concatenate(blocks).astype(np.float32)
-        self.moves = bool(moving) or any(one.tree.steps > 1 for one in self.meshes)
+        """Make moved, strewn and shown parts take effect."""
+        begin, blocks = 0, [np.zeros((1, 12))]
+        self.moves = any(one.tree.steps > 1 for one in self.meshes)
+        self.rows["poses"], self.rows["first_pose"], self.rows["strewn"] = 1, -1, 0
+        for number in {*np.flatnonzero(self._steps > 1).tolist(), *self.copies}:
+            placed, row = self.placed(number), self.rows[number]
+            row["first_pose"], row["poses"], row["strewn"] = begin, placed.shape[-3], placed.ndim == 4
+            blocks.append(placed.reshape(-1, 12))
+            begin += len(blocks[-1])
+            self.moves |= placed.shape[-3] > 1
+        self.pose_rows = np.concatenate(blocks[1:] or blocks).astype(np.float32)
         self.tree.commit()
 
     @property
@@ -174,7 +190,9 @@ class Geometry:
         """
         changed, moved = [], False
         other_shutter = scene.shutter != before.shutter
-        restood, stand = scene.asset != before.asset, stand_of(scene.asset)
+        restood = scene.asset != before.asset
+        if restood or scene.part_groups != before.part_groups:
+            self._places, restood = Places.of(scene), True
         glowed, self._glowing = self._glowing, glowing_materials(scene)
         pairs = enumerate(zip(before.parts.values(), scene.parts.values(), strict=True))
         # Among thousands of parts those that an edit did not touch are the very same objects.
@@ -186,10 +204,11 @@ class Geometry:
                 continue
             moves = restood or stands(part) != stands(old) or (other_shutter and bool(part.keys))
             if moves:
-                poses = part_poses(part, scene.shutter, stand)
+                poses = part_poses(part, scene.shutter, self._places)
                 if not np.array_equal(poses, self.poses[number]):
                     self.poses[number], self._steps[number], moved = poses, len(poses), True
-                    self.tree.place(number, poses)
+                    if number not in self.copies:
+                        self.tree.place(number, poses)
             mask = ray_mask(part, shines=shines)
             if mask != self._masks[number]:
                 self._masks[number], moved = mask, True
@@ -197,10 +216,20 @@ class Geometry:
             self._are_apart[number] = is_apart(mask, part)
             if moves or renumbered or part != old:
                 changed.append(number)
+        if moved or changed:
+            moved |= self._strew(scene)
         self._write(changed, scene, lights)
         if moved or changed:
             self._commit()
         return len(changed), moved
+
+    def _strew(self, scene: Scene) -> bool:
+        """Lay the copies of parts that are strewn anew, where something has changed them; whether that was so."""
+        before, self.copies = self.copies, self.strewn.poses(scene, self.poses)
+        other = {n for n in {*before, *self.copies} if before.get(n) is not self.copies.get(n)}
+        for number in other:
+            self.tree.place(number, self.placed(number))
+        return bool(other)
 
     def deforms(self) -> bool:
         """Whether some mesh must be built again for another shutter."""

@@ -16,13 +16,13 @@ from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, 
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
-from lantern.motion.placing import stands
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
-from lantern.scene.document import Material, Part, Scene, TextureUse
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.lights import Light, profile_of
-from lantern.scene.standing import stand_of
+from lantern.scene.placing import Places, stands
+from lantern.scene.texture_use import TextureUse
 from lantern.surface.images import folded
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
@@ -105,7 +105,7 @@ def _glow(material: Material) -> tuple[object, ...]:
 
 def _shines(part: Part) -> tuple[object, ...]:
     """What the light of a glowing part depends on besides its material."""
-    return stands(part), shape_of(part), part.seen_in_reflections, part.inside_out
+    return stands(part), shape_of(part), part.seen_in_reflections, part.inside_out, part.strewn is None
 
 
 def signature(scene: Scene) -> tuple[object, ...]:
@@ -120,7 +120,7 @@ def signature(scene: Scene) -> tuple[object, ...]:
             if part.visible and part.material in emissive
         )
     )
-    where = (scene.shutter, scene.asset) if glowing else None
+    where = (scene.shutter, scene.asset, scene.part_groups) if glowing else None
     return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), where
 
 
@@ -142,12 +142,13 @@ def build_light_rows(
     used = [profiles.get(file.sha256) if (file := profile_of(light)) else None for light in lights]
     known = before.emissive if before else {}
     emissive: dict[object, EmissiveTriangles] = {}
+    places = Places.of(scene)
     for number, part in enumerate(scene.parts.values()):
         material = scene.materials[part.material]
         if part.visible and glows(material):
-            key = (number, _shines(part), scene.asset, scene.shutter, _glow(material))
+            key = (number, _shines(part), places.over(part).tobytes(), scene.shutter, _glow(material))
             triangles = known.get(key) or _triangles_of(
-                number, part, material, stock.meshes[stock.numbers[number]], textures, scene
+                number, part, material, stock.meshes[stock.numbers[number]], textures, scene, places
             )
             if triangles is not None:
                 emissive[key] = triangles
@@ -165,10 +166,13 @@ def build_light_rows(
 
 
 def _triangles_of(
-    number: int, part: Part, material: Material, mesh: Mesh, textures: Sequence[Texture], scene: Scene
+    number: int, part: Part, material: Material, mesh: Mesh, textures: Sequence[Texture], scene: Scene, places: Places
 ) -> EmissiveTriangles | None:
-    """Glowing triangles of a part where it stands; None when it moves."""
-    poses = part_poses(part, scene.shutter, stand_of(scene.asset))
+    """Glowing triangles of a part where it stands; None when it moves, or is strewn."""
+    if part.strewn is not None:
+        # There may be millions of them: like what moves, they light by being met.
+        return None
+    poses = part_poses(part, scene.shutter, places)
     if len(poses) > 1 or (mesh.shapes is not None and is_open(scene.shutter)):
         # Rays are not aimed at what moves while the shutter is open; it lights by being met.
         return None

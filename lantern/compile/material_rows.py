@@ -8,7 +8,8 @@ import math
 import numpy as np
 
 from lantern.kernel.spectrum import cauchy
-from lantern.scene.document import Material, TextureUse
+from lantern.scene.document import Material
+from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import FILM_WIDTH, film_row
 from lantern.surface.images import BINDING, LINEAR, SRGB
 from lantern.surface.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED

@@ -13,6 +13,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.motion.bounds import mesh_boxes
 from lantern.scene.document import Part, Scene
+from lantern.scene.placing import Places
 from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, Shaper
 from lantern.shaping.displacing import Relief
 from lantern.shaping.forms import form_mesh
@@ -36,15 +37,16 @@ def shape_of(part: Part) -> tuple[object, ...]:
     return (
         part.mesh, part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
         part.displacement_middle, part.displacement_along, part.displacement_texture, part.size, part.matrix, part.keys,
+        part.group,
     )  # fmt: skip
 
 
 def same_shapes(before: Scene, after: Scene) -> bool:
     """Whether two documents have the same parts, of the same shapes."""
-    units = [scene.asset.scale if scene.asset else 1.0 for scene in (before, after)]
+    sizes = [(scene.asset.scale if scene.asset else 1.0, scene.part_groups) for scene in (before, after)]
     if list(before.parts) != list(after.parts):
         return False
-    if units[0] != units[1] and any(map(_is_displaced, after.parts.values())):
+    if sizes[0] != sizes[1] and any(map(_is_displaced, after.parts.values())):
         return False
     parts = after.parts.items()
     return all(part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in parts)
@@ -62,12 +64,12 @@ def density_of(part: Part, *, final: bool) -> Density | None:
     return Density(part.subdivision, levels, part.crease_angle)
 
 
-def relief_of(part: Part, unit: float) -> Relief | None:
-    """How far a part is displaced in its mesh's own space, where the asset has units of so many metres."""
+def relief_of(part: Part, places: Places) -> Relief | None:
+    """How far a part is displaced in its mesh's own space."""
     if part.displacement_texture is None or part.displacement == 0:
         return None
     rows = np.array(part.keys[0].matrix if part.keys else part.matrix).reshape(3, 4)[:, :3]
-    scale = abs(float(np.linalg.det(rows))) ** (1 / 3) * part.size * unit
+    scale = abs(float(np.linalg.det(places.over(part)[:3, :3] @ rows))) ** (1 / 3)
     if scale < 1e-12:
         return None
     height = part.displacement / scale
@@ -105,7 +107,7 @@ class Stock:
         self, meshes: Sequence[Mesh], scene: Scene, textures: Sequence[Texture] = (), *, final: bool = False
     ) -> None:
         self._own, self._own_boxes = list(meshes), mesh_boxes(meshes)
-        self._textures, self._final = textures, final
+        self.textures, self._final = textures, final
         self._shapers: dict[int, Shaper] = {}
         self._counters: dict[int, Shaper] = {}
         """Of meshes that were only counted."""
@@ -121,7 +123,7 @@ class Stock:
 
     def bring(self, scene: Scene) -> None:
         """Bring meshes and numbers to another document of the same asset."""
-        unit = scene.asset.scale if scene.asset else 1.0
+        self._places = Places.of(scene)
         self.problems, self._left = [], MOST_MADE
         made: dict[object, Mesh] = {}
         wanted: dict[int, set[Density | None]] = {}
@@ -131,7 +133,7 @@ class Stock:
             shape = shape_of(part)
             if shape in numbers:
                 continue
-            key, mesh = self._shown(part, unit, wanted)
+            key, mesh = self._shown(part, wanted)
             if mesh is None:
                 numbers[shape] = part.mesh
                 continue
@@ -144,11 +146,11 @@ class Stock:
         for number, densities in wanted.items():
             self._shapers[number].keep(densities)
 
-    def _shown(self, part: Part, unit: float, wanted: dict[int, set[Density | None]]) -> tuple[object, Mesh | None]:
+    def _shown(self, part: Part, wanted: dict[int, set[Density | None]]) -> tuple[object, Mesh | None]:
         """What tells a part's mesh from others, and the mesh; None for one of the asset's own."""
         if part.form is not None:
             return part.form, self._made.get(part.form) or form_mesh(part.form)
-        density, relief = density_of(part, final=self._final), relief_of(part, unit)
+        density, relief = density_of(part, final=self._final), relief_of(part, self._places)
         if density is None and relief is None:
             return (part.mesh,), None
         own = self._own[part.mesh]
@@ -169,7 +171,7 @@ class Stock:
             return (part.mesh,), None
         wanted.setdefault(part.mesh, set()).add(density)
         key = part.mesh, density, relief
-        return key, self._made.get(key) or shaper.shaped(density, relief, self._textures)
+        return key, self._made.get(key) or shaper.shaped(density, relief, self.textures)
 
     def _within(self, part: Part, density: Density, mesh: Mesh, shaper: Shaper) -> Density | None:
         held = _held(density, mesh, shaper, min(_most(final=self._final), self._left))
@@ -181,6 +183,23 @@ class Stock:
                 f"{triangles * BYTES_A_TRIANGLE / 1e9:.1f} GB; {held.levels if held else 'none'} are shown"
             )
         return held
+
+    def surface_of(self, part: Part, number: int) -> Mesh:
+        """The mesh of a part for others to be strewn over, where it is shown as mesh `number`: that of the proof.
+
+        So that they lie in the print where they lay in the proof, whose triangles are others.
+        """
+        shown = self.meshes[number]
+        density = density_of(part, final=False)
+        if not self._final or density == density_of(part, final=True) or shown.shapes is not None:
+            return shown
+        shaper = self._shapers.get(part.mesh)
+        held = None if shaper is None or density is None else _held(density, shown, shaper, MOST_IN_PROOF)
+        return (
+            shown
+            if shaper is None or held is None
+            else shaper.shaped(held, relief_of(part, self._places), self.textures)
+        )
 
     def foreseen(self, parts: Sequence[Part]) -> Foreseen:
         """How many triangles some parts came with, and will have in proof and print, as far as they can be held."""

@@ -13,9 +13,10 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.swapping import SwapRow, Version, swapped, version_of
 from lantern.motion.bounds import Bounds, bounds_of, mesh_points
 from lantern.scene.document import Asset, Part, PartSet, Scene, Shutter
+from lantern.scene.grouping import above
 from lantern.scene.keys import free_key
 from lantern.scene.model import FileRef
-from lantern.scene.standing import stand_of
+from lantern.scene.placing import Places, stand_of
 from lantern.scene.turning import turns_of
 
 GAP = 0.15
@@ -25,7 +26,7 @@ GAP = 0.15
 def added(scene: Scene, before: Version, both: ImportedAsset, file: FileRef, name: str) -> tuple[Scene, list[SwapRow]]:
     """The document with the asset called `name` besides its own, to the right of that and on the ground; what is new.
 
-    Its parts are a set. What was done to the others stays as it is.
+    Its parts are a set, and a group that is moved as one. What was done to the others stays as it is.
     """
     told = Asset(file=file, name=both.name, scale=both.scale, up=both.up)
     after, rows = swapped(scene, before, version_of(both), told)
@@ -34,24 +35,31 @@ def added(scene: Scene, before: Version, both: ImportedAsset, file: FileRef, nam
     fresh = [row.key for row in rows if row.state == "new"]
     points = mesh_points(both.meshes, Shutter())
 
-    def around(parts: Iterable[Part], stand: np.ndarray) -> Bounds:
-        return bounds_of(points, parts, Shutter(), stand)
+    def around(parts: Iterable[Part], places: Places) -> Bounds:
+        return bounds_of(points, parts, Shutter(), places)
 
     there = [part for key, part in scene.parts.items() if part.visible and part.form is None and key in after.parts]
     stood = _stood(
         scene.ground.height,
-        around(there, stand_of(after.asset)) if there else None,
-        around([after.parts[key] for key in fresh], stand_of(told)),
+        around(there, Places.of(after)) if there else None,
+        around([after.parts[key] for key in fresh], Places(told)),
         stand_of(told) @ np.linalg.inv(stand_of(after.asset)),
     )
-    parts = after.parts | {key: after.parts[key].model_copy(update=stood) for key in fresh}
+    parts, groups = dict(after.parts), dict(after.part_groups)
+    for top in {above(after, after.parts[key])[-1] for key in fresh if above(after, after.parts[key])}:
+        groups[top] = groups[top].model_copy(update=stood)
+    for key in fresh:
+        if not above(after, parts[key]):  # the first asset of a project
+            parts[key] = parts[key].model_copy(update=stood)
     key, _ = free_key(after.part_sets, "set")
     sets = after.part_sets | {key: PartSet(name=name[:200], parts=tuple(fresh))}
-    return after.model_copy(update={"parts": parts, "part_sets": sets}), [row for row in rows if row.state == "new"]
+    return after.model_copy(update={"parts": parts, "part_groups": groups, "part_sets": sets}), [
+        row for row in rows if row.state == "new"
+    ]
 
 
 def _stood(ground: float, old: Bounds | None, new: Bounds, undo: np.ndarray) -> dict[str, Any]:
-    """Fields of parts that stand on the ground beside a box, `new` being that around them.
+    """Fields of a group that stands on the ground beside a box, `new` being that around them.
 
     `undo` (4, 4) takes back the unit and the upright axis that were given to the other asset by hand.
     """

@@ -37,8 +37,8 @@ from lantern.transport.probes import probe
 Resolver = Callable[[FileRef], Path]
 
 SHOWN = (
-    "asset", "parts", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground", "camera", "shutter",
-    "rendering",
+    "asset", "parts", "part_groups", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground",
+    "camera", "shutter", "rendering",
 )  # fmt: skip
 """Sections of the document that the film shows: a change there asks for new samples."""
 

@@ -5,39 +5,66 @@ What is hidden is left out; parts are written where they stand, in metres, uprig
 """
 
 import math
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from lantern.assets.imported import ImportedAsset
-from lantern.assets.writers.gltf import Content, Placed, Written, write_glb
+from lantern.assets.writers.gltf import Content, Copies, Placed, Written, write_glb
 from lantern.compile.stock import Stock
+from lantern.compile.strewn import Strewn, foot_of
 from lantern.light.light_row import light_color, spot_flux
-from lantern.motion.placing import placement_of
-from lantern.scene.document import Part, Scene
+from lantern.motion.poses import part_poses
+from lantern.scene.document import Part, Scene, Shutter
 from lantern.scene.lights import LightBase, ProfileLight, SpotLight
-from lantern.scene.standing import stand_of
+from lantern.scene.placing import Places
 
 
 def export_glb(scene: Scene, asset: ImportedAsset) -> Written:
     """The GLB of what can be seen of a scene, with its lights and its camera."""
-    stand = stand_of(scene.asset)
+    places = Places.of(scene)
     width, height = scene.print.width, scene.print.height
     lights = [_in_candela(light) for light in scene.lights.values() if light.enabled]
     stock = Stock(asset.meshes, scene, asset.textures, final=True)
     numbered = zip(scene.parts.values(), stock.numbers, strict=True)
-    parts = [_placed(part, mesh, stand) for part, mesh in numbered if part.visible]
+    placed = [_placed(part, mesh, places) for part, mesh in numbered]
+    carried, lost = _strewn(scene, stock, placed, places)
+    parts = [one for part, one in zip(scene.parts.values(), carried, strict=True) if part.visible]
     name = scene.asset.name if scene.asset else asset.name
-    return write_glb(
+    written = write_glb(
         Content(name, parts, stock.meshes, scene.materials, asset.textures, lights, scene.camera, width / height)
     )
+    return Written(written.data, [*lost, *written.lost])
 
 
-def _placed(part: Part, mesh: int, stand: np.ndarray) -> Placed:
+def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places) -> tuple[list[Placed], list[str]]:
+    """Parts with the copies of those that are strewn, as they lie at the document's moment; what of them is lost."""
+    moment = Shutter(time=scene.shutter.time)
+    poses = [part_poses(part, moment, places) for part in scene.parts.values()]
+    strewn, found, lost = Strewn(stock), list(placed), []
+    for number in strewn.poses(scene.model_copy(update={"shutter": moment}), poses):
+        copies, pose, one = strewn.lying(number), poses[number][0], found[number]
+        assert copies is not None
+        matrix = np.eye(4)
+        matrix[:3] = pose
+        matrix[:3, 3] -= foot_of(stock.meshes[one.mesh], pose)
+        quaternions = Rotation.from_matrix(copies.turns).as_quat() if len(copies) else np.zeros((0, 4))
+        laid = Copies(copies.places, quaternions, copies.sizes)
+        found[number] = replace(one, moments=np.zeros(1), matrices=matrix[None], copies=laid)
+        part = list(scene.parts.values())[number]
+        if part.strewn is not None and scene.parts[part.strewn.over].keys:
+            lost.append(f"{part.name}: that its copies move with what they lie on")
+    return found, lost
+
+
+def _placed(part: Part, mesh: int, places: Places) -> Placed:
     rows = [key.matrix for key in part.keys] or [part.matrix]
     matrices = np.broadcast_to(np.eye(4), (len(rows), 4, 4)).copy()
     matrices[:, :3] = np.array(rows).reshape(-1, 3, 4)
     moments = np.array([key.time for key in part.keys] or [0.0])
-    return Placed(part.name, mesh, part.material, moments, placement_of(part, stand) @ matrices)
+    return Placed(part.name, mesh, part.material, moments, places.over(part) @ matrices)
 
 
 def _in_candela(light: LightBase) -> LightBase:

@@ -10,7 +10,7 @@ import numpy as np
 
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.scene.document import Part, Shutter
-from lantern.scene.standing import REST, Standing, stand_of
+from lantern.scene.placing import AT_REST, Places, Standing
 
 Bounds = tuple[np.ndarray, np.ndarray]
 """Lowest and highest corner (3,) float64 [m]; ±infinity of nothing."""
@@ -78,14 +78,16 @@ def bounds_of_poses(points_of: Sequence[np.ndarray], placed: Iterable[tuple[int,
     return low, high
 
 
-def bounds_of(
-    points_of: Sequence[np.ndarray], parts: Iterable[Part], shutter: Shutter, stand: np.ndarray = REST
-) -> Bounds:
-    """Bounds of some parts in the world while the shutter is open.
+def joined(first: Bounds, second: Bounds) -> Bounds:
+    """The bounds of two."""
+    return np.minimum(first[0], second[0]), np.maximum(first[1], second[1])
 
-    `points_of` has (n, 3) points a mesh, `stand` (4, 4) is how the asset stands.
-    """
-    return bounds_of_poses(points_of, ((part.mesh, part_poses(part, shutter, stand)) for part in parts))
+
+def bounds_of(
+    points_of: Sequence[np.ndarray], parts: Iterable[Part], shutter: Shutter, places: Places = AT_REST
+) -> Bounds:
+    """Bounds of some parts in the world while the shutter is open; `points_of` has (n, 3) points a mesh."""
+    return bounds_of_poses(points_of, ((part.mesh, part_poses(part, shutter, places)) for part in parts))
 
 
 class Asset(Standing, Protocol):
@@ -100,4 +102,4 @@ class Asset(Standing, Protocol):
 
 def asset_bounds(asset: Asset) -> Bounds:
     """Bounds of all parts of an asset as a new document shows it."""
-    return bounds_of(mesh_points(asset.meshes, Shutter()), asset.parts.values(), Shutter(), stand_of(asset))
+    return bounds_of(mesh_points(asset.meshes, Shutter()), asset.parts.values(), Shutter(), Places(asset))

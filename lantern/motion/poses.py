@@ -13,9 +13,8 @@ import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
-from lantern.motion.placing import is_placed, placement_of
 from lantern.scene.document import Camera, Part, Shutter
-from lantern.scene.standing import REST
+from lantern.scene.placing import AT_REST, REST, Places
 
 TURN_A_STEP = math.radians(10)
 MOST_STEPS = 32
@@ -76,15 +75,11 @@ def _steps_for(part: Part, poses: np.ndarray) -> int:
     return min(max(2, math.ceil(turn / TURN_A_STEP - 1e-6) + 1, len(part.keys)), MOST_STEPS)
 
 
-def part_poses(part: Part, shutter: Shutter, stand: np.ndarray = REST) -> np.ndarray:
-    """(steps, 3, 4) poses from shutter open to close; one step for a part that rests all the while.
-
-    `stand` (4, 4) is how the asset stands.
-    """
-    poses = _own_poses(part, shutter)
-    if (stand is REST or part.form is not None) and not is_placed(part):
+def part_poses(part: Part, shutter: Shutter, places: Places = AT_REST) -> np.ndarray:
+    """(steps, 3, 4) poses from shutter open to close; one step for a part that rests all the while."""
+    poses, over = _own_poses(part, shutter), places.over(part)
+    if over is REST:
         return poses
-    over = placement_of(part, stand)
     placed = over[:3, :3] @ poses
     placed[:, :, 3] += over[:3, 3]
     return placed

@@ -21,8 +21,8 @@ from numpy import uint32 as u32
 from lantern.kernel.memory import aligned, load_f32, peek_f32, peek_u32, store_f32, store_u32
 from lantern.kernel.vectors import EXACT, SMALL
 
-TRIANGLES, INSTANCE = 0, 121
-INDEX_BUFFER, VERTEX_BUFFER = 0, 1
+TRIANGLES, INSTANCE, INSTANCE_ARRAY = 0, 121, 122
+INDEX_BUFFER, VERTEX_BUFFER, TRANSFORM_BUFFER = 0, 1, 23
 FLOAT3, UINT3, FLOAT3X4_ROW_MAJOR = 0x9003, 0x5003, 0x9134
 DYNAMIC = 1
 QUALITY_LOW, QUALITY_MEDIUM = 0, 1
@@ -30,7 +30,7 @@ FAR = f32(3e38)
 
 # 32-bit slots of RTCRayHit; an occlusion ray uses the first twelve.
 ORIGIN, NEAR, DIRECTION, TIME, FAR_SLOT, MASK, FLAGS = 0, 3, 4, 7, 8, 9, 11
-BARYCENTRIC_U, BARYCENTRIC_V, PRIMITIVE, GEOMETRY, INSTANCE_ID = 15, 16, 17, 18, 19
+BARYCENTRIC_U, BARYCENTRIC_V, PRIMITIVE, GEOMETRY, INSTANCE_ID, COPY = 15, 16, 17, 18, 19, 20
 RAY_SLOTS = 32
 VERTEX_FLOATS = 8
 NOTHING = u32(0xFFFFFFFF)
@@ -74,6 +74,7 @@ def _load() -> ctypes.CDLL:
         "rtcSetGeometryTransform": (None, [pointer, unsigned, ctypes.c_int, pointer]),
         "rtcCommitGeometry": (None, [pointer]),
         "rtcAttachGeometryByID": (None, [pointer, pointer, unsigned]),
+        "rtcDetachGeometry": (None, [pointer, unsigned]),
         "rtcSetGeometryMask": (None, [pointer, unsigned]),
         "rtcReleaseGeometry": (None, [pointer]),
     }
@@ -164,7 +165,7 @@ class MeshTree:
 
 
 class InstanceTree:
-    """Top-level tree: one instance of a `MeshTree` for each part, with placement and visibility."""
+    """Top-level tree: a `MeshTree` for each part, with placement and visibility; of a strewn part many copies."""
 
     def __init__(self) -> None:
         self._scene = _LIBRARY.rtcNewScene(_shared_device())
@@ -172,6 +173,9 @@ class InstanceTree:
         _LIBRARY.rtcSetSceneBuildQuality(self._scene, QUALITY_MEDIUM)
         self._instances: list[int] = []
         self._meshes: list[MeshTree] = []
+        self._masks: list[int] = []
+        self._copies: dict[int, list[np.ndarray]] = {}
+        """What the library reads of parts that are strewn: (n, 12) for each step."""
         _LIBRARY.rtcCommitScene(self._scene)
 
     @property
@@ -182,28 +186,55 @@ class InstanceTree:
     def add(self, mesh: MeshTree, poses: np.ndarray, mask: int) -> int:
         """Append an instance and return its number; `mask` has the bits of the rays that see it.
 
-        `poses` is (steps, 3, 4), object to world at even times from shutter open to close; one step for a part at rest.
+        `poses` is as for `place`.
         """
         number = len(self._instances)
-        instance = _LIBRARY.rtcNewGeometry(_shared_device(), INSTANCE)
-        _LIBRARY.rtcSetGeometryInstancedScene(instance, mesh.handle)
-        _LIBRARY.rtcAttachGeometryByID(self._scene, instance, number)
-        self._instances.append(instance)
+        self._instances.append(self._attached(number, mesh, INSTANCE))
         self._meshes.append(mesh)
+        self._masks.append(mask)
         self.place(number, poses)
-        self.show(number, mask)
         return number
 
+    def _attached(self, number: int, mesh: MeshTree, kind: int) -> int:
+        instance = _LIBRARY.rtcNewGeometry(_shared_device(), kind)
+        _LIBRARY.rtcSetGeometryInstancedScene(instance, mesh.handle)
+        _LIBRARY.rtcAttachGeometryByID(self._scene, instance, number)
+        return int(instance)
+
+    def _become(self, number: int, kind: int) -> None:
+        """Let an instance be one of another kind."""
+        _LIBRARY.rtcDetachGeometry(self._scene, number)
+        _LIBRARY.rtcReleaseGeometry(self._instances[number])
+        self._instances[number] = self._attached(number, self._meshes[number], kind)
+
     def place(self, number: int, poses: np.ndarray) -> None:
-        """Move an instance; takes effect at the next `commit`."""
-        _LIBRARY.rtcSetGeometryTimeStepCount(self._instances[number], len(poses))
-        for step, pose in enumerate(poses):
-            rows = np.ascontiguousarray(pose, np.float32)
-            _LIBRARY.rtcSetGeometryTransform(self._instances[number], step, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
-        _LIBRARY.rtcCommitGeometry(self._instances[number])
+        """Move an instance; takes effect at the next `commit`.
+
+        `poses` is (steps, 3, 4), object to world at even times from shutter open to close, one step for a part at rest;
+        or (n, steps, 3, 4) for n copies of it.
+        """
+        if poses.ndim == 4 or number in self._copies:
+            # The number of copies of a geometry is fixed once its buffer is set.
+            self._become(number, INSTANCE_ARRAY if poses.ndim == 4 else INSTANCE)
+            self._copies.pop(number, None)
+        instance = self._instances[number]
+        _LIBRARY.rtcSetGeometryTimeStepCount(instance, poses.shape[-3])
+        if poses.ndim == 4:
+            self._copies[number] = [aligned((len(poses), 12), np.float32) for _ in range(poses.shape[1])]
+            for step, rows in enumerate(self._copies[number]):
+                rows[:] = poses[:, step].reshape(-1, 12)
+                _LIBRARY.rtcSetSharedGeometryBuffer(
+                    instance, TRANSFORM_BUFFER, step, FLOAT3X4_ROW_MAJOR, rows.ctypes.data, 0, 48, len(rows)
+                )
+        else:
+            for step, pose in enumerate(poses):
+                rows = np.ascontiguousarray(pose, np.float32)
+                _LIBRARY.rtcSetGeometryTransform(instance, step, FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
+        self.show(number, self._masks[number])
 
     def show(self, number: int, mask: int) -> None:
         """Set which rays see an instance; takes effect at the next `commit`."""
+        self._masks[number] = mask
         _LIBRARY.rtcSetGeometryMask(self._instances[number], mask)
         _LIBRARY.rtcCommitGeometry(self._instances[number])
 
@@ -234,6 +265,18 @@ def set_time(ray, time):
 @njit(**SMALL)
 def ray_time(ray):
     return peek_f32(ray, TIME)
+
+
+@njit(**SMALL)
+def set_copy(ray, copy):
+    """Which copy of a strewn part a point is asked for that no ray has met."""
+    store_u32(ray, COPY, u32(copy))
+
+
+@njit(**SMALL)
+def met_copy(ray):
+    """Which copy of a strewn part the last ray met; of no meaning for other parts."""
+    return int(peek_u32(ray, COPY))
 
 
 @njit(**SMALL)

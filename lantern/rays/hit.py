@@ -21,6 +21,7 @@ from lantern.rays.layout import HIT, MESH, PART, POINT_IN_HIT, SCENE
 from lantern.rays.placement import (
     MESH_WIDTH,
     PART_WIDTH,
+    has_poses,
     place_normal,
     place_point,
     place_vector,
@@ -123,7 +124,7 @@ def triangle_corners(scene, hit, ray, part, primitive):
     row = part * PART_WIDTH
     mesh = load_i32(parts, row + P.mesh) * MESH_WIDTH
     i0, i1, i2 = corners_of(load_u64(meshes, mesh + A.indices), primitive)
-    moves, deforms = load_i32(parts, row + P.poses) > 1, load_i64(meshes, mesh + A.steps) > 1
+    moves, deforms = has_poses(parts, row), load_i64(meshes, mesh + A.steps) > 1
     return (
         place_point(parts, hit, row, moves, vertex_position(meshes, mesh, i0, ray, deforms)),
         place_point(parts, hit, row, moves, vertex_position(meshes, mesh, i1, ray, deforms)),
@@ -207,7 +208,7 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     row = part * PART_WIDTH
     mesh = load_i32(parts, row + P.mesh) * MESH_WIDTH
     i0, i1, i2 = corners_of(load_u64(meshes, mesh + A.indices), primitive)
-    moves = load_i32(parts, row + P.poses) > 1
+    moves = has_poses(parts, row)
     if moves:
         pose_at(scene, hit, ray, row)
     deforms = load_i64(meshes, mesh + A.steps) > 1

@@ -128,8 +128,9 @@ PART = Table(
         ("receives_shadow", "i", 1),
         ("glossy", "i", 1),  # it is seen in reflections
         ("mirrored", "i", 1),
-        ("first_pose", "i", 1),  # row of the poses of a moving part
-        ("poses", "i", 1),  # at even times from shutter open to close; 0 for a part at rest
+        ("first_pose", "i", 1),  # row of the poses of a part that moves or is strewn, copy by copy; -1 of another
+        ("poses", "i", 1),  # of it, or of each copy, at even times from shutter open to close
+        ("strewn", "i", 1),  # there are copies of it
         ("first_arrival", "i", 1),  # where its clusters of triangles begin in the arrivals
         ("cluster_shift", "i", 1),  # a cluster is 2^shift triangles in the order of the mesh
     ],
@@ -198,7 +199,7 @@ HIT = Table(
         ("links", "i", 1),
         ("receives_shadow", "i", 1),
         ("arrives", "f", 1),  # share of local lights' light, as probes found
-        ("matrix", "f", 12),  # of a moving part at the time of the ray
+        ("matrix", "f", 12),  # of a part with poses, at the time of the ray
         ("normal_matrix", "f", 9),
     ],
 )

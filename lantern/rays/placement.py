@@ -1,7 +1,7 @@
 """Where a part stands at the time of a ray: transforms of points, vectors and normals, and vertices that move.
 
-A part at rest is read from the PART table; a moving one has its matrix interpolated into the HIT record first, as the
-ray library interpolates it: linearly between the two nearest of its poses.
+A part at rest is read from the PART table; one that moves, or of which there are copies, has its matrix written into
+the HIT record first, interpolated as the ray library does it: linearly between the two nearest poses.
 """
 
 from numba import njit
@@ -9,7 +9,7 @@ from numpy import float32 as f32
 
 from lantern.kernel.memory import load_f32, load_i32, load_i64, load_u64, load_vector, peek_f32, store_f32
 from lantern.kernel.vectors import EXACT, SMALL, lerp
-from lantern.rays.embree import VERTEX_FLOATS, ray_time
+from lantern.rays.embree import VERTEX_FLOATS, met_copy, ray_time
 from lantern.rays.layout import HIT, MESH, PART, SCENE
 
 H, P, A, C = HIT.slots, PART.slots, MESH.slots, SCENE.slots
@@ -26,15 +26,27 @@ def between(time, steps):
     return i, place - f32(i)
 
 
+@njit(**SMALL)
+def has_poses(parts, row):
+    """Whether where a part stands is to be asked of its poses, with `pose_at`: it moves, or there are copies."""
+    return load_i32(parts, row + P.first_pose) >= 0
+
+
 @njit(**EXACT)
 def pose_at(scene, hit, ray, row):
-    """Write matrix and normal matrix of a moving part at the ray's time into the HIT record."""
+    """Write matrix and normal matrix of a part at the ray's time, or of the copy it met, into the HIT record."""
     parts, poses = load_u64(scene, C.parts), load_u64(scene, C.poses)
-    i, t = between(ray_time(ray), load_i32(parts, row + P.poses))
-    first = (load_i32(parts, row + P.first_pose) + i) * 12
+    first, steps = load_i32(parts, row + P.first_pose), load_i32(parts, row + P.poses)
+    if load_i32(parts, row + P.strewn) != 0:
+        first += met_copy(ray) * steps
+    i, t, later = 0, f32(0.0), 0
+    if steps > 1:
+        i, t = between(ray_time(ray), steps)
+        later = 12
+    first = (first + i) * 12
     for k in range(12):
         a = load_f32(poses, first + k)
-        store_f32(hit, H.matrix + k, a + (load_f32(poses, first + 12 + k) - a) * t)
+        store_f32(hit, H.matrix + k, a + (load_f32(poses, first + later + k) - a) * t)
     m = H.matrix
     # Cofactors of the linear part; the sign of a mirrored part's determinant is that of its pose at rest.
     sign = f32(-1.0) if load_i32(parts, row + P.mirrored) != 0 else f32(1.0)

@@ -6,22 +6,34 @@ the render host, which knows where the parts are.
 
 import math
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
 
-from lantern.scene.document import Part, PartSet, Scene
-from lantern.scene.fields import FAR, Vector
+from lantern.scene.copying import Copier, own_materials
+from lantern.scene.document import PartSet, Scene
+from lantern.scene.fields import Vector
+from lantern.scene.grouping import (
+    Top,
+    dissolved,
+    emptied,
+    gathered,
+    moved_into,
+    replaced,
+    tops_of,
+)
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
 from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
+from lantern.scene.placed import Placed
+from lantern.scene.placing import REST, Places, placed_as, placement_of, rounded
 from lantern.scene.staging import Piece, staged
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.starts import Box
-from lantern.scene.turning import Axis, mirror_matrix, turn_matrix, turns_of
+from lantern.scene.turning import Axis, mirror_matrix, turn_matrix
 
 MOST_COPIES = 1000
 Parts = Annotated[tuple[Key, ...], Field(min_length=1, max_length=200_000)]
@@ -94,6 +106,28 @@ class Remove(Model):
     parts: Parts
 
 
+class Gather(Model):
+    """Makes a group of parts; groups that are whole among them become groups within it."""
+
+    kind: Literal["gather"]
+    parts: Parts
+
+
+class Regroup(Model):
+    """Puts parts, and groups that are whole among them, into a group, or into none."""
+
+    kind: Literal["regroup"]
+    parts: Parts
+    into: Key | None = None
+
+
+class Dissolve(Model):
+    """Takes a group away and leaves what is in it where it stands."""
+
+    kind: Literal["dissolve"]
+    group: Key
+
+
 class Sort(Model):
     """Makes sets of all parts, by what they have in common."""
 
@@ -110,12 +144,11 @@ class Stand(Model):
 
 
 Operation = Annotated[
-    Duplicate | Move | Mirror | Drop | Align | Centre | Remove | Sort | Stand | Build,
+    Duplicate | Move | Mirror | Drop | Align | Centre | Remove | Gather | Regroup | Dissolve | Sort | Stand | Build,
     Field(discriminator="kind"),
 ]
 Boxes = Mapping[str, Box]
 """The box around each part that an operation is about [m]."""
-Patch = list[dict[str, Any]]
 
 
 def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
@@ -128,6 +161,8 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
         return _sorted(scene, operation.by, boxes)
     if isinstance(operation, Stand):
         return _stood(scene, operation, boxes)
+    if isinstance(operation, Dissolve):
+        return dissolved(scene, operation.group)
     if isinstance(operation, Build):
         brought = [box for key, box in boxes.items() if scene.parts[key].form is None and scene.parts[key].visible]
         return staged(scene, operation.piece, around(brought) if brought else None)
@@ -135,25 +170,36 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
     if not keys:
         return None
     whole = around([boxes[key] for key in keys])
-    what = scene.parts[keys[0]].name if len(keys) == 1 else f"{len(keys)} parts"
+    tops = tops_of(scene, keys)
+    what = tops[0].one.name if len(tops) == 1 else f"{len(keys)} parts"
+
+    def box_of(top: Top) -> Box:
+        return around([boxes[key] for key in top.parts])
+
     match operation:
         case Duplicate():
             return _duplicated(scene, keys, operation, boxes, what)
         case Move():
-            return _as_one(scene, keys, _standing(whole), operation, f"Move {what}")
+            by = _as_one(_standing(whole), operation)
+            return _carried(scene, tops, lambda _: by, f"Move {what}")
         case Mirror():
-            return _mirrored(scene, keys, whole, operation.axis, f"Mirror {what}")
+            mirrored = _about(_middle(whole), mirror_matrix(operation.axis))
+            return _carried(scene, tops, lambda _: mirrored, f"Mirror {what}")
         case Drop():
-            lowered = (0.0, scene.ground.height - whole[0][1], 0.0)
-            return _shifted(scene, dict.fromkeys(keys, lowered), f"Drop {what} to the ground")
+            lowered = _shift((0.0, scene.ground.height - whole[0][1], 0.0))
+            return _carried(scene, tops, lambda _: lowered, f"Drop {what} to the ground")
         case Centre():
             x, _, z = _standing(whole)
-            return _shifted(scene, dict.fromkeys(keys, (-x, 0.0, -z)), f"Centre {what}")
+            return _carried(scene, tops, lambda _: _shift((-x, 0.0, -z)), f"Centre {what}")
         case Align():
-            shifts = {key: _aligned(boxes[key], whole, operation) for key in keys}
-            return _shifted(scene, shifts, f"Align {what}")
+            return _carried(scene, tops, lambda top: _aligned(box_of(top), whole, operation), f"Align {what}")
+        case Gather():
+            return gathered(scene, keys, _middle(whole))
+        case Regroup():
+            return moved_into(scene, keys, operation.into)
         case Remove():
-            return Made("", f"Remove {what}", [{"op": "remove", "path": f"/parts/{key}"} for key in keys])
+            paths = [f"/parts/{key}" for key in keys] + [f"/part_groups/{key}" for key in emptied(scene, keys)]
+            return Made("", f"Remove {what}", [{"op": "remove", "path": path} for path in paths])
 
 
 def _stood(scene: Scene, operation: Stand, boxes: Boxes) -> Made | None:
@@ -184,128 +230,66 @@ def _middle(box: Box) -> list[float]:
     return [(a + b) / 2 for a, b in zip(*box, strict=True)]
 
 
-def _rounded(value: float) -> float:
-    return float(f"{max(min(value, FAR), -FAR):.9g}")
+def moved(one: Placed, by: np.ndarray, space: np.ndarray) -> dict[str, Any]:
+    """Fields of something that a map (4, 4) of the scene moves; `space` (4, 4) leads from its group to the scene.
+
+    A shift leaves all but the offset as it was said.
+    """
+    within = by if space is REST else np.linalg.inv(space) @ by @ space
+    if np.allclose(within[:3, :3], np.eye(3), atol=1e-12):
+        return {"offset": tuple(rounded(a + b) for a, b in zip(one.offset, within[:3, 3], strict=True))}
+    return placed_as(one, within @ placement_of(one))
 
 
-def _replaced(key: str, part: Part, changes: Mapping[str, Any]) -> Patch:
-    return [
-        {"op": "replace", "path": f"/parts/{key}/{name}", "value": value}
-        for name, value in changes.items()
-        if getattr(part, name) != value
-    ]
+def _shift(by: Sequence[float]) -> np.ndarray:
+    matrix = np.eye(4)
+    matrix[:3, 3] = by
+    return matrix
 
 
-def _shifted(scene: Scene, shifts: Mapping[str, Sequence[float]], label: str) -> Made:
-    patch: Patch = []
-    for key, shift in shifts.items():
-        part = scene.parts[key]
-        offset = [_rounded(a + b) for a, b in zip(part.offset, shift, strict=True)]
-        patch += _replaced(key, part, {"offset": tuple(offset)})
+def _about(point: Sequence[float], linear: np.ndarray, offset: Sequence[float] = (0.0, 0.0, 0.0)) -> np.ndarray:
+    """A map (4, 4) that keeps a point, but for an offset."""
+    matrix = np.eye(4)
+    matrix[:3, :3] = linear
+    matrix[:3, 3] = np.array(point) + np.array(offset) - linear @ np.array(point)
+    return matrix
+
+
+def _carried(scene: Scene, tops: Sequence[Top], by: Callable[[Top], np.ndarray], label: str) -> Made:
+    """What is taken as wholes, each moved by a map (4, 4) of the scene."""
+    places, patch = Places.of(scene), list[dict[str, Any]]()
+    for top in tops:
+        patch += replaced(top.path, top.one, moved(top.one, by(top), places.group(top.one.group)))
     return Made("", label, patch)
 
 
-def _aligned(box: Box, whole: Box, operation: Align) -> list[float]:
+def _aligned(box: Box, whole: Box, operation: Align) -> np.ndarray:
     i = _AXES.index(operation.axis)
     edge = {"low": lambda b: b[0][i], "high": lambda b: b[1][i], "middle": lambda b: (b[0][i] + b[1][i]) / 2}
     shift = [0.0, 0.0, 0.0]
     shift[i] = edge[operation.to](whole) - edge[operation.to](box)
-    return shift
+    return _shift(shift)
 
 
-def _turned_about(point: Sequence[float], centre: Sequence[float], degrees: float) -> list[float]:
-    """A point turned about a vertical axis."""
-    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    x, z = point[0] - centre[0], point[2] - centre[2]
-    return [centre[0] + c * x + s * z, point[1], centre[2] - s * x + c * z]
-
-
-def _as_one(scene: Scene, keys: Sequence[str], centre: Sequence[float], operation: Move, label: str) -> Made:
-    patch: Patch = []
-    for key in keys:
-        patch += _replaced(key, scene.parts[key], _moved(scene.parts[key], centre, operation))
-    return Made("", label, patch)
-
-
-def _moved(part: Part, centre: Sequence[float], by: Move) -> dict[str, Any]:
-    """Fields of a part that is moved with others about a common centre."""
-    now = [p + o for p, o in zip(part.pivot, part.offset, strict=True)]
-    turned = _turned_about(now, centre, by.turn)
-    there = [c + (t - c) * by.size + o for c, t, o in zip(centre, turned, by.offset, strict=True)]
-    return {
-        "offset": tuple(_rounded(t - p) for t, p in zip(there, part.pivot, strict=True)),
-        "size": min(max(_rounded(part.size * by.size), 0.001), 1000.0),
-        **(_turns(turn_matrix(0, by.turn, 0) @ _turn_of(part)) if by.turn else {}),
-    }
-
-
-def _turn_of(part: Part) -> np.ndarray:
-    return turn_matrix(part.turn_x, part.turn_y, part.turn_z)
-
-
-def _turns(matrix: np.ndarray) -> dict[str, float]:
-    return {f"turn_{axis}": _rounded(round(turn, 6)) for axis, turn in zip(_AXES, turns_of(matrix), strict=True)}
-
-
-def _mirrored(scene: Scene, keys: Sequence[str], whole: Box, axis: Literal["x", "y", "z"], label: str) -> Made:
-    patch: Patch = []
-    centre, i = _middle(whole), _AXES.index(axis)
-    for key in keys:
-        part = scene.parts[key]
-        offset = list(part.offset)
-        offset[i] = _rounded(2 * (centre[i] - part.pivot[i]) - part.offset[i])
-        # Mirror times turn times mirror is a turn; two mirrors along different axes are half a turn.
-        mirror, before = mirror_matrix(axis), mirror_matrix(part.mirror)
-        turn = mirror @ _turn_of(part) @ mirror
-        left = axis if part.mirror == "none" else "none"
-        if part.mirror != "none":
-            turn = turn @ mirror @ before
-        changes = {"offset": tuple(offset), **_turns(turn), "mirror": left}
-        patch += _replaced(key, part, changes)
-    return Made("", label, patch)
-
-
-def _copy_name(name: str) -> tuple[str, int]:
-    """("Bead", 3) of "Bead 3"."""
-    found = re.fullmatch(r"(.*\S) (\d{1,6})", name)
-    return (found[1], int(found[2])) if found else (name, 1)
+def _as_one(centre: Sequence[float], by: Move) -> np.ndarray:
+    return _about(centre, turn_matrix(0, by.turn, 0) * by.size, by.offset)
 
 
 def _duplicated(scene: Scene, keys: Sequence[str], operation: Duplicate, boxes: Boxes, what: str) -> Made:
-    taken, names = set(scene.parts), {part.name for part in scene.parts.values()}
     centre = _standing(around([boxes[key] for key in keys]))
-    patch, materials = _own_materials(scene, keys) if operation.own_materials else ([], {})
+    patch, materials = own_materials(scene, keys) if operation.own_materials else ([], {})
+    copier, places = Copier(scene, materials), Places.of(scene)
     first = ""
     for number in range(1, operation.count + 1):
         step = tuple(s * number for s in operation.step)
-        by = Move(kind="move", parts=tuple(keys), offset=step, turn=math.remainder(operation.turn * number, 360))
-        for key in keys:
-            part = scene.parts[key]
-            stem, count = _copy_name(part.name)
-            while f"{stem} {count}" in names or count == 1:
-                count += 1
-            fresh, _ = free_key(taken, key)
-            changes = {"name": f"{stem} {count}"[:200], "material": materials.get(part.material, part.material)}
-            changes |= _moved(part, centre, by)
-            taken.add(fresh)
-            names.add(changes["name"])
-            value = part.model_copy(update=changes).model_dump(mode="json")
-            patch.append({"op": "add", "path": f"/parts/{fresh}", "value": value})
-            first = first or fresh
+        turn = math.remainder(operation.turn * number, 360)
+        by = _as_one(centre, Move(kind="move", parts=tuple(keys), offset=step, turn=turn))
+        for top in tops_of(scene, keys):
+            changes = moved(top.one, by, places.group(top.one.group))
+            added, made = copier.copies(top, changes)
+            patch += added
+            first = first or made
     return Made(first, f"Duplicate {what}", patch)
-
-
-def _own_materials(scene: Scene, keys: Sequence[str]) -> tuple[Patch, dict[str, str]]:
-    patch, fresh = [], {}
-    taken = set(scene.materials)
-    for worn in dict.fromkeys(scene.parts[key].material for key in keys):
-        material = scene.materials[worn]
-        key, number = free_key(taken, worn)
-        taken.add(key)
-        fresh[worn] = key
-        value = material.model_copy(update={"name": f"{material.name[:190]} {number + 1}"}).model_dump(mode="json")
-        patch.append({"op": "add", "path": f"/materials/{key}", "value": value})
-    return patch, fresh
 
 
 _DECADES = {"Under 1 mm": 0.001, "1 to 10 mm": 0.01, "1 to 10 cm": 0.1, "10 cm to 1 m": 1.0, "1 to 10 m": 10.0}

@@ -1,4 +1,4 @@
-"""The models of the scene document, version 3.
+"""The models of the scene document, version 4.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -25,17 +25,12 @@ from lantern.scene.fields import (
 from lantern.scene.forms import Form
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
+from lantern.scene.placed import PartGroup, Placed
+from lantern.scene.scatter import Scatter
+from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 3  # `Scene.schema_version` says the same to the type checker
-
-
-class TextureUse(Model):
-    """A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows)."""
-
-    texture: int = Field(ge=0, lt=1 << 31, title="Texture number in the asset")
-    uv_set: int = Field(0, ge=0, le=3, title="UV set")
-    matrix: tuple[Finite, Finite, Finite, Finite, Finite, Finite] = (1, 0, 0, 0, 1, 0)
+SCHEMA_VERSION = 4  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -126,13 +121,12 @@ def _rising(keys: tuple[Any, ...]) -> tuple[Any, ...]:
     return keys
 
 
-class Part(Model):
+class Part(Placed):
     """One named piece of the asset, or a body made here: its mesh, where it stands, what it is made of.
 
     A body with a form stands in the scene's own space, whatever the unit of the asset.
     """
 
-    name: Name
     mesh: int = Field(0, ge=0, lt=1 << 31, title="Mesh number in the asset")
     form: Form | None = Field(None, title="Form, in place of the mesh")
     material: Key
@@ -142,15 +136,6 @@ class Part(Model):
     casts_shadow: bool = choice(True, "Casts shadow")
     receives_shadow: bool = choice(True, "Receives shadow")
     inside_out: bool = choice(False, "Faces turned round")
-    offset: Vector = place((0, 0, 0), "Moved by")
-    turn_x: float = quantity(0.0, "Turn about X", "°", (-3600, 3600), (-180, 180), 1)
-    turn_y: float = quantity(0.0, "Turn about Y", "°", (-3600, 3600), (-180, 180), 1)
-    turn_z: float = quantity(0.0, "Turn about Z", "°", (-3600, 3600), (-180, 180), 1)
-    size: float = quantity(1.0, "Size", "×", (0.001, 1000), (0.1, 10), 0.01, scale="logarithmic")
-    mirror: Literal["none", "x", "y", "z"] = choice(
-        "none", "Mirrored along", {"none": "Not", "x": "X", "y": "Y", "z": "Z"}
-    )
-    pivot: Vector = place((0, 0, 0), "Pivot")
     subdivision: Literal["none", "catmull_clark", "loop"] = choice(
         "none", "Subdivision", {"none": "None", "catmull_clark": "Catmull–Clark", "loop": "Loop"}
     )
@@ -165,6 +150,7 @@ class Part(Model):
         "normal", "Displaced along", {"normal": "Normal", "vector": "Vector"}
     )
     displacement_texture: TextureUse | None = None
+    strewn: Scatter | None = Field(None, title="Strewn over another part")
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")
 
@@ -329,9 +315,10 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
+    part_groups: dict[Key, PartGroup] = Field(default_factory=dict)
     part_sets: dict[Key, PartSet] = Field(default_factory=dict)
     materials: dict[Key, Material] = Field(default_factory=dict)
     environment: Environment = Environment()

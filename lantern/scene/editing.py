@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 from lantern.scene.document import SCHEMA_VERSION, Scene
 from lantern.scene.model import FileRef
 from lantern.scene.patching import Patch, PatchError, apply_operations, steps_of
-from lantern.scene.reading import SceneError, check_camera, check_part, complaint, read_scene
+from lantern.scene.reading import SceneError, check_camera, check_groups, check_part, complaint, read_scene
 
 MOST_OPERATIONS = 20_000
 """In one patch: moving every part of a large asset is one edit."""
@@ -23,7 +23,7 @@ DEEPEST_VALUE = 12
 """Containers within containers in the value of an operation; the document's own are six."""
 LARGEST_DOCUMENT = 64 << 20
 """Bytes of a document as JSON."""
-_BY_KEY = ("parts", "part_sets", "materials", "lights")
+_BY_KEY = ("parts", "part_groups", "part_sets", "materials", "lights")
 _SECTIONS: dict[str, TypeAdapter[Any]] = {
     name: TypeAdapter(info.rebuild_annotation()) for name, info in Scene.model_fields.items()
 }
@@ -180,6 +180,8 @@ def _check_crossings(result: dict[str, Any], touched: list[Place]) -> None:
     sections = {section for section, _ in touched}
     if "camera" in sections:
         check_camera(result["camera"]["position"], result["camera"]["target"])
+    if "part_groups" in sections:
+        check_groups({key: group["group"] for key, group in result["part_groups"].items()})
     parts = result["parts"]
     lost_material = any(s == "materials" and (k is None or k not in result["materials"]) for s, k in touched)
     every = lost_material or ("parts", None) in touched

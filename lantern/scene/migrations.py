@@ -130,7 +130,16 @@ def _from_2_to_3(data: Data) -> Data:
     return data
 
 
-MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2, 2: _from_2_to_3}
+def _from_3_to_4(data: Data) -> Data:
+    """A part may be strewn over another, and belong to a group: none is."""
+    parts = data.get("parts")
+    if isinstance(parts, dict):
+        new = {"strewn": None, "group": None}
+        data = {**data, "parts": {k: {**new, **part} if isinstance(part, dict) else part for k, part in parts.items()}}
+    return {"part_groups": {}, **data}
+
+
+MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2, 2: _from_2_to_3, 3: _from_3_to_4}
 """From version n to n + 1."""
 
 

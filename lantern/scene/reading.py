@@ -4,13 +4,14 @@ In: JSON data. Out: a valid `Scene`, or `SceneError` that says which field and w
 line, `editing`, `history` and the server.
 """
 
-from collections.abc import Container, Sequence
+from collections.abc import Container, Mapping, Sequence
 from typing import Any
 
 from pydantic import ValidationError
 
 from lantern.scene.document import SCHEMA_VERSION, Scene
 from lantern.scene.migrations import migrated
+from lantern.scene.placed import ring_in
 
 
 class SceneError(ValueError):
@@ -40,6 +41,7 @@ def read_scene(data: Any) -> Scene:
         raise SceneError(complaint(error, data)) from error
     for key, part in scene.parts.items():
         check_part(key, part.material, scene.materials)
+    check_groups({key: group.group for key, group in scene.part_groups.items()})
     check_camera(scene.camera.position, scene.camera.target)
     return scene
 
@@ -48,6 +50,12 @@ def check_part(key: str, material: str, materials: Container[str]) -> None:
     """Raises SceneError when a part's material is not there."""
     if material not in materials:
         raise SceneError(f"parts/{key}/material: there is no material {material!r}")
+
+
+def check_groups(parents: Mapping[str, str | None]) -> None:
+    """Raises SceneError when a group belongs to itself; `parents` are the groups that groups belong to."""
+    if ring := ring_in(parents):
+        raise SceneError(f"part_groups/{ring[0]}/group: {' within '.join(ring)} has no end")
 
 
 def check_camera(position: Sequence[float], target: Sequence[float]) -> None:

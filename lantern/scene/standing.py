@@ -6,7 +6,7 @@ focus and depth of field, which are what a wrong unit breaks.
 """
 
 from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -14,33 +14,14 @@ from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import LightBase, scaled_fields
+from lantern.scene.placed import Placed
 from lantern.scene.starts import Box
-from lantern.scene.turning import UPRIGHT, Axis
+from lantern.scene.turning import UPRIGHT
 
-REST = np.eye(4)
-"""Of an asset that stands as its file says."""
+_Placed = TypeVar("_Placed", bound=Placed)
 _DEPTHS = ("transmission_depth", "subsurface_radius")
 """Lengths of a material, in the space of the asset."""
 _LIMITS = {"transmission_depth": 1000.0, "subsurface_radius": 10.0}
-
-
-class Standing(Protocol):
-    """An asset, as far as its unit and its upright axis go."""
-
-    @property
-    def scale(self) -> float: ...
-
-    @property
-    def up(self) -> Axis: ...
-
-
-def stand_of(asset: Standing | None) -> np.ndarray:
-    """(4, 4) from the space of an asset's file to the scene."""
-    if asset is None:
-        return REST
-    matrix = np.eye(4)
-    matrix[:3, :3] = np.array(UPRIGHT[asset.up], np.float64) * asset.scale
-    return matrix
 
 
 def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
@@ -62,7 +43,8 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"scale": scale}),
-            "parts": {key: _sized(_part(part, place), ratio) for key, part in scene.parts.items()},
+            "parts": {key: _sized(_carried(part, place), ratio) for key, part in scene.parts.items()},
+            "part_groups": {key: _carried(group, place) for key, group in scene.part_groups.items()},
             "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
             "lights": {key: light(one) for key, one in scene.lights.items()},
             "ground": ground.model_copy(update={"height": _held(ground.height * ratio, 1000.0)}),
@@ -92,15 +74,16 @@ def turned_up(scene: Scene, asset: Asset, up: str, box: Box) -> Scene:
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"up": up}),
-            "parts": {key: part if part.form else _part(part, place) for key, part in scene.parts.items()},
+            "parts": {key: part if part.form else _carried(part, place) for key, part in scene.parts.items()},
+            "part_groups": {key: _carried(group, place) for key, group in scene.part_groups.items()},
             "ground": scene.ground.model_copy(update={"height": _held(float(low[1]), 1000.0)}),
             "camera": fit_camera(scene.camera, low, high, aspect, keep_direction=True),
         }
     )
 
 
-def _part(part: Part, place: Any) -> Part:
-    return part.model_copy(update={"offset": place(part.offset), "pivot": place(part.pivot)})
+def _carried(one: _Placed, place: Any) -> _Placed:
+    return one.model_copy(update={"offset": place(one.offset), "pivot": place(one.pivot)})
 
 
 def _sized(part: Part, ratio: float) -> Part:

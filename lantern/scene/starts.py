@@ -13,6 +13,7 @@ from typing import Any
 from lantern.scene.document import Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.lights import LightBase, scaled_fields
+from lantern.scene.placing import REST, Places, into_space
 
 Box = tuple[Sequence[float], Sequence[float]]
 """Lowest and highest corner [m]."""
@@ -20,11 +21,16 @@ Box = tuple[Sequence[float], Sequence[float]]
 
 def setup_of(scene: Scene) -> Scene:
     """A document without its asset and without what is about single parts of it; pieces of a set belong to it."""
-    parts = {key: part for key, part in scene.parts.items() if part.form is not None}
+    places = Places.of(scene)
+    parts = {
+        key: part.model_copy(update={**into_space(part, places.group(part.group), REST), "group": None})
+        for key, part in scene.parts.items()
+        if part.form is not None and part.strewn is None
+    }
     worn = {part.material for part in parts.values()}
     materials = {key: material for key, material in scene.materials.items() if key in worn}
     lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
-    kept = {"asset": None, "parts": parts, "part_sets": {}, "materials": materials, "lights": lights}
+    kept = {"asset": None, "parts": parts, "part_groups": {}, "part_sets": {}, "materials": materials, "lights": lights}
     return scene.model_copy(update=kept | {"camera": scene.camera.model_copy(update={"keys": ()})})
 
 

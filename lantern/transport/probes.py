@@ -25,7 +25,7 @@ from lantern.kernel.memory import (
 )
 from lantern.kernel.random import path_key, uniform
 from lantern.kernel.vectors import EXACT, dot, luminance, neg
-from lantern.rays.embree import set_time
+from lantern.rays.embree import set_copy, set_time
 from lantern.rays.hit import leave_surface, resolve_hit
 from lantern.rays.layout import (
     HIT,
@@ -46,6 +46,7 @@ PROBE = Table(
     "probe",
     [
         ("part", "i", 1),  # -1 for the ground
+        ("copy", "i", 1),  # of a part that is strewn
         ("primitive", "i", 1),
         ("u", "f", 1),  # barycentrics; on the ground x, y, z in metres
         ("v", "f", 1),
@@ -76,6 +77,7 @@ def probe_local_lights(scene, tree, scratch, probes, count):
         here = (load_f32(probes, row + B.u), load_f32(probes, row + B.v), load_f32(probes, row + B.w))
         normal, offset = (_ZERO, f32(1.0), _ZERO), f32(1e-5) * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
         if part >= 0:
+            set_copy(ray, load_i32(probes, row + B.copy))
             resolve_hit(scene, hit, ray, part, load_i32(probes, row + B.primitive), here[0], here[1], normal)
             here, normal = peek_vector(hit, H.position), peek_vector(hit, H.geometric)
             offset = peek_f32(hit, H.ray_offset)
@@ -99,7 +101,7 @@ def probe_local_lights(scene, tree, scratch, probes, count):
 def _rows_of(sites: ProbeSites) -> np.ndarray:
     """PROBE rows of where to probe."""
     rows = np.zeros(len(sites.part), PROBE.dtype)
-    rows["part"], rows["primitive"] = sites.part, sites.primitive
+    rows["part"], rows["copy"], rows["primitive"] = sites.part, sites.copy, sites.primitive
     rows["u"], rows["v"], rows["w"] = sites.place.T
     return rows
 

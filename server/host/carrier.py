@@ -28,7 +28,7 @@ def only_relit(before: Scene, after: Scene) -> bool:
         return False
     if (before.ground.enabled, before.ground.height) != (after.ground.enabled, after.ground.height):
         return False
-    if list(before.parts) != list(after.parts):
+    if list(before.parts) != list(after.parts) or before.part_groups != after.part_groups:
         return False
     return all(
         old == new or old.model_copy(update={"material": new.material}) == new

@@ -118,7 +118,7 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     path, name = _whole_file(wanted, swaps)
     digest = sha256_of(path)
     asset = import_asset(path, wanted.limit, name, partial(_said, 0.9), sha256=digest)
-    before = Version({}, {}, {})
+    before = Version({}, {}, {}, {})
     if swaps["path"] is not None and scene.asset is not None:
         _say({"stage": "Reading what is there", "share": 0.95})
         before = version_of(

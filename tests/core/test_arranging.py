@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from lantern.assets.imported import ImportedAsset
 from lantern.compile.compiled import CompiledScene
 from lantern.motion.bounds import bounds_of, mesh_points
-from lantern.motion.placing import placement_of
 from lantern.motion.poses import part_poses
 from lantern.scene.arranging import (
     Align,
@@ -29,8 +28,8 @@ from lantern.scene.document import Asset, Ground, Material, Part, PartKey, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.lights import PointLight
 from lantern.scene.model import FileRef
+from lantern.scene.placing import Places, placement_of, stand_of
 from lantern.scene.reading import read_scene
-from lantern.scene.standing import stand_of
 from lantern.scene.turning import UPRIGHT, turn_matrix, turns_of
 from tests.core.shapes import box_mesh, one_part, sphere_mesh, traced
 
@@ -53,9 +52,9 @@ def scene():
 
 
 def boxes_of(scene):
-    points, stand = mesh_points([MESH], Shutter()), stand_of(scene.asset)
+    points, places = mesh_points([MESH], Shutter()), Places.of(scene)
     return {
-        key: tuple(corner.tolist() for corner in bounds_of(points, [part], Shutter(), stand))
+        key: tuple(corner.tolist() for corner in bounds_of(points, [part], Shutter(), places))
         for key, part in scene.parts.items()
     }
 
@@ -224,7 +223,7 @@ def test_angles_of_a_turn_give_it_again(angles):
 
 def test_a_part_is_turned_about_its_pivot():
     part = Part(name="Door", mesh=0, material="clay", matrix=standing(3, 0, 0), turn_y=90, pivot=(2, 0, 0))
-    assert placement_of(part, np.eye(4)) @ [3, 0, 0, 1] == pytest.approx([2, 0, -1, 1])
+    assert placement_of(part) @ [3, 0, 0, 1] == pytest.approx([2, 0, -1, 1])
 
 
 @pytest.mark.parametrize("crossed", ["glass", "mirrored", "glowing"])

@@ -12,13 +12,16 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.assets.textures import CLAMP, Texture
 from lantern.cli import main
+from lantern.compile.compiled import CompiledScene
 from lantern.engine.exporting import export_glb
 from lantern.motion.bounds import asset_bounds, bounds_of, mesh_points
 from lantern.motion.poses import part_pose
-from lantern.scene.document import Asset, Camera, Material, Part, PartKey, Scene, Shutter, TextureUse
+from lantern.scene.document import Asset, Camera, Material, Part, PartKey, Scene, Shutter
 from lantern.scene.lights import DirectionalLight, PointLight, RectangleLight, SpotLight
 from lantern.scene.model import FileRef
-from lantern.scene.standing import stand_of
+from lantern.scene.placing import Places, stand_of
+from lantern.scene.scatter import Scatter
+from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, sphere_mesh, traced
 
 VALIDATOR = Path(__file__).parents[2] / "web" / "validate-gltf.mjs"
@@ -55,14 +58,34 @@ def case():
     return Scene(asset=FILE, parts=parts, materials=materials), asset
 
 
+def test_copies_come_back_where_they_lay(case, tmp_path):
+    scene, asset = case
+    strewn = Scatter(over="box", density=900.0, tilt=20.0, lift=0.01)
+    ball = scene.parts["twin"].model_copy(update={"strewn": strewn, "size": 0.2})
+    scene = scene.model_copy(update={"parts": scene.parts | {"twin": ball}})
+    back, lost = returned(tmp_path, scene, asset)
+    compiled = CompiledScene(scene, asset, None)
+    # Each is a part of its own, sharing a mesh, which is mirrored as the part was.
+    copies = [part for part in back.parts.values() if part.name.startswith("Twin")]
+    assert len(copies) == compiled.triangles[1] // asset.meshes[1].triangles - 2 > 20 and not lost
+    assert len({part.mesh for part in copies}) == 1
+    low, high = compiled.part_boxes(["twin"])["twin"]
+    found = bounds_of(mesh_points(back.meshes, Shutter()), copies, Shutter())
+    assert np.array(found) == pytest.approx(np.array([low, high]), abs=4e-3), "there the boxes of the balls were turned"
+    back_scene = scene.model_copy(update={"parts": back.parts, "materials": back.materials, "asset": None})
+    pictures = [traced(*pair, 64).radiance() for pair in ((scene, asset), (back_scene, back))]
+    assert pictures[1].mean() == pytest.approx(pictures[0].mean(), rel=0.01)
+    assert np.abs(pictures[1] - pictures[0]).mean() < 0.03 * pictures[0].mean()
+
+
 def test_parts_stand_where_they_stood_in_metres(case, tmp_path):
     scene, asset = case
     back, lost = returned(tmp_path, scene, asset)
     assert [part.name for part in back.parts.values()] == ["Box", "Ball", "Twin"] and not lost
     assert len(back.meshes) == 2, "the balls share their mesh"
-    points, stand = mesh_points(asset.meshes, Shutter()), stand_of(scene.asset)
+    points, places = mesh_points(asset.meshes, Shutter()), Places.of(scene)
     for key, part in back.parts.items():
-        expected = bounds_of(points, [scene.parts[key]], Shutter(), stand)
+        expected = bounds_of(points, [scene.parts[key]], Shutter(), places)
         found = bounds_of(mesh_points(back.meshes, Shutter()), [part], Shutter())
         assert np.array(found) == pytest.approx(np.array(expected), abs=1e-6), key
 

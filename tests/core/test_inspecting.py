@@ -8,9 +8,10 @@ import pytest
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.inspecting import inspect
 from lantern.assets.textures import Texture
-from lantern.scene.document import Material, Part, Scene, TextureUse
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.reading import read_scene
+from lantern.scene.texture_use import TextureUse
 from lantern.scene.units import likely_unit
 from tests.core.shapes import box_mesh, sphere_mesh
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from lantern.assets.cage import INFINITE, Cage, Channel
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import REPEAT, Texture
-from lantern.scene.document import TextureUse
+from lantern.scene.texture_use import TextureUse
 from lantern.shaping.density import Density, Shaper, cage_of, creased
 from lantern.shaping.displacing import Relief, sampled
 from lantern.shaping.nets import loop_weight, net_of

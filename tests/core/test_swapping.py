@@ -11,11 +11,12 @@ from lantern.assets.swapping import Version, swapped, version_of
 from lantern.assets.textures import Texture
 from lantern.motion.bounds import bounds_of, mesh_points
 from lantern.scene.arranging import Duplicate, Remove, arranged
-from lantern.scene.document import Asset, Material, Part, PartSet, Scene, Shutter, TextureUse
+from lantern.scene.document import Asset, Material, Part, PartSet, Scene, Shutter
 from lantern.scene.editing import apply_patch
 from lantern.scene.model import FileRef
+from lantern.scene.placing import Places, stand_of
 from lantern.scene.reading import read_scene
-from lantern.scene.standing import stand_of
+from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, sphere_mesh
 
 FOOT, LID, BALL = box_mesh((0, 0, 0), (1, 1, 1)), box_mesh((0, 1, 0), (1, 1.2, 1)), sphere_mesh(0.5, 16)
@@ -130,7 +131,7 @@ def test_a_unit_that_was_put_right_stays_right(scene):
     })  # fmt: skip
     after, _ = exchanged(small, moved)
     assert (after.asset.scale, after.asset.up) == (0.01, "+z")
-    low, high = bounds_of(mesh_points(moved.meshes, Shutter()), [after.parts["ball"]], Shutter(), stand_of(after.asset))
+    low, high = bounds_of(mesh_points(moved.meshes, Shutter()), [after.parts["ball"]], Shutter(), Places.of(after))
     assert (low + high) / 2 == pytest.approx(after.parts["ball"].pivot, abs=1e-6)
 
 

@@ -24,9 +24,9 @@ from lantern.scene.document import (
     Scene,
     Shutter,
     Sky,
-    TextureUse,
 )
 from lantern.scene.lights import Light
+from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
 
 DTYPES = (np.uint8, np.uint16, np.float16, np.float32)

@@ -6,14 +6,14 @@ Called by `engine.exporting`. Lengths are metres, +Y is up, light is in cd and l
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
-from lantern.assets.mesh import Mesh
+from lantern.assets.mesh import Mesh, unit_normals
 from lantern.assets.textures import Texture
 from lantern.assets.writers.gltf_buffer import ARRAY, ELEMENTS, GlbBuffer
 from lantern.assets.writers.gltf_materials import MaterialWriter
@@ -21,7 +21,7 @@ from lantern.scene.document import Camera, Material
 from lantern.scene.framing import picture_axes
 from lantern.scene.lights import DirectionalLight, LightBase, PointLight, SpotLight
 
-PUNCTUAL = "KHR_lights_punctual"
+PUNCTUAL, INSTANCING = "KHR_lights_punctual", "EXT_mesh_gpu_instancing"
 _SHEAR = 1e-4
 """Of the size of a matrix: beyond it, it is no translation, rotation and scale."""
 
@@ -35,6 +35,19 @@ class Placed:
     material: str
     moments: np.ndarray
     matrices: np.ndarray
+    copies: "Copies | None" = None
+
+
+@dataclass(frozen=True)
+class Copies:
+    """How the copies of a part lie: (n, 3) places [m], (n, 4) unit quaternions x y z w, (n,) sizes.
+
+    The part's matrix brings it to the origin that they are laid from.
+    """
+
+    places: np.ndarray
+    turns: np.ndarray
+    sizes: np.ndarray
 
 
 @dataclass
@@ -71,6 +84,7 @@ class _Writer:
         self._lost: list[str] = []
         self._materials = MaterialWriter(self._buffer, content.textures, self._lost)
         self._worn: dict[str, int] = {}
+        self._instances = False
         self._primitives: dict[int, dict[str, Any]] = {}
         self._meshes: dict[tuple[int, str], int] = {}
         self._json: dict[str, list[dict[str, Any]]] = {"nodes": [], "meshes": []}
@@ -103,49 +117,75 @@ class _Writer:
             "animations": self._animations(),
             "extensions": {PUNCTUAL: {"lights": lights}} if lights else {},
         }
-        used = self._materials.extensions | ({PUNCTUAL} if lights else set())
+        used = (
+            self._materials.extensions
+            | ({PUNCTUAL} if lights else set())
+            | ({INSTANCING} if self._instances else set())
+        )
         return Written(self._buffer.packed(document | {"extensionsUsed": sorted(used)}), self._lost)
 
     def _add_part(self, part: Placed) -> None:
-        worn = part.mesh, part.material
-        if worn not in self._meshes:
-            primitive = self._primitive(part.mesh) | {"material": self._material(part.material)}
-            mesh = self._content.meshes[part.mesh]
-            if mesh.colors is not None and not self._content.materials[part.material].vertex_colors:
-                attributes = {key: value for key, value in primitive["attributes"].items() if key != "COLOR_0"}
-                primitive = primitive | {"attributes": attributes}
-            self._json["meshes"].append({"name": part.name, "primitives": [primitive]})
-            self._meshes[worn] = len(self._json["meshes"]) - 1
-        node: dict[str, Any] = {"name": part.name, "mesh": self._meshes[worn]}
+        if part.copies is not None:
+            self._add_copies(part, part.copies)
+            return
+        node: dict[str, Any] = {"name": part.name, "mesh": self._mesh(part)}
         if len(part.matrices) == 1:
             node["matrix"] = _columns(part.matrices[0])
         else:
             node |= self._moving(part, len(self._json["nodes"]))
         self._json["nodes"].append(node)
 
+    def _add_copies(self, part: Placed, copies: Copies) -> None:
+        """One node for all copies; the extension lays nothing between them and the mesh, which takes the matrix in."""
+        if not len(copies.places):
+            return
+        primitive = self._primitive(_carried(self._content.meshes[part.mesh], part.matrices[0]))
+        mesh = self._dressed(part.name, primitive, part.material)
+        rows = {"TRANSLATION": copies.places, "ROTATION": copies.turns, "SCALE": np.repeat(copies.sizes[:, None], 3, 1)}
+        attributes = {name: self._buffer.accessor(values.astype(np.float32)) for name, values in rows.items()}
+        extension = {INSTANCING: {"attributes": attributes}}
+        self._json["nodes"].append({"name": part.name, "mesh": mesh, "extensions": extension})
+        self._instances = True
+
+    def _mesh(self, part: Placed) -> int:
+        """The number of a part's mesh in its material."""
+        worn = part.mesh, part.material
+        if worn not in self._meshes:
+            mesh = self._content.meshes[part.mesh]
+            if part.mesh not in self._primitives:
+                if mesh.shapes is not None:
+                    self._lost.append(f"mesh {part.mesh}: how its shape changes")
+                self._primitives[part.mesh] = self._primitive(mesh)
+            self._meshes[worn] = self._dressed(part.name, self._primitives[part.mesh], part.material)
+        return self._meshes[worn]
+
+    def _dressed(self, name: str, primitive: dict[str, Any], material: str) -> int:
+        """The number of a new mesh; its colours are left out when they do not tint its material."""
+        attributes = primitive["attributes"]
+        if not self._content.materials[material].vertex_colors:
+            attributes = {key: value for key, value in attributes.items() if key != "COLOR_0"}
+        worn = primitive | {"attributes": attributes, "material": self._material(material)}
+        self._json["meshes"].append({"name": name, "primitives": [worn]})
+        return len(self._json["meshes"]) - 1
+
     def _material(self, key: str) -> int:
         if key not in self._worn:
             self._worn[key] = self._materials.add(self._content.materials[key])
         return self._worn[key]
 
-    def _primitive(self, number: int) -> dict[str, Any]:
-        if number not in self._primitives:
-            mesh = self._content.meshes[number]
-            if mesh.shapes is not None:
-                self._lost.append(f"mesh {number}: how its shape changes")
-            attributes = {
-                "POSITION": self._buffer.accessor(mesh.positions, ARRAY, bounds=True),
-                "NORMAL": self._buffer.accessor(mesh.normals, ARRAY),
-            }
-            if mesh.tangents is not None:
-                attributes["TANGENT"] = self._buffer.accessor(_unit_tangents(mesh.tangents), ARRAY)
-            for set_number, uvs in enumerate(() if mesh.uvs is None else mesh.uvs):
-                attributes[f"TEXCOORD_{set_number}"] = self._buffer.accessor(uvs, ARRAY)
-            if mesh.colors is not None:
-                attributes["COLOR_0"] = self._buffer.accessor(np.clip(mesh.colors, 0, 1).astype(np.float32), ARRAY)
-            indices = self._buffer.accessor(mesh.indices.ravel().astype(np.uint32), ELEMENTS)
-            self._primitives[number] = {"attributes": attributes, "indices": indices}
-        return self._primitives[number]
+    def _primitive(self, mesh: Mesh) -> dict[str, Any]:
+        attributes = {
+            "POSITION": self._buffer.accessor(mesh.positions, ARRAY, bounds=True),
+            "NORMAL": self._buffer.accessor(mesh.normals, ARRAY),
+        }
+        if mesh.tangents is not None:
+            attributes["TANGENT"] = self._buffer.accessor(_unit_tangents(mesh.tangents), ARRAY)
+        for set_number, uvs in enumerate(() if mesh.uvs is None else mesh.uvs):
+            attributes[f"TEXCOORD_{set_number}"] = self._buffer.accessor(uvs, ARRAY)
+        if mesh.colors is not None:
+            attributes["COLOR_0"] = self._buffer.accessor(np.clip(mesh.colors, 0, 1).astype(np.float32), ARRAY)
+        indices = self._buffer.accessor(mesh.indices.ravel().astype(np.uint32), ELEMENTS)
+        return {"attributes": attributes, "indices": indices}
 
     def _moving(self, part: Placed, node: int) -> dict[str, Any]:
         """Translation, rotation and scale of a node that moves, as it is at its first key; channels for all of them."""
@@ -202,6 +242,20 @@ class _Writer:
                 "perspective": {"yfov": height, "aspectRatio": self._content.aspect, "znear": 0.001},
             }
         ]
+
+
+def _carried(mesh: Mesh, matrix: np.ndarray) -> Mesh:
+    """A mesh in the space that a matrix (4, 4) brings it to."""
+    linear = matrix[:3, :3]
+    mirrored = float(np.linalg.det(linear)) < 0
+    cofactors = np.cross(linear[[1, 2, 0]], linear[[2, 0, 1]]) * (-1 if mirrored else 1)
+    normals = unit_normals(mesh.normals @ cofactors.T / max(float(np.abs(cofactors).max()), 1e-30))
+    positions = (mesh.positions @ linear.T + matrix[:3, 3]).astype(np.float32)
+    tangents = None
+    if mesh.tangents is not None:
+        tangents = np.column_stack([mesh.tangents[:, :3] @ linear.T, mesh.tangents[:, 3] * (-1 if mirrored else 1)])
+    indices = mesh.indices[:, ::-1] if mirrored else mesh.indices
+    return replace(mesh, positions=positions, normals=normals, tangents=tangents, indices=indices, cage=None)
 
 
 def _columns(matrix: np.ndarray) -> list[float]:

@@ -14,7 +14,8 @@ from PIL import Image
 from lantern.assets.packing import as_bytes
 from lantern.assets.textures import CLAMP, MIRROR, REPEAT, Texture
 from lantern.assets.writers.gltf_buffer import GlbBuffer
-from lantern.scene.document import Material, TextureUse
+from lantern.scene.document import Material
+from lantern.scene.texture_use import TextureUse
 
 _WRAPS = {REPEAT: 10497, CLAMP: 33071, MIRROR: 33648}
 _NEAREST, _LINEAR = 9728, 9729

@@ -1,6 +1,6 @@
 /**
  * Where a part stands by its document, and what a change by hand makes of that: fields where it can be said by them, the
- * matrix of its file where it cannot. As `lantern.motion.placing` has it: the part's own matrix, then how its asset
+ * matrix of its file where it cannot. As `lantern.scene.placing` has it: the part's own matrix, then how its asset
  * stands, then mirror, size and turns about its pivot, then the offset. Lengths in metres, matrices are rows.
  */
 import { upright } from "../api/fields.gen";

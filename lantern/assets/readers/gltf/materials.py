@@ -9,7 +9,8 @@ from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.primitives import MOST_UV_SETS
 from lantern.assets.textures import Texture
-from lantern.scene.document import Material, TextureUse
+from lantern.scene.document import Material
+from lantern.scene.texture_use import TextureUse
 
 USED_TEXTURES = ("transmissionTexture", "clearcoatNormalTexture")
 MATERIAL_EXTENSIONS = {

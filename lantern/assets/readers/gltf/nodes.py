@@ -16,6 +16,7 @@ from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.lights import light_of, lights_of_file, sight_of
 from lantern.assets.readers.gltf.meshes import MeshReader, is_skinned
 from lantern.assets.readers.gltf.motion import Motion, composed
+from lantern.assets.tree import Chain, grouped
 from lantern.scene.document import Part, PartKey
 
 MOST_NODES_DEEP = 256
@@ -42,6 +43,7 @@ class NodeReader:
         self._motion = Motion(container, reader, asset.problems)
         self._meshes = MeshReader(container, reader, self._motion, asset.meshes, asset.problems)
         self._lights = lights_of_file(container)
+        self._chains: dict[str, Chain] = {}
 
     def read(self) -> None:
         """Everything that the file's scene holds."""
@@ -54,6 +56,11 @@ class NodeReader:
             light = light_of(self._reader, self._lights, node, place.matrix, f"Light {len(self._asset.lights) + 1}")
             if light is not None:
                 self._asset.lights[unique_key(light.name, self._asset.lights)] = light
+        self._asset.parts, self._asset.groups = grouped(self._asset.parts, self._chains)
+
+    def _chain_of(self, place: Place) -> Chain:
+        """The nodes that a part hangs on: its own, too, for a mesh of several materials is several parts."""
+        return tuple((number, self._document.nodes[number].name or "") for number in place.chain)
 
     def _places(self) -> Iterator[Place]:
         stack = [Place(number, (), np.eye(4)) for number in reversed(self._roots())]
@@ -84,14 +91,16 @@ class NodeReader:
         if not 0 <= node.mesh < len(self._document.meshes or []):
             raise self._reader.fail(f"mesh {node.mesh} of node {place.number} is missing")
         source = self._document.meshes[node.mesh]
-        parts = self._asset.parts
+        parts, hung = self._asset.parts, None
         base = (node.name or source.name or f"Part {len(parts) + 1}")[:180]
         if node.skin is not None and not all(is_skinned(node, primitive) for primitive in source.primitives):
             self._asset.problems.append(f"{base}: has a skin but no joints, it keeps its shape")
         elif node.skin is not None:
+            hung = self._chain_of(place)
             # Joints alone say where the vertices are (section 3.7.3.3).
             place = Place(place.number, (), np.eye(4))
         moments, moved = self._moved(place.chain)
+        chain = hung or self._chain_of(place)
         instances = self._instances(place.number, node)
         for index, primitive in enumerate(source.primitives):
             mesh = self._meshes.number_of(place.number, index)
@@ -103,7 +112,9 @@ class NodeReader:
                 if len(parts) >= MOST_PARTS:
                     raise self._reader.fail(f"has more than {MOST_PARTS} parts")
                 own = name if len(instances) == 1 else f"{name} {number + 1}"
-                parts[unique_key(own, parts)] = Part(
+                key = unique_key(own, parts)
+                self._chains[key] = chain
+                parts[key] = Part(
                     name=own,
                     mesh=mesh,
                     material=material,

@@ -15,7 +15,8 @@ from lantern.assets.packing import height_to_normals, is_normal_map, lightness, 
 from lantern.assets.readers.obj.mtl import MapStatement, MtlMaterial
 from lantern.assets.source import Neighbours
 from lantern.assets.textures import CLAMP, REPEAT, Texture
-from lantern.scene.document import Material, TextureUse
+from lantern.scene.document import Material
+from lantern.scene.texture_use import TextureUse
 
 _SEE_THROUGH = (4, 6, 7, 9)
 """Illumination models of glass."""

@@ -16,6 +16,7 @@ from lantern.assets.readers.usd.lights import light_of
 from lantern.assets.readers.usd.materials import MaterialReader
 from lantern.assets.readers.usd.meshes import MeshReader
 from lantern.assets.source import Source
+from lantern.assets.tree import Chain, grouped
 from lantern.scene.document import Part, PartKey
 
 MOST_PARTS = 200_000
@@ -40,6 +41,7 @@ class StageReader:
         self._materials = MaterialReader(source, asset)
         self._meshes = MeshReader(source, asset, self._materials.uv_sets, self._start, self._rate)
         self._moved: dict[Any, tuple[float, ...]] = {}
+        self._chains: dict[str, Chain] = {}
 
     def read(self) -> None:
         """Everything that is shown, in the order of the stage."""
@@ -56,6 +58,7 @@ class StageReader:
                 prims.PruneChildren()
             else:
                 self._add(prim, None)
+        self._asset.parts, self._asset.groups = grouped(self._asset.parts, self._chains)
 
     def _is_shown(self, prim: Usd.Prim) -> bool:
         image = UsdGeom.Imageable(prim)
@@ -91,7 +94,9 @@ class StageReader:
             if len(self._asset.parts) >= MOST_PARTS:
                 raise self._source.fail(f"has more than {MOST_PARTS} parts")
             own = name if not piece.name else f"{name} {piece.name}"[:200]
-            self._asset.parts[unique_key(own, self._asset.parts)] = Part(
+            key = unique_key(own, self._asset.parts)
+            self._chains[key] = tuple((str(each.GetPath()), each.GetName()) for each in reversed(_upwards(prim)))
+            self._asset.parts[key] = Part(
                 name=own,
                 mesh=piece.mesh,
                 material=self._material_of(piece.prim, prim, piece.colored),

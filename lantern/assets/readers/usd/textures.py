@@ -15,7 +15,7 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.packing import height_to_normals, is_normal_map, lightness, stacked
 from lantern.assets.source import Neighbours, Source
 from lantern.assets.textures import CLAMP, MIRROR, REPEAT, Texture
-from lantern.scene.document import TextureUse
+from lantern.scene.texture_use import TextureUse
 
 _WRAPS = {"clamp": CLAMP, "mirror": MIRROR, "black": CLAMP}
 _CHANNELS = {"r": 0, "g": 1, "b": 2, "a": 3, "outr": 0, "outg": 1, "outb": 2, "outa": 3}

@@ -1,0 +1,83 @@
+"""Copies of parts and groups, with keys and names that nothing else has.
+
+In: the document, what is copied. Out: patches. Called by `arranging`.
+"""
+
+import re
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from lantern.scene.document import Part, Scene
+from lantern.scene.grouping import Patch, Top
+from lantern.scene.keys import free_key
+from lantern.scene.placed import Placed
+
+
+class Copier:
+    """Makes any number of copies; `materials` are the ones that they wear in place of others."""
+
+    def __init__(self, scene: Scene, materials: Mapping[str, str]) -> None:
+        self._scene, self._materials = scene, materials
+        self._taken = {"parts": set(scene.parts), "part_groups": set(scene.part_groups)}
+        self._names = {part.name for part in scene.parts.values()} | {g.name for g in scene.part_groups.values()}
+
+    def copies(self, top: Top, changes: Mapping[str, Any]) -> tuple[Patch, str]:
+        """The patch that adds a copy of a part or of a group with all that is in it, and the key of its first part."""
+        _, section, key = top.path.split("/")
+        if section == "parts":
+            fresh = self._key(section, key)
+            return [self._added(section, fresh, top.one, changes)], fresh
+        patch: Patch = []
+        groups: dict[str | None, str] = {}
+        for name in self._within(key):
+            groups[name], group = self._key("part_groups", name), self._scene.part_groups[name]
+            own = changes if name == key else {"group": groups[group.group]}
+            patch.append(self._added("part_groups", groups[name], group, own))
+        made = []
+        for name in top.parts:
+            made.append(self._key("parts", name))
+            part = self._scene.parts[name]
+            patch.append(self._added("parts", made[-1], part, {"group": groups[part.group]}))
+        return patch, made[0]
+
+    def _within(self, key: str) -> list[str]:
+        """A group and those within it, from the outside in."""
+        found = [key]
+        for group in found:
+            found += [name for name, each in self._scene.part_groups.items() if each.group == group]
+        return found
+
+    def _key(self, section: str, key: str) -> str:
+        fresh, _ = free_key(self._taken[section], key)
+        self._taken[section].add(fresh)
+        return fresh
+
+    def _added(self, section: str, key: str, one: Placed, changes: Mapping[str, Any]) -> dict[str, Any]:
+        stem, count = _numbered(one.name)
+        while f"{stem} {count}" in self._names or count == 1:
+            count += 1
+        name = f"{stem} {count}"[:200]
+        self._names.add(name)
+        worn = {"material": self._materials.get(one.material, one.material)} if isinstance(one, Part) else {}
+        value = one.model_copy(update={**changes, **worn, "name": name}).model_dump(mode="json")
+        return {"op": "add", "path": f"/{section}/{key}", "value": value}
+
+
+def _numbered(name: str) -> tuple[str, int]:
+    """("Bead", 3) of "Bead 3"."""
+    found = re.fullmatch(r"(.*\S) (\d{1,6})", name)
+    return (found[1], int(found[2])) if found else (name, 1)
+
+
+def own_materials(scene: Scene, keys: Sequence[str]) -> tuple[Patch, dict[str, str]]:
+    """The patch that adds a copy of each material that parts wear, and the keys of the copies by those of the first."""
+    patch, fresh = list[dict[str, Any]](), {}
+    taken = set(scene.materials)
+    for worn in dict.fromkeys(scene.parts[key].material for key in keys):
+        material = scene.materials[worn]
+        key, number = free_key(taken, worn)
+        taken.add(key)
+        fresh[worn] = key
+        value = material.model_copy(update={"name": f"{material.name[:190]} {number + 1}"}).model_dump(mode="json")
+        patch.append({"op": "add", "path": f"/materials/{key}", "value": value})
+    return patch, fresh
