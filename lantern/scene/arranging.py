@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
+from scipy.spatial.transform import Rotation
 
 from lantern.scene.copying import Copier, own_materials
 from lantern.scene.document import PartSet, Scene
@@ -33,6 +34,7 @@ from lantern.scene.placing import REST, Places, placed_as, placement_of, rounded
 from lantern.scene.staging import Piece, staged
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.starts import Box
+from lantern.scene.strewing import strewn
 from lantern.scene.turning import Axis, mirror_matrix, turn_matrix
 
 MOST_COPIES = 1000
@@ -99,6 +101,24 @@ class Build(Model):
     piece: Piece
 
 
+class Put(Model):
+    """Stands parts as one on a point of a surface, upright or along its normal."""
+
+    kind: Literal["put"]
+    parts: Parts
+    position: Vector
+    normal: Vector
+    along: bool = False
+
+
+class Strew(Model):
+    """Adds copies of parts on the surface of another; the parts themselves stay."""
+
+    kind: Literal["strew"]
+    parts: Parts
+    over: Key
+
+
 class Remove(Model):
     """Takes parts away."""
 
@@ -144,9 +164,10 @@ class Stand(Model):
 
 
 Operation = Annotated[
-    Duplicate | Move | Mirror | Drop | Align | Centre | Remove | Gather | Regroup | Dissolve | Sort | Stand | Build,
+    Duplicate | Move | Mirror | Drop | Align | Centre | Put | Strew | Remove
+    | Gather | Regroup | Dissolve | Sort | Stand | Build,
     Field(discriminator="kind"),
-]
+]  # fmt: skip
 Boxes = Mapping[str, Box]
 """The box around each part that an operation is about [m]."""
 
@@ -154,8 +175,8 @@ Boxes = Mapping[str, Box]
 def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
     """The patch that does an operation, empty when all is so already; `key` is the first new entry, if there is one.
 
-    None when nothing of what it is about is there. `boxes` are those of the operation's parts that are there; of all
-    parts, when it names none.
+    None when nothing of what it is about is there. `boxes` are those of the parts that it is `about`, where they are
+    there.
     """
     if isinstance(operation, Sort):
         return _sorted(scene, operation.by, boxes)
@@ -193,6 +214,11 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
             return _carried(scene, tops, lambda _: _shift((-x, 0.0, -z)), f"Centre {what}")
         case Align():
             return _carried(scene, tops, lambda top: _aligned(box_of(top), whole, operation), f"Align {what}")
+        case Put():
+            there = _put(_standing(whole), operation)
+            return _carried(scene, tops, lambda _: there, f"Stand {what} on a surface")
+        case Strew():
+            return strewn(scene, keys, operation.over, boxes)
         case Gather():
             return gathered(scene, keys, _middle(whole))
         case Regroup():
@@ -273,6 +299,21 @@ def _aligned(box: Box, whole: Box, operation: Align) -> np.ndarray:
 
 def _as_one(centre: Sequence[float], by: Move) -> np.ndarray:
     return _about(centre, turn_matrix(0, by.turn, 0) * by.size, by.offset)
+
+
+def _put(foot: Sequence[float], operation: Put) -> np.ndarray:
+    linear = np.eye(3)
+    length = float(np.linalg.norm(operation.normal))
+    if operation.along and length > 0:
+        turn, _ = Rotation.align_vectors([np.array(operation.normal) / length], [[0.0, 1.0, 0.0]])
+        linear = turn.as_matrix()
+    return _about(foot, linear, np.subtract(operation.position, foot).tolist())
+
+
+def about(operation: Operation) -> tuple[str, ...] | None:
+    """Keys of the parts whose boxes an operation asks for; None for all of them."""
+    parts: tuple[str, ...] | None = getattr(operation, "parts", None)
+    return (*parts, operation.over) if parts and isinstance(operation, Strew) else parts
 
 
 def _duplicated(scene: Scene, keys: Sequence[str], operation: Duplicate, boxes: Boxes, what: str) -> Made:

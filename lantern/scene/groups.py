@@ -12,6 +12,8 @@ from pydantic import BaseModel
 from lantern.scene import document
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
+from lantern.scene.placed import PartGroup
+from lantern.scene.scatter import Scatter
 
 
 @dataclass(frozen=True)
@@ -116,17 +118,18 @@ def _switched(key: str, label: str, sums: tuple[tuple[str, str], ...], *rows: st
     return Group(key, label, (Row("enabled"), *inner), sums, "enabled")
 
 
+_PLACE = Group(
+    "place",
+    "Place",
+    _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror", "pivot"),
+    (("offset", "by"), ("size", "")),
+)
 _SUBDIVIDED = ("subdivision=catmull_clark", "subdivision=loop")
 
 _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     document.Material: _MATERIAL,
     document.Part: (
-        Group(
-            "place",
-            "Place",
-            _always("offset", "turn_x", "turn_y", "turn_z", "size", "mirror", "pivot"),
-            (("offset", "by"), ("size", "")),
-        ),
+        _PLACE,
         Group(
             "density",
             "Density",
@@ -147,6 +150,15 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
                 *("visible", "casts_shadow", "receives_shadow", "seen_by_camera", "seen_in_reflections", "inside_out")
             ),
             (("casts_shadow", "shadow"), ("seen_by_camera", "camera"), ("seen_in_reflections", "reflections")),
+        ),
+    ),
+    PartGroup: (_PLACE,),
+    Scatter: (
+        Group(
+            "strewn",
+            "Strewn",
+            _always("density", "apart", "spread", "turn", "tilt", "upright", "lift", "steepest", "seed"),
+            (("density", ""),),
         ),
     ),
     document.Environment: (

@@ -13,7 +13,7 @@ from lantern.compile.stock import Foreseen
 from lantern.engine.engine import Engine
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
-from lantern.scene.arranging import Operation, arranged
+from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
@@ -58,7 +58,7 @@ def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:
 
 
 def _arranged(operation: Operation, engine: Engine) -> Made | None:
-    keys = getattr(operation, "parts", None) or engine.scene.parts
+    keys = about(operation) or engine.scene.parts
     boxes = {
         key: (low.tolist(), high.tolist())
         for key, (low, high) in engine.compiled.part_boxes(keys).items()

@@ -12,7 +12,20 @@ from lantern.assets.swapping import swapped, version_of
 from lantern.assets.tree import grouped
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
-from lantern.scene.arranging import Align, Dissolve, Drop, Duplicate, Gather, Mirror, Move, Regroup, Remove, arranged
+from lantern.scene.arranging import (
+    Align,
+    Dissolve,
+    Drop,
+    Duplicate,
+    Gather,
+    Mirror,
+    Move,
+    Put,
+    Regroup,
+    Remove,
+    Strew,
+    arranged,
+)
 from lantern.scene.document import Asset, Material, Part, PartKey, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.model import FileRef
@@ -153,6 +166,36 @@ def test_what_is_done_in_groups_is_what_is_done_without(scene, operation, keys):
     inside, outside = done(scene, operation(keys))[0], done(flat, operation(keys))[0]
     assert same_poses(inside, outside)
     assert keys != ("a", "b") or inside.parts == scene.parts, "a whole group is moved itself"
+
+
+def test_parts_stand_on_a_point_of_a_surface(scene):
+    place, normal = (1.0, 2.0, 3.0), (1.0, 1.0, 0.0)
+    upright, _ = done(scene, Put(kind="put", parts=("a", "d"), position=place, normal=normal))
+    boxes = boxes_of(upright)
+    low, high = np.min([boxes[k][0] for k in "ad"], axis=0), np.max([boxes[k][1] for k in "ad"], axis=0)
+    assert [(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2] == pytest.approx(place, abs=1e-5)
+    along, _ = done(scene, Put(kind="put", parts=("d",), position=place, normal=normal, along=True))
+    before, after = poses(scene)["d"], poses(along)["d"]
+    turn = (after[:3, :3] / 0.1) @ np.linalg.inv(before[:3, :3] / 0.1)
+    assert turn @ [0, 1, 0] == pytest.approx(np.array(normal) / np.sqrt(2), abs=1e-6)
+
+
+def test_parts_are_strewn_as_suits_their_size(scene):
+    small = {key: scene.parts[key].model_copy(update={"size": 0.05}) for key in "ab"}
+    scene = scene.model_copy(update={"parts": scene.parts | small})
+    after, made = done(scene, Strew(kind="strew", parts=("a", "b", "d"), over="d"))
+    added = {key: part for key, part in after.parts.items() if key not in scene.parts}
+    assert made.key in added and {part.strewn.over for part in added.values()} == {"d"}
+    assert [part.name for part in added.values()] == ["A, strewn", "B, strewn"] and not made.patch[0]["value"]["group"]
+    assert len({part.strewn.seed for part in added.values()}) == 2
+    copies = CompiledScene(after, asset(), None)._geometry.copy_counts()[-2:]
+    assert (copies >= 10).all() and (copies < 2000).all()
+    own = [np.linalg.det(poses(one)[key][:3, :3]) for one, key in ((scene, "a"), (after, "a-strewn-1"))]
+    assert own[0] == pytest.approx(own[1]), "a piece is as large as the one it was made of"
+    every = boxes_of(after)
+    assert arranged(after, Strew(kind="strew", parts=("a",), over=made.key), every) is None
+    assert arranged(after, Strew(kind="strew", parts=("d",), over="d"), every) is None
+    assert arranged(after, Strew(kind="strew", parts=("a",), over="gone"), every) is None
 
 
 def test_wholes_are_aligned_as_wholes(scene):

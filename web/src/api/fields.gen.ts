@@ -556,46 +556,10 @@ export const fields = {
     }
   },
   "Part": {
-    "mesh": {
-      "label": "Mesh number in the asset",
-      "kind": "",
-      "minimum": 0,
-      "default": 0
-    },
-    "form": {
-      "label": "Form, in place of the mesh",
+    "group": {
+      "label": "Group",
       "kind": "",
       "default": null
-    },
-    "visible": {
-      "label": "Visible",
-      "kind": "switch",
-      "default": true
-    },
-    "seen_by_camera": {
-      "label": "Seen by the camera",
-      "kind": "switch",
-      "default": true
-    },
-    "seen_in_reflections": {
-      "label": "Seen in reflections",
-      "kind": "switch",
-      "default": true
-    },
-    "casts_shadow": {
-      "label": "Casts shadow",
-      "kind": "switch",
-      "default": true
-    },
-    "receives_shadow": {
-      "label": "Receives shadow",
-      "kind": "switch",
-      "default": true
-    },
-    "inside_out": {
-      "label": "Faces turned round",
-      "kind": "switch",
-      "default": false
     },
     "offset": {
       "label": "Moved by",
@@ -675,6 +639,47 @@ export const fields = {
         0,
         0
       ]
+    },
+    "mesh": {
+      "label": "Mesh number in the asset",
+      "kind": "",
+      "minimum": 0,
+      "default": 0
+    },
+    "form": {
+      "label": "Form, in place of the mesh",
+      "kind": "",
+      "default": null
+    },
+    "visible": {
+      "label": "Visible",
+      "kind": "switch",
+      "default": true
+    },
+    "seen_by_camera": {
+      "label": "Seen by the camera",
+      "kind": "switch",
+      "default": true
+    },
+    "seen_in_reflections": {
+      "label": "Seen in reflections",
+      "kind": "switch",
+      "default": true
+    },
+    "casts_shadow": {
+      "label": "Casts shadow",
+      "kind": "switch",
+      "default": true
+    },
+    "receives_shadow": {
+      "label": "Receives shadow",
+      "kind": "switch",
+      "default": true
+    },
+    "inside_out": {
+      "label": "Faces turned round",
+      "kind": "switch",
+      "default": false
     },
     "subdivision": {
       "label": "Subdivision",
@@ -761,10 +766,226 @@ export const fields = {
       },
       "default": "normal"
     },
+    "strewn": {
+      "label": "Strewn over another part",
+      "kind": "",
+      "default": null
+    },
     "keys": {
       "label": "Motion, in place of the matrix",
       "kind": "",
       "default": []
+    }
+  },
+  "PartGroup": {
+    "group": {
+      "label": "Group",
+      "kind": "",
+      "default": null
+    },
+    "offset": {
+      "label": "Moved by",
+      "kind": "place",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    },
+    "turn_x": {
+      "label": "Turn about X",
+      "kind": "number",
+      "minimum": -3600,
+      "maximum": 3600,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "turn_y": {
+      "label": "Turn about Y",
+      "kind": "number",
+      "minimum": -3600,
+      "maximum": 3600,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "turn_z": {
+      "label": "Turn about Z",
+      "kind": "number",
+      "minimum": -3600,
+      "maximum": 3600,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "size": {
+      "label": "Size",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 1000,
+      "unit": "×",
+      "soft_minimum": 0.1,
+      "soft_maximum": 10,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "mirror": {
+      "label": "Mirrored along",
+      "kind": "choice",
+      "options": {
+        "none": "Not",
+        "x": "X",
+        "y": "Y",
+        "z": "Z"
+      },
+      "default": "none"
+    },
+    "pivot": {
+      "label": "Pivot",
+      "kind": "place",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    }
+  },
+  "Scatter": {
+    "over": {
+      "label": "Over the surface of",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
+    "density": {
+      "label": "Pieces a square metre",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 1000000000.0,
+      "unit": "1/m²",
+      "soft_minimum": 1,
+      "soft_maximum": 1000000.0,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 1000.0
+    },
+    "apart": {
+      "label": "At least apart",
+      "kind": "optional",
+      "minimum": 1e-06,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.001,
+      "soft_maximum": 1,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "on": 0.01,
+      "off": "wherever they fall",
+      "default": null
+    },
+    "spread": {
+      "label": "Sizes differ by",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.99,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.99,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.2
+    },
+    "turn": {
+      "label": "Turned by up to",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 180.0
+    },
+    "tilt": {
+      "label": "Tilted by up to",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "upright": {
+      "label": "Upright rather than along the surface",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "lift": {
+      "label": "Lifted by",
+      "kind": "number",
+      "minimum": -10000.0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": -0.05,
+      "soft_maximum": 0.05,
+      "step": 0.0005,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "steepest": {
+      "label": "Only where it slopes less than",
+      "kind": "optional",
+      "minimum": 0.1,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 5,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "on": 60.0,
+      "off": "anywhere",
+      "default": null
+    },
+    "mask": {
+      "label": "Mask",
+      "kind": "",
+      "default": null
+    },
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
     }
   },
   "Environment": {
@@ -3078,6 +3299,104 @@ export const groups = {
         {
           "field": "seen_in_reflections",
           "word": "reflections"
+        }
+      ]
+    }
+  ],
+  "PartGroup": [
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "offset",
+          "when": []
+        },
+        {
+          "field": "turn_x",
+          "when": []
+        },
+        {
+          "field": "turn_y",
+          "when": []
+        },
+        {
+          "field": "turn_z",
+          "when": []
+        },
+        {
+          "field": "size",
+          "when": []
+        },
+        {
+          "field": "mirror",
+          "when": []
+        },
+        {
+          "field": "pivot",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "offset",
+          "word": "by"
+        },
+        {
+          "field": "size",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Scatter": [
+    {
+      "key": "strewn",
+      "label": "Strewn",
+      "weight": null,
+      "rows": [
+        {
+          "field": "density",
+          "when": []
+        },
+        {
+          "field": "apart",
+          "when": []
+        },
+        {
+          "field": "spread",
+          "when": []
+        },
+        {
+          "field": "turn",
+          "when": []
+        },
+        {
+          "field": "tilt",
+          "when": []
+        },
+        {
+          "field": "upright",
+          "when": []
+        },
+        {
+          "field": "lift",
+          "when": []
+        },
+        {
+          "field": "steepest",
+          "when": []
+        },
+        {
+          "field": "seed",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "density",
+          "word": ""
         }
       ]
     }

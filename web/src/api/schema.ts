@@ -1837,45 +1837,8 @@ export interface components {
         Part: {
             /** Name */
             name: string;
-            /**
-             * Mesh number in the asset
-             * @default 0
-             */
-            mesh: number;
-            /** Form, in place of the mesh */
-            form: (components["schemas"]["PlaneForm"] | components["schemas"]["BoxForm"] | components["schemas"]["BallForm"] | components["schemas"]["CylinderForm"] | components["schemas"]["SweepForm"] | components["schemas"]["PlinthForm"] | components["schemas"]["TableTopForm"] | components["schemas"]["ChartForm"]) | null;
-            /** Material */
-            material: string;
-            /**
-             * Visible
-             * @default true
-             */
-            visible: boolean;
-            /**
-             * Seen by the camera
-             * @default true
-             */
-            seen_by_camera: boolean;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Receives shadow
-             * @default true
-             */
-            receives_shadow: boolean;
-            /**
-             * Faces turned round
-             * @default false
-             */
-            inside_out: boolean;
+            /** Group */
+            group: string | null;
             /**
              * Moved by
              * @default [
@@ -1929,6 +1892,45 @@ export interface components {
                 number
             ];
             /**
+             * Mesh number in the asset
+             * @default 0
+             */
+            mesh: number;
+            /** Form, in place of the mesh */
+            form: (components["schemas"]["PlaneForm"] | components["schemas"]["BoxForm"] | components["schemas"]["BallForm"] | components["schemas"]["CylinderForm"] | components["schemas"]["SweepForm"] | components["schemas"]["PlinthForm"] | components["schemas"]["TableTopForm"] | components["schemas"]["ChartForm"]) | null;
+            /** Material */
+            material: string;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+            /**
+             * Seen by the camera
+             * @default true
+             */
+            seen_by_camera: boolean;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Receives shadow
+             * @default true
+             */
+            receives_shadow: boolean;
+            /**
+             * Faces turned round
+             * @default false
+             */
+            inside_out: boolean;
+            /**
              * Subdivision
              * @default none
              * @enum {string}
@@ -1960,6 +1962,8 @@ export interface components {
              */
             displacement_along: "normal" | "vector";
             displacement_texture: components["schemas"]["TextureUse"] | null;
+            /** Strewn over another part */
+            strewn: components["schemas"]["Scatter"] | null;
             /**
              * Matrix
              * @default [
@@ -1983,6 +1987,68 @@ export interface components {
              * @default []
              */
             keys: components["schemas"]["PartKey"][];
+        };
+        /**
+         * PartGroup
+         * @description Parts, and other groups, that are moved as one. One that is named but not there is as none.
+         */
+        PartGroup: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string | null;
+            /**
+             * Moved by
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn about X
+             * @default 0
+             */
+            turn_x: number;
+            /**
+             * Turn about Y
+             * @default 0
+             */
+            turn_y: number;
+            /**
+             * Turn about Z
+             * @default 0
+             */
+            turn_z: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Mirrored along
+             * @default none
+             * @enum {string}
+             */
+            mirror: "none" | "x" | "y" | "z";
+            /**
+             * Pivot
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            pivot: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * PartKey
@@ -2357,20 +2423,75 @@ export interface components {
             sample_limit: number | null;
         };
         /**
+         * Scatter
+         * @description Copies of a part on the surface of another, in place of the one that there was.
+         *
+         *     Each stands with the middle of its foot on the surface, its own upright axis along the normal.
+         */
+        Scatter: {
+            /** Over the surface of */
+            over: string;
+            /**
+             * Pieces a square metre
+             * @default 1000
+             */
+            density: number;
+            /** At least apart */
+            apart: number | null;
+            /**
+             * Sizes differ by
+             * @default 0.2
+             */
+            spread: number;
+            /**
+             * Turned by up to
+             * @default 180
+             */
+            turn: number;
+            /**
+             * Tilted by up to
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Upright rather than along the surface
+             * @default 0
+             */
+            upright: number;
+            /**
+             * Lifted by
+             * @default 0
+             */
+            lift: number;
+            /** Only where it slopes less than */
+            steepest: number | null;
+            /** Mask */
+            mask: components["schemas"]["TextureUse"] | null;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
          * Scene
          * @description Everything a user can set.
          */
         Scene: {
             /**
              * Schema Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            schema_version: 3;
+            schema_version: 4;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
                 [key: string]: components["schemas"]["Part"];
+            };
+            /** Part Groups */
+            part_groups: {
+                [key: string]: components["schemas"]["PartGroup"];
             };
             /** Part Sets */
             part_sets: {
@@ -3116,7 +3237,7 @@ export interface components {
             /** Pane */
             pane: number;
             /** Operation */
-            operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Remove"] | components["schemas"]["Sort"] | components["schemas"]["Stand"] | components["schemas"]["Build"];
+            operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Put"] | components["schemas"]["Strew"] | components["schemas"]["Remove"] | components["schemas"]["Gather"] | components["schemas"]["Regroup"] | components["schemas"]["Dissolve"] | components["schemas"]["Sort"] | components["schemas"]["Stand"] | components["schemas"]["Build"];
             /** Request */
             request: string;
         };
@@ -3195,6 +3316,19 @@ export interface components {
             parts: string[];
             /** Request */
             request: string;
+        };
+        /**
+         * Dissolve
+         * @description Takes a group away and leaves what is in it where it stands.
+         */
+        Dissolve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dissolve";
+            /** Group */
+            group: string;
         };
         /**
          * Drop
@@ -3288,6 +3422,19 @@ export interface components {
             direction: ("front" | "side" | "top") | null;
             /** Request */
             request: string;
+        };
+        /**
+         * Gather
+         * @description Makes a group of parts; groups that are whole among them become groups within it.
+         */
+        Gather: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gather";
+            /** Parts */
+            parts: string[];
         };
         /**
          * MakeLight
@@ -3468,6 +3615,36 @@ export interface components {
             /** Serial */
             serial: number;
         };
+        /**
+         * Put
+         * @description Stands parts as one on a point of a surface, upright or along its normal.
+         */
+        Put: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put";
+            /** Parts */
+            parts: string[];
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Along
+             * @default false
+             */
+            along: boolean;
+        };
         /** RedoMessage */
         RedoMessage: {
             /**
@@ -3477,6 +3654,24 @@ export interface components {
             type: "redo";
             /** Request */
             request: string;
+        };
+        /**
+         * Regroup
+         * @description Puts parts, and groups that are whole among them, into a group, or into none.
+         */
+        Regroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "regroup";
+            /** Parts */
+            parts: string[];
+            /**
+             * Into
+             * @default null
+             */
+            into: string | null;
         };
         /**
          * Remove
@@ -3565,6 +3760,21 @@ export interface components {
              * @default null
              */
             up: ("+x" | "-x" | "+y" | "-y" | "+z" | "-z") | null;
+        };
+        /**
+         * Strew
+         * @description Adds copies of parts on the surface of another; the parts themselves stay.
+         */
+        Strew: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strew";
+            /** Parts */
+            parts: string[];
+            /** Over */
+            over: string;
         };
         /**
          * TextureQuestion

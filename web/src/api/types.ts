@@ -5,6 +5,7 @@ type Schemas = components["schemas"];
 export type Scene = Schemas["Scene"];
 export type Material = Schemas["Material"];
 export type Part = Schemas["Part"];
+export type PartGroup = Schemas["PartGroup"];
 export type Camera = Schemas["Camera"];
 export type Light = Schemas["Scene"]["lights"][string];
 export type FileRef = Schemas["FileRef"];

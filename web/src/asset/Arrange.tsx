@@ -2,12 +2,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import ButtonGroup from "@mui/material/ButtonGroup";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
-import { ArrowDownToLine, Copy, Crosshair, Move3d, Trash2 } from "lucide-react";
+import { ArrowDownToLine, Copy, Crosshair, FolderPlus, FolderX, Grip, Move3d, Trash2 } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { Fold } from "../controls/Fold";
 import { Quantity, type QuantityField } from "../controls/Quantity";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { reach } from "../viewport/orbit";
 
@@ -19,7 +21,8 @@ const MOST_COPIES = 1000;
 const START = { x: 0, y: 0, z: 0, turn: 0, size: 1, copies: 1 };
 type Numbers = typeof START;
 
-export function Arrange({ parts }: { parts: string[] }) {
+/** `group` is the one that the parts are, as a whole. */
+export function Arrange({ parts, group }: { parts: string[]; group: string | null }) {
   const workspace = useWorkspace();
   const isOpen = useSlice((s) => s.unfolded[KEY] ?? false);
   const [numbers, setNumbers] = useState<Numbers>(START);
@@ -184,7 +187,72 @@ export function Arrange({ parts }: { parts: string[] }) {
           Remove
         </Button>
       </Line>
+      <Together parts={parts} group={group} />
     </Fold>
+  );
+}
+
+/** Parts as groups, and as what is strewn. */
+function Together({ parts, group }: { parts: string[]; group: string | null }) {
+  const workspace = useWorkspace();
+  const groups = useScene((s) => s.part_groups);
+  const last = useScene((s) => s.parts[parts.at(-1)!]?.name);
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const into = (key: string | null) => {
+    setMenu(null);
+    workspace.arrange({ kind: "regroup", parts, into: key });
+  };
+  const others = Object.entries(groups).filter(([key]) => key !== group);
+  return (
+    <>
+      <Line>
+        <Button
+          size="small"
+          startIcon={<FolderPlus size={15} />}
+          onClick={() => workspace.arrange({ kind: "gather", parts })}
+        >
+          Group
+        </Button>
+        {group && (
+          <Button
+            size="small"
+            startIcon={<FolderX size={15} />}
+            onClick={() => workspace.arrange({ kind: "dissolve", group })}
+          >
+            Dissolve the group
+          </Button>
+        )}
+        {others.length > 0 && (
+          <Button size="small" aria-haspopup="menu" onClick={(event) => setMenu(event.currentTarget)}>
+            Into group…
+          </Button>
+        )}
+      </Line>
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+        <MenuItem dense onClick={() => into(null)}>
+          None
+        </MenuItem>
+        {others.map(([key, { name }]) => (
+          <MenuItem dense key={key} onClick={() => into(key)}>
+            {name}
+          </MenuItem>
+        ))}
+      </Menu>
+      {parts.length > 1 && last && (
+        <Line>
+          <Button
+            size="small"
+            startIcon={<Grip size={15} />}
+            title="Copies of the others on the surface of the one that was selected last"
+            onClick={() =>
+              workspace.arrange({ kind: "strew", parts: parts.slice(0, -1), over: parts.at(-1)! })
+            }
+          >
+            Strew over {last}
+          </Button>
+        </Line>
+      )}
+    </>
   );
 }
 

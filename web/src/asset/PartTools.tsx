@@ -6,8 +6,10 @@ import { useMemo } from "react";
 import type { Part } from "../api/types";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice, useWorkspace } from "../store/context";
+import { topsOf } from "../store/groups";
 import { Arrange } from "./Arrange";
 import { Density } from "./Density";
+import { Strewn } from "./Strewn";
 import { type FormKind, formModel } from "./set";
 
 /** Equal for parts of one shape. */
@@ -17,12 +19,15 @@ export function PartTools() {
   const workspace = useWorkspace();
   const selection = useSlice((s) => s.selection);
   const parts = useScene((s) => s.parts);
+  const groups = useScene((s) => s.part_groups);
   const chosen = useMemo(() => selection.filter((key) => key in parts), [selection, parts]);
   const stamp = chosen.join(" ");
   // The same array while the selection is the same.
   const places = useMemo(() => stamp.split(" ").map((key) => ["parts", key]), [stamp]);
   const first = parts[chosen[0] ?? ""];
   if (!first) return null;
+  const tops = topsOf(parts, groups, chosen);
+  const whole = tops.length === 1 && tops[0]!.section === "part_groups" ? tops[0]!.key : null;
   const isMade = chosen.some((key) => parts[key]!.form);
   const alike = (what: (part: Part) => unknown) => {
     const wanted = new Set(chosen.map((key) => what(parts[key]!)));
@@ -32,7 +37,7 @@ export function PartTools() {
     <Box component="section" aria-label="Selected parts">
       <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, minHeight: 34 }}>
         <Typography noWrap variant="body2" sx={{ fontWeight: 600, flex: 1 }}>
-          {chosen.length === 1 ? first.name : `${chosen.length} parts`}
+          {whole ? groups[whole]!.name : chosen.length === 1 ? first.name : `${chosen.length} parts`}
         </Typography>
         <Button
           size="small"
@@ -46,10 +51,12 @@ export function PartTools() {
         </Button>
       </Box>
       {chosen.length === 1 && first.form && <Measures id={chosen[0]!} kind={first.form.kind} />}
-      {chosen.length === 1 && (
+      {chosen.length === 1 && first.strewn && <Strewn id={chosen[0]!} />}
+      {whole && <GroupPlace id={whole} />}
+      {chosen.length === 1 && !whole && (
         <FieldGroups key={stamp} model="Part" places={places} open={["place"]} only={["place"]} />
       )}
-      <Arrange parts={chosen} />
+      <Arrange parts={chosen} group={whole} />
       <FieldGroups
         key={`${stamp} more`}
         model="Part"
@@ -60,6 +67,11 @@ export function PartTools() {
       />
     </Box>
   );
+}
+
+function GroupPlace({ id }: { id: string }) {
+  const places = useMemo(() => [["part_groups", id]], [id]);
+  return <FieldGroups model="PartGroup" places={places} open={["place"]} />;
 }
 
 /** Of a body that is made here. */

@@ -1,21 +1,22 @@
-/** The parts of the asset: chosen, hidden and shown; any number of them. */
-import Box from "@mui/material/Box";
-import ButtonBase from "@mui/material/ButtonBase";
+/** The parts of the asset, in their groups: chosen, hidden, shown and named; any number of them. */
 import IconButton from "@mui/material/IconButton";
-import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Eye, EyeOff } from "lucide-react";
+import { ChevronDown, ChevronRight } from "lucide-react";
 import { memo, useCallback, useMemo, useRef, useState } from "react";
+import { setVisible } from "../actions/registry";
 import type { Part } from "../api/types";
 import { isFound, useFinding } from "../controls/finding";
 import { type RowHandles, Rows } from "../controls/Rows";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { pointer, replace } from "../store/patch";
-import { PartName } from "./PartName";
+import { above } from "../store/groups";
+import { EntryRow, type Press } from "./EntryRow";
+import { type TreeRow, treeRows } from "./tree";
 
 const ROW_HEIGHT = 40;
 /** Below it lie the sets of parts and the field for another asset. */
 const MAX_HEIGHT = "max(200px, calc(100vh - 480px))";
+/** With more parts than this groups begin closed. */
+const OPEN_UP_TO = 40;
 
 /** Names that several parts have. */
 function namesShared(parts: Record<string, Part>): Set<string> {
@@ -25,13 +26,10 @@ function namesShared(parts: Record<string, Part>): Set<string> {
   return shared;
 }
 
-export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
-  const workspace = useWorkspace();
+/** The database does not keep the order of keys; the asset's own order does not change. */
+function useOrdered(query: string): string[] {
   const parts = useScene((s) => s.parts);
-  const selection = useSlice((s) => s.selection);
-  const { query } = useFinding();
-  // The database does not keep the order of keys; the asset's own order does not change.
-  const ordered = useMemo(() => {
+  return useMemo(() => {
     const found = Object.entries(parts).filter(([, part]) => isFound(part.name, query));
     const place = (part: Part) => (part.form ? Number.MAX_SAFE_INTEGER : part.mesh);
     return found
@@ -40,21 +38,66 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
       )
       .map(([key]) => key);
   }, [parts, query]);
+}
+
+/** The rows of the tree, and a way to open and close a group. */
+function useTree(query: string): {
+  rows: TreeRow[];
+  isClosed: (group: string) => boolean;
+  turn: (group: string) => void;
+} {
+  const parts = useScene((s) => s.parts);
+  const part_groups = useScene((s) => s.part_groups);
+  const ordered = useOrdered(query);
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
+  const startClosed = Object.keys(parts).length > OPEN_UP_TO;
+  const isClosed = useCallback((group: string) => turned.has(group) !== startClosed, [turned, startClosed]);
+  const rows = useMemo(
+    () =>
+      // What is looked for is found wherever it hangs.
+      treeRows({ parts, part_groups: query ? {} : part_groups }, ordered, isClosed),
+    [parts, part_groups, ordered, isClosed, query],
+  );
+  const turn = useCallback(
+    (group: string) =>
+      setTurned((now) => new Set(now.has(group) ? [...now].filter((key) => key !== group) : [...now, group])),
+    [],
+  );
+  return { rows, isClosed, turn };
+}
+
+export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
+  const workspace = useWorkspace();
+  const parts = useScene((s) => s.parts);
+  const groups = useScene((s) => s.part_groups);
+  const selection = useSlice((s) => s.selection);
+  const { query } = useFinding();
+  const { rows, isClosed, turn } = useTree(query);
   const selected = useMemo(() => new Set(selection), [selection]);
   const shared = useMemo(() => namesShared(parts), [parts]);
-  const anchor = useRef<string | null>(null);
+  const anchor = useRef<number>(-1);
+  const keysOf = (row: TreeRow) => (row.kind === "group" ? row.parts : [row.key]);
+  const isSelected = (row: TreeRow) => keysOf(row).every((key) => selected.has(key));
   const pick = useCallback(
-    (id: string, how: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
+    (index: number, press: Press) => {
+      const keys = (row: TreeRow) => (row.kind === "group" ? row.parts : [row.key]);
       const { selection: now } = workspace.getState();
-      const [from, to] = [ordered.indexOf(anchor.current ?? ""), ordered.indexOf(id)].sort((a, b) => a - b);
-      if (how.shiftKey && from! >= 0) workspace.select(ordered.slice(from, to! + 1));
-      else if (how.ctrlKey || how.metaKey) workspace.select([id], "add");
-      else workspace.select(now.length === 1 && now[0] === id ? [] : [id]);
-      if (!how.shiftKey) anchor.current = id;
+      const here = keys(rows[index]!);
+      const [from, to] = [anchor.current, index].sort((a, b) => a - b) as [number, number];
+      if (press.shiftKey && from >= 0) workspace.select([...new Set(rows.slice(from, to + 1).flatMap(keys))]);
+      else if (press.ctrlKey || press.metaKey) workspace.select(here, "add");
+      else workspace.select(now.length === here.length && here.every((key) => now.includes(key)) ? [] : here);
+      if (!press.shiftKey) anchor.current = index;
     },
-    [workspace, ordered],
+    [workspace, rows],
   );
-  if (ordered.length === 0)
+  const reveal = useMemo(() => {
+    const last = selection.at(-1) ?? "";
+    const way = [last, ...above(groups, parts[last]?.group ?? null)];
+    const index = way.map((key) => rows.findIndex((row) => row.key === key)).find((at) => at >= 0);
+    return index ?? -1;
+  }, [rows, selection, groups, parts]);
+  if (rows.length === 0)
     return (
       <Typography variant="body2" color="textSecondary">
         {query ? `No part is called “${query}”.` : "There are no parts."}
@@ -63,107 +106,102 @@ export function PartsList({ maxHeight = MAX_HEIGHT }: { maxHeight?: string }) {
   return (
     <Rows
       label="Parts"
-      count={ordered.length}
+      count={rows.length}
       height={ROW_HEIGHT}
-      keyOf={(index) => ordered[index]!}
-      isSelected={(index) => selected.has(ordered[index]!)}
-      render={(index, handles) => (
-        <PartRow
-          id={ordered[index]!}
-          isSelected={selected.has(ordered[index]!)}
-          sharesName={shared.has(parts[ordered[index]!]!.name)}
-          handles={handles}
-          onPick={pick}
-        />
-      )}
+      keyOf={(index) => `${rows[index]!.kind}/${rows[index]!.key}`}
+      isSelected={(index) => isSelected(rows[index]!)}
+      render={(index, handles) => {
+        const row = rows[index]!;
+        const common = {
+          id: row.key,
+          index,
+          depth: row.depth,
+          isSelected: isSelected(row),
+          handles,
+          onPick: pick,
+        };
+        return row.kind === "group" ? (
+          <GroupRow {...common} inside={row.parts} isClosed={isClosed(row.key)} onTurn={turn} />
+        ) : (
+          <PartRow {...common} sharesName={shared.has(parts[row.key]!.name)} />
+        );
+      }}
       maxHeight={maxHeight}
-      reveal={ordered.indexOf(selection.at(-1) ?? "")}
+      reveal={reveal}
     />
   );
 }
 
-interface PartRowProps {
+interface RowProps {
   id: string;
+  index: number;
+  depth: number;
   isSelected: boolean;
-  /** Others are called alike: its key tells it from them. */
-  sharesName: boolean;
   handles: RowHandles;
   /** A press; with Shift all from the last to this one, with Ctrl one more. */
-  onPick: (id: string, how: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => void;
+  onPick: (index: number, press: Press) => void;
 }
 
-const PartRow = memo(function PartRow({ id, isSelected, sharesName, handles, onPick }: PartRowProps) {
+/** `sharesName`: others are called alike, its key tells it from them. */
+const PartRow = memo(function PartRow({ sharesName, ...row }: RowProps & { sharesName: boolean }) {
   const workspace = useWorkspace();
-  const [isNamed, setNamed] = useState(false);
-  const part = useScene((s) => s.parts[id]);
+  const part = useScene((s) => s.parts[row.id]);
   const material = useScene((s) => s.materials[part?.material ?? ""]?.name);
+  const over = useScene((s) => s.parts[part?.strewn?.over ?? ""]?.name);
   if (!part) return null;
-  const verb = part.visible ? "Hide" : "Show";
+  const note = over
+    ? `${material} · over ${over}`
+    : sharesName
+      ? `${material} · ${row.id}`
+      : (material ?? "");
   return (
-    <Box
-      sx={{
-        height: "100%",
-        display: "flex",
-        alignItems: "center",
-        borderRadius: 1,
-        borderLeft: "3px solid",
-        borderColor: isSelected ? "primary.main" : "transparent",
-        bgcolor: isSelected ? "rgba(185,120,171,0.16)" : "transparent",
-        "&:hover": { bgcolor: "action.hover" },
-      }}
-    >
-      <Box role="gridcell" sx={{ flex: 1, minWidth: 0 }}>
-        {isNamed && <PartName id={id} name={part.name} onDone={() => setNamed(false)} />}
-        <ButtonBase
-          {...handles.item}
-          aria-pressed={isSelected}
-          onClick={(event) => onPick(id, event)}
-          onDoubleClick={() => {
-            workspace.select([id]);
-            setNamed(true);
-          }}
-          onKeyDown={(event) => {
-            if (event.key === "F2") setNamed(true);
-          }}
-          sx={{
-            width: "100%",
-            display: isNamed ? "none" : "block",
-            textAlign: "left",
-            px: 1,
-            py: 0.25,
-            opacity: part.visible ? 1 : 0.55,
-          }}
-        >
-          <Typography noWrap component="span" sx={{ display: "block", fontSize: 13, lineHeight: 1.35 }}>
-            {part.name}
-          </Typography>
-          <Typography
-            noWrap
-            component="span"
-            color="textSecondary"
-            sx={{ display: "block", fontSize: 11.5, lineHeight: 1.3 }}
-          >
-            {sharesName ? `${material} · ${id}` : material}
-          </Typography>
-        </ButtonBase>
-      </Box>
-      <Box role="gridcell">
-        <Tooltip title={verb}>
-          <IconButton
-            size="small"
-            tabIndex={-1}
-            aria-label={`${verb} ${part.name}`}
-            onClick={() =>
-              workspace.commit(
-                [replace(pointer("parts", id, "visible"), !part.visible)],
-                `${verb} ${part.name}`,
-              )
-            }
-          >
-            {part.visible ? <Eye size={15} /> : <EyeOff size={15} />}
-          </IconButton>
-        </Tooltip>
-      </Box>
-    </Box>
+    <EntryRow
+      {...row}
+      section="parts"
+      name={part.name}
+      note={note}
+      isVisible={part.visible}
+      onPick={(press) => row.onPick(row.index, press)}
+      onShow={(visible) =>
+        setVisible(workspace, [row.id], visible, `${visible ? "Show" : "Hide"} ${part.name}`)
+      }
+    />
   );
 });
+
+interface GroupRowProps extends RowProps {
+  inside: string[];
+  isClosed: boolean;
+  onTurn: (group: string) => void;
+}
+
+function GroupRow({ inside, isClosed, onTurn, ...row }: GroupRowProps) {
+  const workspace = useWorkspace();
+  const name = useScene((s) => s.part_groups[row.id]?.name ?? "");
+  const isVisible = useScene((s) => inside.some((key) => s.parts[key]?.visible));
+  const verb = isClosed ? "Open" : "Close";
+  const Chevron = isClosed ? ChevronRight : ChevronDown;
+  return (
+    <EntryRow
+      {...row}
+      section="part_groups"
+      name={name}
+      note={inside.length === 1 ? "1 part" : `${inside.length} parts`}
+      isVisible={isVisible}
+      lead={
+        <IconButton
+          size="small"
+          tabIndex={-1}
+          aria-label={`${verb} ${name}`}
+          aria-expanded={!isClosed}
+          onClick={() => onTurn(row.id)}
+          sx={{ p: 0.25 }}
+        >
+          <Chevron size={15} />
+        </IconButton>
+      }
+      onPick={(press) => row.onPick(row.index, press)}
+      onShow={(visible) => setVisible(workspace, inside, visible, `${visible ? "Show" : "Hide"} ${name}`)}
+    />
+  );
+}

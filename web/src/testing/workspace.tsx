@@ -68,6 +68,8 @@ export const part = (name: string, worn: string, changes: object = {}) => ({
   size: 1,
   mirror: "none",
   pivot: [0, 0, 0],
+  group: null,
+  strewn: null,
   keys: [],
   ...changes,
 });
@@ -76,7 +78,16 @@ export const part = (name: string, worn: string, changes: object = {}) => ({
 export function openTestProject(scene: object, brought: Partial<Brought> = {}): Workspace {
   vi.stubGlobal("WebSocket", Line);
   localStorage.clear();
-  const whole = { materials: {}, parts: {}, lights: {}, part_sets: {}, camera: {}, asset: null, ...scene };
+  const whole = {
+    materials: {},
+    parts: {},
+    lights: {},
+    part_sets: {},
+    part_groups: {},
+    camera: {},
+    asset: null,
+    ...scene,
+  };
   const workspace = openWorkspace({
     id: 1,
     name: "Lamp",

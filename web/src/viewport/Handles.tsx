@@ -51,8 +51,9 @@ function useSubject(): Subject | null {
   const light = useSlice((s) => (s.light !== null ? (s.committed.lights[s.light] ?? null) : null));
   const key = useSlice((s) => s.light);
   const parts = useSlice((s) => s.committed.parts);
+  const part_groups = useSlice((s) => s.committed.part_groups);
   const asset = useSlice((s) => s.committed.asset);
-  const stood = useMemo(() => ({ parts, asset }), [parts, asset]);
+  const stood = useMemo(() => ({ parts, part_groups, asset }), [parts, part_groups, asset]);
   const [box, setBox] = useState<[number[], number[]] | null>(null);
   // The host knows where the parts are; it is asked again whenever they may have moved.
   useEffect(() => {

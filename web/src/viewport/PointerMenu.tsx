@@ -48,6 +48,10 @@ export function PointerMenu({ number, place, onClose }: Props) {
     workspace.go("light");
   };
 
+  const isOther = selection.length > 0 && (key === null || !selection.includes(key));
+  const stand = ({ position, normal }: Found, along: boolean) =>
+    workspace.arrange({ kind: "put", parts: selection, position, normal, along });
+
   return (
     <Menu
       open
@@ -87,6 +91,15 @@ export function PointerMenu({ number, place, onClose }: Props) {
         </MenuItem>,
         <Divider key="line-2" />,
       ]}
+      {found &&
+        isOther && [
+          <MenuItem key="stand" onClick={doing(() => stand(found, false))}>
+            Stand the selection here
+          </MenuItem>,
+          <MenuItem key="lean" onClick={doing(() => stand(found, true))}>
+            Stand it here along the surface
+          </MenuItem>,
+        ]}
       {found && [
         <MenuItem key="focus" onClick={doing(() => focusHere(found))}>
           Focus here

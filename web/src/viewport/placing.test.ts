@@ -1,6 +1,6 @@
 /** A change of fields or of the matrix puts a part where the change itself would put its points. */
 import { describe, expect, it } from "vitest";
-import type { Operation, Part, Scene } from "../api/types";
+import type { Operation, Part, PartGroup, Scene } from "../api/types";
 import { part } from "../testing/workspace";
 import type { Change } from "./handles";
 import { movedPoint } from "./handles";
@@ -25,11 +25,17 @@ const POINTS: Vector[] = [
   [0, 1, 0],
   [0.3, -2, 7],
 ];
+const group = (changes: object) =>
+  ({ ...PLACED, name: "Group", group: null, ...changes }) as unknown as PartGroup;
+const GROUPS = {
+  inner: group({ group: "outer", turn_x: -40, size: 0.6, mirror: "none" }),
+  outer: group({ turn_y: 70, size: 2 }),
+};
 const PIVOT: Vector = [0.2, 0.1, -0.4];
 
 const put = ({ rows, shift }: Affine, point: Vector) => add(times(rows, point), shift);
 const stands = (one: Part, point: Vector, matrix: readonly number[] = one.matrix) =>
-  put(placement(one, ASSET), put(affineOf(matrix), point));
+  put(placement(one, { asset: ASSET, part_groups: GROUPS }), put(affineOf(matrix), point));
 
 function patchedPart(one: Part, patch: Operation[]): Part {
   const fields = Object.fromEntries(patch.map(({ path, value }) => [path.split("/").at(-1), value]));
@@ -50,14 +56,30 @@ describe("a placed part", () => {
     { kind: "scale", axis: 1, by: 0.4 },
   ];
   for (const mirror of ["none", "y"])
-    for (const change of changes)
-      it(`follows the hand: ${change.kind} ${change.axis}, mirrored: ${mirror}`, () => {
-        const before = part("Cap", "m", { ...PLACED, mirror }) as unknown as Part;
-        const patch = movedParts(change, PIVOT, { parts: { a: before }, asset: ASSET }, ["a", "gone"]);
-        const after = patchedPart(before, patch);
-        for (const point of POINTS)
-          near(stands(after, point), movedPoint(change, PIVOT, stands(before, point)));
-      });
+    for (const inside of [null, "inner"])
+      for (const change of changes)
+        it(`follows the hand: ${change.kind} ${change.axis}, mirrored: ${mirror}, in a group: ${inside}`, () => {
+          const before = part("Cap", "m", { ...PLACED, mirror, group: inside }) as unknown as Part;
+          const stood = { parts: { a: before, other: before }, part_groups: GROUPS, asset: ASSET };
+          const patch = movedParts(change, PIVOT, stood, ["a", "gone"]);
+          const after = patchedPart(before, patch);
+          for (const point of POINTS)
+            near(stands(after, point), movedPoint(change, PIVOT, stands(before, point)));
+        });
+
+  it("goes with its group, which is moved itself when all of it is in the hand", () => {
+    const before = part("Cap", "m", { ...PLACED, group: "inner" }) as unknown as Part;
+    const stood = { parts: { a: before, b: before }, part_groups: GROUPS, asset: ASSET };
+    for (const change of changes.filter(({ kind, axis }) => kind !== "scale" || axis === null)) {
+      const patch = movedParts(change, PIVOT, stood, ["a", "b"]);
+      expect(patch.every(({ path }) => path.startsWith("/part_groups/outer/"))).toBe(true);
+      const fields = Object.fromEntries(patch.map(({ path, value }) => [path.split("/").at(-1), value]));
+      const part_groups = { ...GROUPS, outer: { ...GROUPS.outer, ...fields } as PartGroup };
+      const there = (point: Vector) =>
+        put(placement(before, { asset: ASSET, part_groups }), put(affineOf(before.matrix), point));
+      for (const point of POINTS) near(there(point), movedPoint(change, PIVOT, stands(before, point)));
+    }
+  });
 
   it("carries the keys of one that moves along", () => {
     const keys = [
@@ -68,7 +90,7 @@ describe("a placed part", () => {
     const change: Change = { kind: "scale", axis: 2, by: 2 };
     const after = patchedPart(
       before,
-      movedParts(change, PIVOT, { parts: { a: before }, asset: ASSET }, ["a"]),
+      movedParts(change, PIVOT, { parts: { a: before }, part_groups: GROUPS, asset: ASSET }, ["a"]),
     );
     for (const [i, key] of after.keys.entries())
       near(

@@ -18,6 +18,8 @@ from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
 from lantern.scene.lights import LIGHT_KINDS, extents_of
+from lantern.scene.placed import PartGroup
+from lantern.scene.scatter import Scatter
 from lantern.scene.staging import NAMES
 from lantern.scene.turning import UPRIGHT
 from server.protocol.schema import message_schemas
@@ -26,6 +28,8 @@ MODELS = (
     document.Material,
     document.Asset,
     document.Part,
+    PartGroup,
+    Scatter,
     document.Environment,
     document.Sky,
     *LIGHT_KINDS.values(),

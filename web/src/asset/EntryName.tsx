@@ -1,4 +1,4 @@
-/** The name of a part while it is written: Enter and leaving keep it, Escape takes it back. */
+/** The name of a part or a group while it is written: Enter and leaving keep it, Escape takes it back. */
 import InputBase from "@mui/material/InputBase";
 import { useRef, useState } from "react";
 import { useWorkspace } from "../store/context";
@@ -6,7 +6,14 @@ import { pointer, replace } from "../store/patch";
 
 const LONGEST = 200;
 
-export function PartName({ id, name, onDone }: { id: string; name: string; onDone: () => void }) {
+interface Props {
+  section: "parts" | "part_groups";
+  id: string;
+  name: string;
+  onDone: () => void;
+}
+
+export function EntryName({ section, id, name, onDone }: Props) {
   const workspace = useWorkspace();
   const [text, setText] = useState(name);
   const over = useRef(false);
@@ -15,7 +22,7 @@ export function PartName({ id, name, onDone }: { id: string; name: string; onDon
     over.current = true;
     const next = text.trim().slice(0, LONGEST);
     if (keep && next && next !== name)
-      workspace.commit([replace(pointer("parts", id, "name"), next)], `Rename ${name}`);
+      workspace.commit([replace(pointer(section, id, "name"), next)], `Rename ${name}`);
     onDone();
   };
   return (
