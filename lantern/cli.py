@@ -145,7 +145,7 @@ def _export(options: argparse.Namespace) -> None:
     if asset is None:
         if scene.asset is None:
             raise UsageError(f"{options.source.name}: there is no asset in it to write")
-        asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name)
+        asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name, clip=scene.asset.clip)
     written = export_glb(scene, asset)
     options.out.write_bytes(written.data)
     for lost in written.lost:

@@ -40,7 +40,7 @@ def begun(
     width, height = shape or (scene.print.width, scene.print.height)
     aspect = width / height
     if asset.sights and setup is None:
-        camera = _seen(scene.camera, asset.sights[0], low, high, aspect)
+        camera = seen_by(scene.camera, asset.sights[0], low, high, aspect)
     else:
         camera = fit_camera(scene.camera, low, high, aspect, keep_direction=setup is not None)
     lights: dict[str, Light] = dict(scene.lights)
@@ -100,7 +100,7 @@ def pivoted(asset: ImportedAsset, stand: np.ndarray = REST) -> dict[str, Part]:
     return found
 
 
-def _seen(camera: Camera, sight: Sight, low: np.ndarray, high: np.ndarray, aspect: float) -> Camera:
+def seen_by(camera: Camera, sight: Sight, low: np.ndarray, high: np.ndarray, aspect: float) -> Camera:
     """The camera of a file, focused at the asset's middle, or as far as the asset is large when that lies behind."""
     position, ahead = np.clip(sight.position, -FAR, FAR), np.array(sight.ahead)
     size = max(float(np.linalg.norm(high - low)), 1e-3)

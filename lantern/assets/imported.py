@@ -35,7 +35,7 @@ class ImportedAsset:
     """What a file holds, ready to be put into a scene document and compiled.
 
     Parts stand in the file's own space, of which one unit is `scale` metres and the axis `up` is upright: what a format
-    says, or what is taken for one that says nothing.
+    says, or what is taken for one that says nothing. `clips` are the names of its motions; keys and shapes are of one.
     """
 
     name: str
@@ -50,6 +50,7 @@ class ImportedAsset:
     scale: float = 1.0
     up: Axis = "+y"
     groups: dict[str, PartGroup] = field(default_factory=dict)
+    clips: list[str] = field(default_factory=list)
 
     @property
     def triangles(self) -> int:

@@ -58,13 +58,14 @@ def _readers_digest() -> str:
     return digest.hexdigest()[:16]
 
 
-def _folder(sha256: str) -> Path:
-    return cache_root() / "assets" / f"{sha256}-{_readers_digest()}"
+def _folder(sha256: str, clip: str | None) -> Path:
+    which = "" if clip is None else "-" + hashlib.sha256(clip.encode()).hexdigest()[:16]
+    return cache_root() / "assets" / f"{sha256}-{_readers_digest()}{which}"
 
 
-def recall(sha256: str) -> ImportedAsset | None:
-    """What was kept of a file; None when nothing was, or it is damaged."""
-    folder = _folder(sha256)
+def recall(sha256: str, clip: str | None = None) -> ImportedAsset | None:
+    """What was kept of a file with one of its clips; None when nothing was, or it is damaged."""
+    folder = _folder(sha256, clip)
     try:
         index = json.loads((folder / _INDEX).read_text())
         arrays = [np.asarray(np.load(folder / f"{i}.npy", mmap_mode="r")) for i in range(index["arrays"])]
@@ -77,8 +78,11 @@ def recall(sha256: str) -> ImportedAsset | None:
         return None
 
 
-def keep(sha256: str, asset: ImportedAsset) -> bool:
-    """Keep what was read of a file. False when it is too large, or cannot be written; that is no error."""
+def keep(sha256: str, asset: ImportedAsset, clip: str | None = None) -> bool:
+    """Keep what was read of a file with one of its clips.
+
+    False when it is too large, or cannot be written; that is no error.
+    """
     arrays: list[np.ndarray] = []
     places: dict[int, int] = {}
     names = [field.name for field in fields(asset) if field.name not in (*_TYPED, "sights")]
@@ -88,7 +92,7 @@ def keep(sha256: str, asset: ImportedAsset) -> bool:
         return False
     typed = {name: adapter.dump_python(getattr(asset, name), mode="json") for name, adapter in _TYPED.items()}
     index = {"arrays": len(arrays), "plain": plain, "typed": typed, "sights": [list(sight) for sight in asset.sights]}
-    final = _folder(sha256)
+    final = _folder(sha256, clip)
     unfinished = None
     try:
         final.parent.mkdir(parents=True, exist_ok=True)

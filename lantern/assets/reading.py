@@ -55,20 +55,21 @@ def import_asset(
     progress: Progress = _no_progress,
     *,
     sha256: str | None = None,
+    clip: str | None = None,
 ) -> ImportedAsset:
-    """Read a file whole. `name` is what messages call it when it is stored under another one.
+    """Read a file whole. `name` is what messages call it when it is stored under another one; `clip` names its motion.
 
     With its `sha256` what was read of the same content before is taken, and what takes long is kept for the next time.
     Raises AssetError for anything that makes the file unusable; lesser faults are listed in `problems`.
     """
-    source = Source(path, name or path.name, limit, path.parent if name is None else None)
+    source = Source(path, name or path.name, limit, path.parent if name is None else None, clip=clip)
     if not path.is_file():
         raise source.fail("there is no such file")
     size = path.stat().st_size
     if size > limit:
         raise source.fail(f"is {size / 1e6:.1f} MB; the limit is {limit / 1e6:.1f} MB")
     progress("Opening", 0.0)
-    if sha256 is not None and (known := recall(sha256)) is not None:
+    if sha256 is not None and (known := recall(sha256, clip)) is not None:
         progress("Done", 1.0)
         return known
     begun = time.monotonic()
@@ -80,7 +81,7 @@ def import_asset(
     else:
         asset = _read(source, reader, progress)
     if sha256 is not None and time.monotonic() - begun > LONG_SECONDS:
-        keep(sha256, asset)
+        keep(sha256, asset, clip)
     progress("Done", 1.0)
     return asset
 

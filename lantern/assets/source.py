@@ -22,7 +22,8 @@ _DEEPEST = 4
 class Source:
     """A file to be read. `name` is what messages call it.
 
-    `folder` is where what it refers to lies; None when it came alone. `archived` says that it came in a zip.
+    `folder` is where what it refers to lies; None when it came alone. `archived` says that it came in a zip. `clip` is
+    the name of the motion that is wanted, if not the first.
     """
 
     path: Path
@@ -30,6 +31,7 @@ class Source:
     limit: int = DEFAULT_LIMIT
     folder: Path | None = None
     archived: bool = False
+    clip: str | None = None
 
     def fail(self, problem: str) -> AssetError:
         """An error about this file."""

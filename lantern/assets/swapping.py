@@ -60,7 +60,9 @@ def version_of(asset: ImportedAsset) -> Version:
 def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tuple[Scene, list[SwapRow]]:
     """The document with another version of its asset, and what became of its parts, those that are gone at the end."""
     matched = _matched(before, after)
-    asset = asset.model_copy(update={"scale": scene.asset.scale, "up": scene.asset.up} if scene.asset else {})
+    if scene.asset:
+        stood = {"scale": scene.asset.scale, "up": scene.asset.up, "clip": asset.clip or scene.asset.clip}
+        asset = asset.model_copy(update=stood)
     textures = _textures(before, after)
     materials = {key: _material(key, material, after, textures) for key, material in scene.materials.items()}
     parts, rows = _parts(scene, before, after, matched, asset)
@@ -137,18 +139,19 @@ def _parts(
     Copies go with the part that they are copies of.
     """
     newer = {old: new for new, old in matched.items()}
-    meshes = {before.parts[old].mesh: new for old, new in newer.items()}
+    meshes = {before.parts[old].mesh: (before.parts[old], new) for old, new in newer.items()}
     parts, rows = {}, []
     for key, part in scene.parts.items():
         if part.form is not None:
             parts[key] = part
             continue
-        new = newer.get(key) if key in before.parts else meshes.get(part.mesh)
+        first, new = (before.parts[key], newer.get(key)) if key in before.parts else meshes.get(part.mesh, (part, None))
         if new is None:
             continue
         came = after.parts[new]
         if key not in before.parts:
-            parts[key] = part.model_copy(update={"mesh": came.mesh})
+            keys = came.keys if part.keys == first.keys else part.keys
+            parts[key] = part.model_copy(update={"mesh": came.mesh, "keys": keys})
             rows.append(SwapRow(key=key, name=part.name, state="same"))
             continue
         was = before.parts[key]

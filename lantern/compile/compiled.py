@@ -63,8 +63,8 @@ class OnePixel:
 
 
 def other_file(before: Scene, after: Scene) -> bool:
-    """Whether two documents are of two files of assets."""
-    files = [scene.asset.file if scene.asset else None for scene in (before, after)]
+    """Whether two documents are of two files of assets, or of two clips of one."""
+    files = [(scene.asset.file, scene.asset.clip) if scene.asset else None for scene in (before, after)]
     return files[0] != files[1]
 
 

@@ -157,6 +157,11 @@ class Engine:
         )
 
     @property
+    def asset(self) -> ImportedAsset | None:
+        """What was read of the document's asset."""
+        return self._asset
+
+    @property
     def textures(self) -> list[Texture]:
         """Those of the asset."""
         return self._asset.textures if self._asset else []
@@ -169,7 +174,7 @@ class Engine:
         start = time.perf_counter()
         if asset is None and scene.asset is not None:
             file = scene.asset.file
-            asset = import_asset(resolve(file), name=file.name, sha256=file.sha256)
+            asset = import_asset(resolve(file), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
         imported = time.perf_counter()
         pixels, problems = self._environment(scene, resolve)
         profiles, unread = self._profiles(scene, resolve)

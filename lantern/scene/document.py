@@ -169,6 +169,7 @@ class Asset(Model):
     name: Name
     scale: float = quantity(1.0, "One of its units", "m", (1e-6, 1e6), (0.001, 1000), 0.001, scale="logarithmic")
     up: Axis = choice("+y", "Axis that is up", {"+x": "X", "-x": "−X", "+y": "Y", "-y": "−Y", "+z": "Z", "-z": "−Z"})
+    clip: Name | None = Field(None, title="Clip, of several the first")
 
 
 class Environment(Model):

@@ -131,8 +131,10 @@ def _from_2_to_3(data: Data) -> Data:
 
 
 def _from_3_to_4(data: Data) -> Data:
-    """A part may be strewn over another, and belong to a group: none is."""
-    parts = data.get("parts")
+    """A part may be strewn over another, and belong to a group: none is. An asset moves as its first clip says."""
+    parts, asset = data.get("parts"), data.get("asset")
+    if isinstance(asset, dict):
+        data = {**data, "asset": {"clip": None, **asset}}
     if isinstance(parts, dict):
         new = {"strewn": None, "group": None}
         data = {**data, "parts": {k: {**new, **part} if isinstance(part, dict) else part for k, part in parts.items()}}

@@ -10,7 +10,8 @@ from dataclasses import asdict
 import numpy as np
 
 from lantern.compile.stock import Foreseen
-from lantern.engine.engine import Engine
+from lantern.engine.engine import Engine, Resolver
+from lantern.engine.from_file import through_camera, with_clip
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
@@ -22,8 +23,8 @@ from server.host.pane import Pane
 from server.protocol import browser
 
 
-def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> browser.Answer:
-    """The answer, which says null where there is nothing to say."""
+def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolve: Resolver) -> browser.Answer:
+    """The answer, which says null where there is nothing to say; `resolve` finds the document's files."""
     asked = question.request
     match question:
         case browser.Pick():
@@ -47,6 +48,8 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None) -> bro
             return _made(asked, new_set(engine.scene, question.parts) if pane else None)
         case browser.Arrange():
             return _made(asked, _arranged(question.operation, engine) if pane else None)
+        case browser.FromFile():
+            return _made(asked, _from_file(question, engine, resolve) if pane else None)
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
 
@@ -77,6 +80,12 @@ def _fitted(question: browser.Fit, engine: Engine, pane: Pane) -> Camera | None:
 
 def _made(asked: str, made: Made | None) -> browser.EntryMade:
     return browser.EntryMade(asked=asked, made=browser.NewEntry(**asdict(made)) if made else None)
+
+
+def _from_file(question: browser.FromFile, engine: Engine, resolve: Resolver) -> Made | None:
+    if question.clip is not None:
+        return with_clip(engine, question.clip, resolve)
+    return None if question.camera is None else through_camera(engine, question.camera)
 
 
 def _light(question: browser.MakeLight, engine: Engine) -> Made:

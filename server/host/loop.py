@@ -273,11 +273,14 @@ class Host:
             pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
         self._swatches.take_document(scene, self._engine.textures)
         unique, placed = self._engine.compiled.triangles
+        asset = self._engine.asset
         opened = browser.Opened(
             parts=len(scene.parts),
             triangles=placed,
             unique_triangles=unique,
             moves=self._engine.moves,
+            clips=asset.clips if asset else [],
+            cameras=[sight.name for sight in asset.sights] if asset else [],
             compiled=asdict(self._engine.compile_counts),
         )
         self._send(host.Said(message=opened))
@@ -313,7 +316,7 @@ class Host:
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet
-        return answer(message.question, self._engine, pane)
+        return answer(message.question, self._engine, pane, self._resolve)
 
     # The denoiser and the status
 

@@ -117,12 +117,13 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     scene = read_scene(swaps["scene"])
     path, name = _whole_file(wanted, swaps)
     digest = sha256_of(path)
-    asset = import_asset(path, wanted.limit, name, partial(_said, 0.9), sha256=digest)
+    clip = scene.asset.clip if scene.asset else None
+    asset = import_asset(path, wanted.limit, name, partial(_said, 0.9), sha256=digest, clip=clip)
     before = Version({}, {}, {}, {})
     if swaps["path"] is not None and scene.asset is not None:
         _say({"stage": "Reading what is there", "share": 0.95})
         before = version_of(
-            import_asset(Path(swaps["path"]), wanted.limit, swaps["name"], sha256=scene.asset.file.sha256)
+            import_asset(Path(swaps["path"]), wanted.limit, swaps["name"], sha256=scene.asset.file.sha256, clip=clip)
         )
     file = FileRef(sha256=digest, name=name)
     if wanted.joins:

@@ -36,7 +36,7 @@ def write(wanted: Wanted) -> list[str]:
     asset = ImportedAsset("Set", "none")
     if scene.asset is not None and wanted.path is not None:
         file = scene.asset.file
-        asset = import_asset(Path(wanted.path), name=file.name, sha256=file.sha256)
+        asset = import_asset(Path(wanted.path), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
     written = export_glb(scene, asset)
     Path(wanted.target).write_bytes(written.data)
     return written.lost

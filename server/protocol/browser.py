@@ -147,6 +147,16 @@ class Arrange(Message):
     request: Request
 
 
+class FromFile(Message):
+    """Asks for the patch that takes a clip, or a camera, of the asset's file; the window commits it."""
+
+    type: Literal["from_file"]
+    pane: PaneNumber
+    clip: Label | None = None
+    camera: Annotated[int, Field(ge=0, lt=1 << 31, strict=True)] | None = None
+    request: Request
+
+
 class TextureQuestion(Message):
     """Asks for a small picture of a texture of the asset, or of one of its channels."""
 
@@ -157,7 +167,7 @@ class TextureQuestion(Message):
     request: Request
 
 
-Question = Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | TextureQuestion
+Question = Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | FromFile | TextureQuestion
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),
@@ -271,13 +281,15 @@ class Scale(Message):
 
 
 class Opened(Message):
-    """What the document holds; `compiled` counts what the compiler did."""
+    """What the document holds; `compiled` counts what the compiler did. Clips and cameras are those of the file."""
 
     type: Literal["opened"] = "opened"
     parts: int
     triangles: int
     unique_triangles: int
     moves: bool
+    clips: list[str]
+    cameras: list[str]
     compiled: dict[str, int]
 
 

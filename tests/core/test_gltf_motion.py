@@ -5,12 +5,17 @@ import math
 import numpy as np
 import pytest
 
+from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
+from lantern.engine.from_file import through_camera, with_clip
 from lantern.film.film import Film
-from lantern.motion.poses import part_pose
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Scene, Shutter
+from lantern.motion.poses import part_pose, part_poses
+from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Scene, Shutter
+from lantern.scene.model import FileRef
+from lantern.scene.patching import apply_operations
+from lantern.scene.reading import read_scene
 from tests.core.gltf_files import binary, document, glb
 
 
@@ -173,11 +178,66 @@ def test_damaged_motion_is_refused_with_a_reason(tmp_path, change, words):
 
 def test_what_is_not_used_is_told(tmp_path):
     file = Animated().channel(0, "translation", [0, 1], [[0, 0, 0], [1, 0, 0]])
-    file.content["animations"].append(file.content["animations"][0])
     file.content["animations"][0]["channels"].append({"sampler": 0, "target": {"node": 0, "path": "pointer"}})
     file.content["nodes"][0]["skin"] = 0
     file.content["skins"] = [{"joints": [0]}]
     asset = file.imported(tmp_path)
-    assert len(asset.problems) == 3
-    assert all(any(word in p for p in asset.problems) for word in ("only the first", "what it moves", "skin"))
+    assert len(asset.problems) == 2
+    assert all(any(word in p for p in asset.problems) for word in ("what it moves", "skin"))
     assert next(iter(asset.parts.values())).keys
+
+
+def two_clips():
+    """A node that goes right in one clip, and in another, by a pointer, up."""
+    file = Animated().channel(0, "translation", [0, 2], [[0, 0, 0], [2, 0, 0]])
+    first = file.content["animations"][0] | {"name": "Slide"}
+    file.content["animations"][0] = {"channels": [], "samplers": []}
+    file.channel(0, "translation", [0, 1], [[0, 0, 0], [0, 3, 0]])
+    pointer = {"pointer": "/nodes/0/translation"}
+    target = {"path": "pointer", "extensions": {"KHR_animation_pointer": pointer}}
+    file.content["animations"][0]["channels"][0]["target"] = target
+    file.content["extensionsUsed"] = file.content["extensionsRequired"] = ["KHR_animation_pointer"]
+    file.content["animations"] = [first, *file.content["animations"]]
+    return file
+
+
+def test_every_clip_can_be_had_by_its_name(tmp_path):
+    path = two_clips().written(tmp_path)
+    first, other, unknown = (import_asset(path, clip=clip) for clip in (None, "Clip 2", "Jump"))
+    assert first.clips == ["Slide", "Clip 2"] and not first.problems
+    assert moved(first, 2) == pytest.approx([2, 0, 0]) and moved(other, 2) == pytest.approx([0, 3, 0])
+    assert moved(unknown, 2) == pytest.approx([2, 0, 0]) and "no clip 'Jump'" in unknown.problems[0]
+
+
+def test_another_clip_is_taken_without_losing_what_was_done(tmp_path):
+    path = two_clips().written(tmp_path)
+    asset = import_asset(path)
+    scene = begun(asset, FileRef(sha256="0" * 64, name="moving.glb"), np.zeros(3), np.ones(3))
+    key, part = next(iter(scene.parts.items()))
+    mine = part.model_copy(update={"offset": (0.0, 0.0, 5.0), "name": "Mine", "visible": False})
+    scene = scene.model_copy(update={"parts": {key: mine, "copy": part}})
+    engine = Engine(1)
+    engine.open(scene, lambda _: path, asset)
+    made = with_clip(engine, "Clip 2", lambda _: path)
+    assert made.label == "Clip Clip 2" and with_clip(engine, "Jump", lambda _: path) is None
+    after = read_scene(apply_operations(scene.plain(), made.patch)[0])
+    assert after.asset.clip == "Clip 2" and (after.parts[key].name, after.parts[key].visible) == ("Mine", False)
+    for one, offset in ((after.parts[key], 5.0), (after.parts["copy"], 0.0)):
+        assert part_poses(one, Shutter(time=1.0))[0][:, 3] == pytest.approx([0, 3, offset])
+    assert engine.apply(after, lambda _: path).recompiled, "its meshes may have other shapes"
+    engine.close()
+
+
+def test_a_camera_of_the_file_is_looked_through(tmp_path):
+    file = two_clips()
+    file.content["cameras"] = [{"type": "perspective", "perspective": {"yfov": 0.5, "znear": 0.01}}]
+    file.content["nodes"].append({"camera": 0, "name": "Front", "translation": [0, 0, 4]})
+    file.content["scenes"][0]["nodes"].append(len(file.content["nodes"]) - 1)
+    path = file.written(tmp_path)
+    engine = Engine(1)
+    engine.open(Scene(asset=Asset(file=FileRef(sha256="0" * 64, name="a.glb"), name="A")), lambda _: path)
+    made = through_camera(engine, 0)
+    after = read_scene(apply_operations(engine.scene.plain(), made.patch)[0])
+    assert made.label == "See as Front" and after.camera.position == (0, 0, 4) and after.camera.target[2] == 3
+    assert through_camera(engine, 1) is None
+    engine.close()

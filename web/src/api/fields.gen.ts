@@ -553,6 +553,11 @@ export const fields = {
         "-z": "−Z"
       },
       "default": "+y"
+    },
+    "clip": {
+      "label": "Clip, of several the first",
+      "kind": "",
+      "default": null
     }
   },
   "Part": {

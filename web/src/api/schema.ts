@@ -915,6 +915,8 @@ export interface components {
              * @enum {string}
              */
             up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
+            /** Clip, of several the first */
+            clip: string | null;
         };
         /**
          * Backdrop
@@ -3424,6 +3426,31 @@ export interface components {
             request: string;
         };
         /**
+         * FromFile
+         * @description Asks for the patch that takes a clip, or a camera, of the asset's file; the window commits it.
+         */
+        FromFile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "from_file";
+            /** Pane */
+            pane: number;
+            /**
+             * Clip
+             * @default null
+             */
+            clip: string | null;
+            /**
+             * Camera
+             * @default null
+             */
+            camera: number | null;
+            /** Request */
+            request: string;
+        };
+        /**
          * Gather
          * @description Makes a group of parts; groups that are whole among them become groups within it.
          */
@@ -3830,7 +3857,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["FromFile"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -4016,7 +4043,7 @@ export interface components {
         };
         /**
          * Opened
-         * @description What the document holds; `compiled` counts what the compiler did.
+         * @description What the document holds; `compiled` counts what the compiler did. Clips and cameras are those of the file.
          */
         Opened: {
             /**
@@ -4033,6 +4060,10 @@ export interface components {
             unique_triangles: number;
             /** Moves */
             moves: boolean;
+            /** Clips */
+            clips: string[];
+            /** Cameras */
+            cameras: string[];
             /** Compiled */
             compiled: {
                 [key: string]: number;

@@ -10,6 +10,7 @@ import { ImportPad } from "../home/ImportPad";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { AddAsset } from "./AddAsset";
+import { Clips } from "./FromFile";
 import { PartSets } from "./PartSets";
 import { PartsList } from "./PartsList";
 import { PartTools } from "./PartTools";
@@ -47,6 +48,7 @@ export function AssetStop() {
           </IconButton>
         </Tooltip>
       </Box>
+      <Clips />
       <Size />
       <Report />
       <Section

@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import Stack from "@mui/material/Stack";
 import { Crosshair, Scan } from "lucide-react";
 import { action } from "../actions/registry";
+import { FileCameras } from "../asset/FromFile";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
@@ -35,6 +36,7 @@ export function CameraStop() {
         >
           Fit to asset
         </Button>
+        <FileCameras />
       </Stack>
       <FieldGroups model="Camera" places={CAMERA!} open={["lens"]} />
       {moves && <FieldGroups model="Shutter" places={SHUTTER!} open={["shutter"]} />}

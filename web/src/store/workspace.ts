@@ -39,6 +39,8 @@ interface PictureActions {
   addSet: (parts: string[]) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
   arrange: (operation: Arrangement) => Promise<void>;
+  /** Take a clip, by its name, or a camera, by its number, of the asset's file. */
+  takeFromFile: (what: { clip: string } | { camera: number }) => Promise<void>;
 }
 
 export interface Workspace extends DocumentActions, SessionActions, ViewActions, PictureActions {
@@ -95,7 +97,7 @@ function pictureActions(
   };
   /** Commit an entry that the host has made; null when it could not. */
   const made = async (
-    type: "make_light" | "make_set" | "arrange",
+    type: "make_light" | "make_set" | "arrange" | "from_file",
     question: object,
   ): Promise<NewEntry | null> => {
     const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
@@ -136,6 +138,9 @@ function pictureActions(
     },
     addSet: async (parts) => {
       await made("make_set", { parts });
+    },
+    takeFromFile: async (what) => {
+      await made("from_file", what);
     },
     arrange: async (operation) => {
       const before = get().scene.parts;

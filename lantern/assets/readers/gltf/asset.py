@@ -20,6 +20,7 @@ KNOWN_EXTENSIONS = {
     "EXT_mesh_gpu_instancing",
     "EXT_meshopt_compression",
     "EXT_texture_webp",
+    "KHR_animation_pointer",
     "KHR_draco_mesh_compression",
     "KHR_lights_punctual",
     "KHR_mesh_quantization",
@@ -60,7 +61,7 @@ def _read(source: Source, progress: Progress) -> ImportedAsset:
     colored = _colored_materials(container)
     material_keys = _read_materials(container, asset, colored)
     progress("Reading meshes", 0.6)
-    NodeReader(container, reader, asset, material_keys).read()
+    NodeReader(container, reader, asset, material_keys, source.clip).read()
     return asset
 
 

@@ -1,9 +1,11 @@
 """Motion in a glTF file: where nodes are and how meshes deform at a moment.
 
-glTF 2.0, sections 3.7.2.2 and 3.11, interpolation by appendix C. In: the first animation of a file. Out: matrices and
-weights of shapes at any moment, and the moments that keys are needed at. Called by `asset`.
+glTF 2.0, sections 3.7.2.2 and 3.11, interpolation by appendix C; `KHR_animation_pointer` as far as it points at nodes.
+In: an animation of a file. Out: matrices and weights of shapes at any moment, and the moments that keys are needed at.
+Called by `nodes`.
 """
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -12,6 +14,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from lantern.assets.errors import AssetError
+from lantern.assets.imported import ImportedAsset
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
@@ -91,27 +94,57 @@ def composed(translation: np.ndarray, rotation: np.ndarray, scale: np.ndarray) -
     return matrices
 
 
-class Motion:
-    """The first animation of a file; nothing moves in a file without one."""
+POINTER = "KHR_animation_pointer"
+_NODE = re.compile(r"/nodes/(\d{1,9})/(translation|rotation|scale|weights)")
 
-    def __init__(self, container: Container, reader: AccessorReader, problems: list[str]) -> None:
+
+def clips_of(container: Container) -> list[str]:
+    """Names of the animations of a file, each another."""
+    names: list[str] = []
+    for number, animation in enumerate(container.document.animations or []):
+        name = str(animation.name or f"Clip {number + 1}")[:180]
+        names.append(name if name not in names else f"{name} {number + 1}")
+    return names
+
+
+def clip_number(asset: ImportedAsset, clip: str | None) -> int:
+    """Number of the clip with a name; of one that is not there the first, and that is said."""
+    if clip is None or clip in asset.clips:
+        return 0 if clip is None else asset.clips.index(clip)
+    asset.problems.append(f"there is no clip {clip!r}; it moves as the first says, if there is one")
+    return 0
+
+
+def _target(channel: Entry) -> tuple[int, str] | None:
+    """(node, property) that a channel moves; None for what has no place here."""
+    target = channel.target
+    if target is None:
+        return None
+    if target.path == "pointer":
+        extension = (target.extensions or {}).get(POINTER)
+        found = _NODE.fullmatch(str(extension.get("pointer"))) if isinstance(extension, dict) else None
+        return (int(found[1]), found[2]) if found else None
+    return (target.node, target.path) if target.node is not None and target.path in KINDS else None
+
+
+class Motion:
+    """One animation of a file; nothing moves in a file without one."""
+
+    def __init__(self, container: Container, reader: AccessorReader, problems: list[str], animation: int = 0) -> None:
         self._container = container
         self._nodes = container.document.nodes or []
         self._channels: dict[tuple[int, str], Channel] = {}
         animations = container.document.animations or []
-        problems += [f"animation {n + 1} is not used: only the first is" for n in range(1, len(animations))]
-        for number, channel in enumerate(animations[0].channels or []) if animations else []:
+        for number, channel in enumerate(animations[animation].channels or []) if animations else []:
             where = f"animation channel {number}"
-            target = channel.target
-            if target is None or target.node is None or target.path not in KINDS:
+            target = _target(channel)
+            if target is None:
                 problems.append(f"{where}: what it moves is not known, it is left out")
                 continue
-            samplers = animations[0].samplers or []
+            samplers = animations[animation].samplers or []
             if not isinstance(channel.sampler, int) or not 0 <= channel.sampler < len(samplers):
                 raise reader.fail(f"{where}: sampler {channel.sampler} is missing")
-            self._channels[target.node, target.path] = _read_channel(
-                reader, samplers[channel.sampler], target.path, where
-            )
+            self._channels[target] = _read_channel(reader, samplers[channel.sampler], target[1], where)
 
     def _moved(self, node: int) -> list[Channel]:
         return [c for path in ("translation", "rotation", "scale") if (c := self._channels.get((node, path)))]

@@ -15,7 +15,7 @@ from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.lights import light_of, lights_of_file, sight_of
 from lantern.assets.readers.gltf.meshes import MeshReader, is_skinned
-from lantern.assets.readers.gltf.motion import Motion, composed
+from lantern.assets.readers.gltf.motion import Motion, clip_number, clips_of, composed
 from lantern.assets.tree import Chain, grouped
 from lantern.scene.document import Part, PartKey
 
@@ -36,11 +36,17 @@ class NodeReader:
     """Reads the nodes of a file into `asset`, whose materials are there. Raises AssetError for what cannot be used."""
 
     def __init__(
-        self, container: Container, reader: AccessorReader, asset: ImportedAsset, material_keys: list[str]
+        self,
+        container: Container,
+        reader: AccessorReader,
+        asset: ImportedAsset,
+        material_keys: list[str],
+        clip: str | None = None,
     ) -> None:
         self._document, self._reader, self._asset = container.document, reader, asset
         self._material_keys = material_keys
-        self._motion = Motion(container, reader, asset.problems)
+        asset.clips = clips_of(container)
+        self._motion = Motion(container, reader, asset.problems, clip_number(asset, clip))
         self._meshes = MeshReader(container, reader, self._motion, asset.meshes, asset.problems)
         self._lights = lights_of_file(container)
         self._chains: dict[str, Chain] = {}
