@@ -19,7 +19,7 @@ from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import LARGEST_SEED, Engine
-from lantern.engine.exporting import export_glb
+from lantern.engine.exporting import ENDINGS, exported
 from lantern.film.film import Film
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
@@ -62,9 +62,9 @@ def _parser() -> argparse.ArgumentParser:
     inspect = commands.add_parser("inspect", help="say what an asset file holds")
     inspect.add_argument("file", type=Path, help="glTF, OpenUSD, OBJ, STL or PLY, or a zip of one with its files")
     inspect.add_argument("--json", action="store_true", help="print JSON")
-    export = commands.add_parser("export", help="write what can be seen of a scene as a GLB")
+    export = commands.add_parser("export", help="write what can be seen of a scene as a model")
     export.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
-    export.add_argument("--out", type=Path, required=True, help="file to write: .glb")
+    export.add_argument("--out", type=Path, required=True, help="file to write: .glb, .usdz, or .zip with an OBJ")
     export.set_defaults(size=None)
     render = commands.add_parser("render", help="make a final frame")
     render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
@@ -139,14 +139,15 @@ def _inspect(options: argparse.Namespace) -> None:
 
 
 def _export(options: argparse.Namespace) -> None:
-    if options.out.suffix.lower() != ".glb":
-        raise UsageError(f"--out: {options.out.name} must end in .glb")
+    form = next((form for form, ending in ENDINGS.items() if ending == options.out.suffix.lower()), None)
+    if form is None:
+        raise UsageError(f"--out: {options.out.name} must end in .glb, in .usdz, or in .zip for an OBJ")
     scene, files, asset = _load(options)
     if asset is None:
         if scene.asset is None:
             raise UsageError(f"{options.source.name}: there is no asset in it to write")
         asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name, clip=scene.asset.clip)
-    written = export_glb(scene, asset)
+    written = exported(scene, asset, form)
     options.out.write_bytes(written.data)
     for lost in written.lost:
         print(f"lantern: left out: {lost}", file=sys.stderr)

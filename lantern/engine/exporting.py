@@ -1,42 +1,56 @@
 """A scene as a file of an open format.
 
-In: a document and its imported asset. Out: the bytes of a GLB, and what it could not say. Called by the command line.
-What is hidden is left out; parts are written where they stand, in metres, upright.
+In: a document and its imported asset. Out: the bytes of a GLB, a usdz or a zip with an OBJ, and what it could not say.
+Called by the command line and by the server, in a process of its own. What is hidden is left out; parts are written
+where they stand, in metres, upright.
 """
 
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from lantern.assets.imported import ImportedAsset
-from lantern.assets.writers.gltf import Content, Copies, Placed, Written, write_glb
+from lantern.assets.writers.content import Content, Copies, Placed, Written
+from lantern.assets.writers.gltf import write_glb
+from lantern.assets.writers.obj import write_obj
+from lantern.assets.writers.usd import write_usdz
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn, foot_of
-from lantern.light.light_row import light_color, spot_flux
+from lantern.light.light_row import light_color, luminance_of, spot_flux
 from lantern.motion.poses import part_poses
 from lantern.scene.document import Part, Scene, Shutter
-from lantern.scene.lights import LightBase, ProfileLight, SpotLight
+from lantern.scene.lights import LightBase, ProfileLight, SpotLight, SurfaceLight
 from lantern.scene.placing import Places
 
+Format = Literal["glb", "usdz", "obj"]
+ENDINGS: dict[Format, str] = {"glb": ".glb", "usdz": ".usdz", "obj": ".zip"}
 
-def export_glb(scene: Scene, asset: ImportedAsset) -> Written:
-    """The GLB of what can be seen of a scene, with its lights and its camera."""
-    places = Places.of(scene)
-    width, height = scene.print.width, scene.print.height
-    lights = [_in_candela(light) for light in scene.lights.values() if light.enabled]
-    stock = Stock(asset.meshes, scene, asset.textures, final=True)
+
+def exported(scene: Scene, asset: ImportedAsset, form: Format) -> Written:
+    """The file of what can be seen of a scene, with its lights and its camera as far as the format has them."""
+    places, stock = Places.of(scene), Stock(asset.meshes, scene, asset.textures, final=True)
     numbered = zip(scene.parts.values(), stock.numbers, strict=True)
-    placed = [_placed(part, mesh, places) for part, mesh in numbered]
+    moment = Shutter(time=scene.shutter.time)
+    placed = [_placed(part, mesh, places, moment if form == "obj" else None) for part, mesh in numbered]
     carried, lost = _strewn(scene, stock, placed, places)
     parts = [one for part, one in zip(scene.parts.values(), carried, strict=True) if part.visible]
-    name = scene.asset.name if scene.asset else asset.name
-    written = write_glb(
-        Content(name, parts, stock.meshes, scene.materials, asset.textures, lights, scene.camera, width / height)
+    enabled = [light for light in scene.lights.values() if light.enabled]
+    content = Content(
+        scene.asset.name if scene.asset else asset.name,
+        parts,
+        stock.meshes,
+        scene.materials,
+        asset.textures,
+        [_in_candela(light) if form == "glb" else _in_luminance(light) for light in enabled],
+        scene.camera,
+        scene.print.width / scene.print.height,
     )
-    return Written(written.data, [*lost, *written.lost])
+    written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
+    return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
 
 
 def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places) -> tuple[list[Placed], list[str]]:
@@ -59,12 +73,24 @@ def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places
     return found, lost
 
 
-def _placed(part: Part, mesh: int, places: Places) -> Placed:
+def _placed(part: Part, mesh: int, places: Places, moment: Shutter | None) -> Placed:
+    """A part with all of its keys, or where it stands at a moment."""
+    if moment is not None:
+        stood = np.eye(4)
+        stood[:3] = part_poses(part, moment, places)[0]
+        return Placed(part.name, mesh, part.material, np.zeros(1), stood[None])
     rows = [key.matrix for key in part.keys] or [part.matrix]
     matrices = np.broadcast_to(np.eye(4), (len(rows), 4, 4)).copy()
     matrices[:, :3] = np.array(rows).reshape(-1, 3, 4)
     moments = np.array([key.time for key in part.keys] or [0.0])
     return Placed(part.name, mesh, part.material, moments, places.over(part) @ matrices)
+
+
+def _in_luminance(light: LightBase) -> LightBase:
+    """A light that shines from a surface in cd/m²; another in cd or lx."""
+    if isinstance(light, SurfaceLight):
+        return light.model_copy(update={"unit": "cd/m²", "amount": luminance_of(light)})
+    return _measured(light)
 
 
 def _in_candela(light: LightBase) -> LightBase:

@@ -106,7 +106,13 @@ def _luminance(light: SurfaceLight, area: float, across: float) -> float:
     }[light.unit]
 
 
-def _shape_of(light: Light) -> tuple[int, float, float]:
+def luminance_of(light: SurfaceLight) -> float:
+    """Luminance [cd/m²] of a light that shines from a surface, in whatever unit it is said; 0 of one without area."""
+    kind, area, across = _shape_of(light)
+    return 0.0 if kind == POINT else _luminance(light, area, across)
+
+
+def _shape_of(light: LightBase) -> tuple[int, float, float]:
     """(kind, emitting area, area seen from the target) in m²; kind POINT when there is hardly any area."""
     kind, area, across = POINT, 0.0, 0.0
     if isinstance(light, RectangleLight):

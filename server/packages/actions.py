@@ -11,6 +11,7 @@ from tempfile import TemporaryDirectory
 from django.conf import settings
 from django.db import transaction
 
+from lantern.engine.exporting import Format
 from lantern.scene.editing import files_in
 from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
@@ -59,13 +60,14 @@ class PackProject:
 
 @dataclass(frozen=True)
 class ExportModel:
-    """What can be seen of a project as a GLB. Raises Refused when there is nothing, or it cannot be written."""
+    """What can be seen of a project as a model. Raises Refused when there is nothing, or it cannot be written."""
 
     person: Person
     project_id: int
+    form: Format = "glb"
 
-    def execute(self) -> tuple[str, Iterator[bytes]]:
-        """(name of the project, the bytes)."""
+    def execute(self) -> tuple[str, Iterator[bytes], list[str]]:
+        """(name of the project, the bytes, what the file could not say)."""
         project = project_for(self.person, self.project_id)
         scene = project.document()
         if not any(part.visible for part in scene.parts.values()):
@@ -75,17 +77,17 @@ class ExportModel:
             path = storage.paths_of([scene.asset.file])[scene.asset.file.sha256]
         settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
         folder = TemporaryDirectory(dir=settings.READING_FOLDER)
-        target = Path(folder.name) / "model.glb"
+        target = Path(folder.name) / "model"
         try:
-            _write_model(Wanted(scene.plain(), path, str(target)))
+            lost = _write_model(Wanted(scene.plain(), path, self.form, str(target)))
         except Refused:
             folder.cleanup()
             raise
-        return project.name, _pieces(folder, target)
+        return project.name, _pieces(folder, target), lost
 
 
-def _write_model(wanted: Wanted) -> None:
-    """Have a process of its own write the file. Raises Refused."""
+def _write_model(wanted: Wanted) -> list[str]:
+    """Have a process of its own write the file; what it could not say. Raises Refused."""
     try:
         said = subprocess.run(
             [sys.executable, "-m", "server.packages.modelling"],
@@ -100,6 +102,8 @@ def _write_model(wanted: Wanted) -> None:
     found = json.loads(said) if said else {"error": "writing it took too much memory: hide parts"}
     if "error" in found:
         raise Refused(f"The model cannot be written: {found['error']}.")
+    lost: list[str] = found["lost"]
+    return lost
 
 
 def _pieces(folder: TemporaryDirectory[str], path: Path) -> Iterator[bytes]:

@@ -1,17 +1,23 @@
 """Packages over HTTP. In they come as uploads."""
 
+import json
 import re
 from collections.abc import AsyncIterator, Iterator
+from urllib.parse import quote
 
 from asgiref.sync import sync_to_async
 from django.http import HttpRequest, StreamingHttpResponse
 from django.utils.http import content_disposition_header
 from ninja import Router
 
+from lantern.engine.exporting import ENDINGS, Format
 from server.packages.actions import ExportModel, PackProject
 from server.packages.contents import SUFFIX
 
 router = Router(tags=["projects"])
+_KINDS: dict[Format, str] = {"glb": "model/gltf-binary", "usdz": "model/vnd.usdz+zip", "obj": "application/zip"}
+MOST_SAID = 30
+"""Things left out that an answer names."""
 
 
 @router.get("projects/{project_id}/package")
@@ -22,10 +28,16 @@ def project_package(request: HttpRequest, project_id: int, history: bool = True)
 
 
 @router.get("projects/{project_id}/model")
-def project_model(request: HttpRequest, project_id: int) -> StreamingHttpResponse:
-    """What can be seen of a project as a GLB: parts where they stand, materials, images, lights and the camera."""
-    name, pieces = ExportModel(request.user, project_id).execute()
-    return _download(name, ".glb", pieces, "model/gltf-binary")
+def project_model(request: HttpRequest, project_id: int, form: Format = "glb") -> StreamingHttpResponse:
+    """What can be seen of a project as a model: parts where they stand, materials, images, lights and the camera.
+
+    A GLB, a usdz, or a zip of an OBJ with its materials and images. The header `Lantern-Left-Out` says what the format
+    has no word for: a JSON list, percent-encoded.
+    """
+    name, pieces, lost = ExportModel(request.user, project_id, form).execute()
+    answer = _download(name, ENDINGS[form], pieces, _KINDS[form])
+    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
+    return answer
 
 
 def _download(name: str, suffix: str, pieces: Iterator[bytes], kind: str) -> StreamingHttpResponse:

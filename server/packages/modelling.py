@@ -1,4 +1,4 @@
-"""`python -m server.packages.modelling`: write the GLB of a document, and print one JSON object.
+"""`python -m server.packages.modelling`: write the model of a document, and print one JSON object.
 
 What is wanted comes as JSON (`Wanted`). In a process of its own with limits of memory and time, as reading is: an asset
 may be large, and subdivided. It knows no Django and no database.
@@ -14,7 +14,7 @@ from typing import Any
 from lantern.assets.errors import AssetError
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
-from lantern.engine.exporting import export_glb
+from lantern.engine.exporting import Format, exported
 from lantern.scene.reading import read_scene
 
 MEMORY_LIMIT = 12 << 30
@@ -23,21 +23,22 @@ MEMORY_LIMIT = 12 << 30
 
 @dataclass(frozen=True)
 class Wanted:
-    """A document, the file of its asset, if it has one, and where the GLB is to lie."""
+    """A document, the file of its asset, if it has one, and which file of it is to lie where."""
 
     scene: dict[str, Any]
     path: str | None
+    form: Format
     target: str
 
 
 def write(wanted: Wanted) -> list[str]:
-    """Write the GLB; returns what it could not say. Raises AssetError."""
+    """Write the file; returns what it could not say. Raises AssetError."""
     scene = read_scene(wanted.scene)
     asset = ImportedAsset("Set", "none")
     if scene.asset is not None and wanted.path is not None:
         file = scene.asset.file
         asset = import_asset(Path(wanted.path), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
-    written = export_glb(scene, asset)
+    written = exported(scene, asset, wanted.form)
     Path(wanted.target).write_bytes(written.data)
     return written.lost
 

@@ -13,7 +13,7 @@ from lantern.assets.reading import import_asset
 from lantern.assets.textures import CLAMP, Texture
 from lantern.cli import main
 from lantern.compile.compiled import CompiledScene
-from lantern.engine.exporting import export_glb
+from lantern.engine.exporting import exported
 from lantern.motion.bounds import asset_bounds, bounds_of, mesh_points
 from lantern.motion.poses import part_pose
 from lantern.scene.document import Asset, Camera, Material, Part, PartKey, Scene, Shutter
@@ -34,7 +34,7 @@ def standing(x, y, z):
 
 def returned(folder, scene, asset):
     """(the asset that comes back, what was lost); the file is valid."""
-    written = export_glb(scene, asset)
+    written = exported(scene, asset, "glb")
     path = folder / "out.glb"
     path.write_bytes(written.data)
     said = subprocess.run(["node", str(VALIDATOR), str(path)], capture_output=True, text=True, check=False)
@@ -198,7 +198,7 @@ def test_the_demo_looks_the_same_after_it_left_and_came_back(tmp_path):
 
 def test_the_command_writes_a_file_and_says_what_it_left_out(case, tmp_path, capsys):
     scene, asset = case
-    (tmp_path / "case.glb").write_bytes(export_glb(scene, asset).data)
+    (tmp_path / "case.glb").write_bytes(exported(scene, asset, "glb").data)
     assert main(["export", str(tmp_path / "case.glb"), "--out", str(tmp_path / "again.glb")]) == 0
     assert len(import_asset(tmp_path / "again.glb").parts) == 3
     assert main(["export", str(tmp_path / "case.glb"), "--out", str(tmp_path / "again.fbx")]) == 2

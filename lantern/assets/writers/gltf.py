@@ -5,71 +5,21 @@ Called by `engine.exporting`. Lengths are metres, +Y is up, light is in cd and l
 """
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
-from lantern.assets.mesh import Mesh, unit_normals
-from lantern.assets.textures import Texture
+from lantern.assets.mesh import Mesh
+from lantern.assets.writers.content import Content, Copies, Placed, Written, carried, looking
 from lantern.assets.writers.gltf_buffer import ARRAY, ELEMENTS, GlbBuffer
 from lantern.assets.writers.gltf_materials import MaterialWriter
-from lantern.scene.document import Camera, Material
-from lantern.scene.framing import picture_axes
 from lantern.scene.lights import DirectionalLight, LightBase, PointLight, SpotLight
 
 PUNCTUAL, INSTANCING = "KHR_lights_punctual", "EXT_mesh_gpu_instancing"
 _SHEAR = 1e-4
 """Of the size of a matrix: beyond it, it is no translation, rotation and scale."""
-
-
-@dataclass(frozen=True)
-class Placed:
-    """A part where it stands: matrices (k, 4, 4) to the world at moments (k,) [s], or one of a part that rests."""
-
-    name: str
-    mesh: int
-    material: str
-    moments: np.ndarray
-    matrices: np.ndarray
-    copies: "Copies | None" = None
-
-
-@dataclass(frozen=True)
-class Copies:
-    """How the copies of a part lie: (n, 3) places [m], (n, 4) unit quaternions x y z w, (n,) sizes.
-
-    The part's matrix brings it to the origin that they are laid from.
-    """
-
-    places: np.ndarray
-    turns: np.ndarray
-    sizes: np.ndarray
-
-
-@dataclass
-class Written:
-    """A file, and what it could not say."""
-
-    data: bytes
-    lost: list[str] = field(default_factory=list)
-
-
-@dataclass(frozen=True)
-class Content:
-    """What is to be written."""
-
-    name: str
-    parts: Sequence[Placed]
-    meshes: Sequence[Mesh]
-    materials: Mapping[str, Material]
-    textures: Sequence[Texture]
-    lights: Sequence[LightBase]
-    camera: Camera
-    aspect: float
 
 
 def write_glb(content: Content) -> Written:
@@ -99,7 +49,7 @@ class _Writer:
         for light in content.lights:
             if (said := self._light(light)) is None:
                 continue
-            where = _columns(_looking(light.position, light.target))
+            where = _columns(looking(light.position, light.target))
             extension = {PUNCTUAL: {"light": len(lights)}}
             nodes.append({"name": light.name, "matrix": where, "extensions": extension})
             lights.append(said)
@@ -139,7 +89,7 @@ class _Writer:
         """One node for all copies; the extension lays nothing between them and the mesh, which takes the matrix in."""
         if not len(copies.places):
             return
-        primitive = self._primitive(_carried(self._content.meshes[part.mesh], part.matrices[0]))
+        primitive = self._primitive(carried(self._content.meshes[part.mesh], part.matrices[0]))
         mesh = self._dressed(part.name, primitive, part.material)
         rows = {"TRANSLATION": copies.places, "ROTATION": copies.turns, "SCALE": np.repeat(copies.sizes[:, None], 3, 1)}
         attributes = {name: self._buffer.accessor(values.astype(np.float32)) for name, values in rows.items()}
@@ -234,7 +184,7 @@ class _Writer:
             self._lost.append("the camera: only perspective ones are written")
             return []
         height = 2 * math.atan(camera.sensor_width / self._content.aspect / (2 * camera.focal_length))
-        matrix = _looking(camera.position, camera.target)
+        matrix = looking(camera.position, camera.target)
         self._json["nodes"].append({"name": "Camera", "camera": 0, "matrix": _columns(matrix)})
         return [
             {
@@ -244,33 +194,8 @@ class _Writer:
         ]
 
 
-def _carried(mesh: Mesh, matrix: np.ndarray) -> Mesh:
-    """A mesh in the space that a matrix (4, 4) brings it to."""
-    linear = matrix[:3, :3]
-    mirrored = float(np.linalg.det(linear)) < 0
-    cofactors = np.cross(linear[[1, 2, 0]], linear[[2, 0, 1]]) * (-1 if mirrored else 1)
-    normals = unit_normals(mesh.normals @ cofactors.T / max(float(np.abs(cofactors).max()), 1e-30))
-    positions = (mesh.positions @ linear.T + matrix[:3, 3]).astype(np.float32)
-    tangents = None
-    if mesh.tangents is not None:
-        tangents = np.column_stack([mesh.tangents[:, :3] @ linear.T, mesh.tangents[:, 3] * (-1 if mirrored else 1)])
-    indices = mesh.indices[:, ::-1] if mirrored else mesh.indices
-    return replace(mesh, positions=positions, normals=normals, tangents=tangents, indices=indices, cage=None)
-
-
 def _columns(matrix: np.ndarray) -> list[float]:
     return [float(v) for v in matrix.T.ravel()]
-
-
-def _looking(position: Sequence[float], target: Sequence[float]) -> np.ndarray:
-    """(4, 4) of something at a place that looks along its -Z at another."""
-    backwards = np.subtract(position, target)
-    length = float(np.linalg.norm(backwards))
-    backwards = backwards / length if length > 0 else np.array([0.0, 0.0, 1.0])
-    matrix = np.eye(4)
-    right, up = picture_axes(backwards)
-    matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = right, up, backwards, position
-    return matrix
 
 
 def _unit_tangents(tangents: np.ndarray) -> np.ndarray:

@@ -3,23 +3,21 @@
 In: materials and textures. Out: the JSON of materials, textures, samplers and images. Called by `gltf`.
 """
 
-import io
 import math
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
-from lantern.assets.packing import as_bytes
 from lantern.assets.textures import CLAMP, MIRROR, REPEAT, Texture
+from lantern.assets.writers.content import unsaid
 from lantern.assets.writers.gltf_buffer import GlbBuffer
+from lantern.assets.writers.images import png_of
 from lantern.scene.document import Material
 from lantern.scene.texture_use import TextureUse
 
 _WRAPS = {REPEAT: 10497, CLAMP: 33071, MIRROR: 33648}
 _NEAREST, _LINEAR = 9728, 9729
-_MODES = {1: "L", 2: "LA", 4: "RGBA"}
 _UNSAID = (
     ("subsurface_weight", "subsurface"), ("transmission_scatter", "scattering inside"),
     ("base_diffuse_roughness", "diffuse roughness"), ("coat_color", "the colour of its coat"),
@@ -42,9 +40,7 @@ class MaterialWriter:
 
     def add(self, material: Material) -> int:
         """Number of a material; what of it glTF cannot say is added to what is lost."""
-        for field, word in _UNSAID:
-            if getattr(material, field) != Material.model_fields[field].default:
-                self._lost.append(f"material {material.name!r}: {word}")
+        self._lost += unsaid(material, _UNSAID)
         base = material.transmission_tint if material.transmission_weight > 0 else material.base_color
         roughness, strength = _isotropic(material)
         pbr: dict[str, Any] = {
@@ -145,14 +141,8 @@ class MaterialWriter:
 
     def _image(self, texels: np.ndarray) -> int:
         if id(texels) not in self._images:
-            if texels.dtype != np.uint8:
-                self._lost.append(f"an image of {texels.dtype} is written with 8 bits a channel")
-            stored = as_bytes(texels)
-            stored = np.dstack([stored, np.full(stored.shape[:2], 255, np.uint8)]) if stored.shape[2] == 3 else stored
-            packed = io.BytesIO()
-            plain = stored[..., 0] if stored.shape[2] == 1 else stored
-            Image.fromarray(plain, _MODES[stored.shape[2]]).save(packed, "PNG")
-            self.images.append({"bufferView": self._buffer.view(packed.getvalue()), "mimeType": "image/png"})
+            view = self._buffer.view(png_of(texels, self._lost))
+            self.images.append({"bufferView": view, "mimeType": "image/png"})
             self._images[id(texels)] = len(self.images) - 1
         return self._images[id(texels)]
 

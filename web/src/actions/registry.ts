@@ -1,5 +1,5 @@
 /** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
-import { saveModel } from "../api/client";
+import { leftOut, MODELS, type ModelForm, saveModel } from "../api/client";
 import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
 import type { Piece } from "../asset/set";
@@ -239,17 +239,22 @@ export const actions: Action[] = [
       run: (w) => w.arrange({ kind: "build", piece }),
     }),
   ),
-  {
-    id: "export",
-    label: "Export what is seen as GLB",
-    keys: "",
-    run: (w) => {
-      w.notify({ severity: "info", text: "The model is being written; it is saved in a moment." });
-      saveModel(w.getState().project).catch((error: Error) =>
-        w.notify({ severity: "error", text: error.message }),
-      );
-    },
-  },
+  ...(Object.entries(MODELS) as [ModelForm, string][]).map(
+    ([form, label]): Action => ({
+      id: `export-${form}`,
+      label: `Export what is seen as ${label}`,
+      keys: "",
+      run: async (w) => {
+        w.notify({ severity: "info", text: "The model is being written; it is saved in a moment." });
+        try {
+          const said = leftOut(await saveModel(w.getState().project, form));
+          if (said) w.notify({ severity: "info", text: said });
+        } catch (error) {
+          w.notify({ severity: "error", text: (error as Error).message });
+        }
+      },
+    }),
+  ),
   ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),

@@ -207,9 +207,15 @@ export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
   `${BASE}prints/${print.id}/files/${kind}`;
 export const packageUrl = (project: ProjectSummary, history: boolean) =>
   `${BASE}projects/${project.id}/package?history=${history}`;
-/** Have what is seen of a project written as a model, and save it; throws ApiError when that cannot be. */
-export async function saveModel(project: number): Promise<void> {
-  const answer = await fetch(`${BASE}projects/${project}/model`);
+export const MODELS = { glb: "GLB", usdz: "OpenUSD", obj: "OBJ" } as const;
+export type ModelForm = keyof typeof MODELS;
+
+/**
+ * Have what is seen of a project written as a model, and save it; what the format had no word for. Throws ApiError when
+ * that cannot be.
+ */
+export async function saveModel(project: number, form: ModelForm): Promise<string[]> {
+  const answer = await fetch(`${BASE}projects/${project}/model?form=${form}`);
   if (!answer.ok) throw new ApiError(detailOf(await answer.text(), answer.status), answer.status);
   const address = URL.createObjectURL(await answer.blob());
   const link = document.createElement("a");
@@ -218,6 +224,14 @@ export async function saveModel(project: number): Promise<void> {
     /filename="([^"]+)"/.exec(answer.headers.get("Content-Disposition") ?? "")?.[1] ?? "model.glb";
   link.click();
   URL.revokeObjectURL(address);
+  return JSON.parse(decodeURIComponent(answer.headers.get("Lantern-Left-Out") ?? "[]"));
+}
+
+/** What was left out of a model, as a sentence; null when nothing was. */
+export function leftOut(lost: string[]): string | null {
+  if (lost.length === 0) return null;
+  const more = lost.length > 3 ? ` and ${lost.length - 3} more` : "";
+  return `Not in the file: ${lost.slice(0, 3).join("; ")}${more}.`;
 }
 
 export const invitationUrl = (token: string) => `${location.origin}/#/invited/${token}`;

@@ -525,7 +525,10 @@ export interface paths {
         };
         /**
          * Project Model
-         * @description What can be seen of a project as a GLB: parts where they stand, materials, images, lights and the camera.
+         * @description What can be seen of a project as a model: parts where they stand, materials, images, lights and the camera.
+         *
+         *     A GLB, a usdz, or a zip of an OBJ with its materials and images. The header `Lantern-Left-Out` says what the format
+         *     has no word for: a JSON list, percent-encoded.
          */
         get: operations["server_packages_api_project_model"];
         put?: never;
@@ -4949,7 +4952,9 @@ export interface operations {
     };
     server_packages_api_project_model: {
         parameters: {
-            query?: never;
+            query?: {
+                form?: "glb" | "usdz" | "obj";
+            };
             header?: never;
             path: {
                 project_id: number;

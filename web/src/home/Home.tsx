@@ -117,7 +117,7 @@ export function Home({ username, mayInvite, onOpen, onSignedOut }: Props) {
                 onOpen={() => onOpen(project.id)}
                 onRename={(name) => change(api.changeProject(project.id, { name }))}
                 onCopy={() => change(api.copyProject(project.id))}
-                onExport={() => change(saveModel(project.id))}
+                onExport={() => change(saveModel(project.id, "glb"))}
                 onStart={() => keepStart(project)}
                 onArchive={(archived) => change(api.changeProject(project.id, { archived }))}
                 onRemove={() => remove(project)}

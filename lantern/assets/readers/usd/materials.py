@@ -12,7 +12,7 @@ from lantern.assets.imported import DEFAULT, ImportedAsset
 from lantern.assets.keys import unique_key
 from lantern.assets.readers.usd.inputs import Inputs
 from lantern.assets.readers.usd.materialx import SURFACES
-from lantern.assets.readers.usd.textures import TextureReader, uv_set_of
+from lantern.assets.readers.usd.textures import Laid, TextureReader, uv_set_of
 from lantern.assets.source import Source
 from lantern.scene.document import Material
 
@@ -68,10 +68,10 @@ def _preview(given: Inputs) -> dict[str, Any]:
     """UsdPreviewSurface, metalness and specular workflow."""
     color, rough, metal = given.laid("diffuseColor"), given.laid("roughness"), given.laid("metallic")
     fields: dict[str, Any] = {
-        "base_color": (1.0, 1.0, 1.0) if color else given.color("diffuseColor", (0.18, 0.18, 0.18)),
+        "base_color": _tint(color) if color else given.color("diffuseColor", (0.18, 0.18, 0.18)),
         "base_color_texture": given.textures.color(color, given.laid("opacity")),
-        "specular_roughness": 1.0 if rough else given.number("roughness", 0.5),
-        "base_metalness": 1.0 if metal else given.number("metallic", 0.0),
+        "specular_roughness": rough.factor if rough else given.number("roughness", 0.5),
+        "base_metalness": metal.factor if metal else given.number("metallic", 0.0),
         "metallic_roughness_texture": given.textures.surface(rough, metal),
         "specular_ior": given.number("ior", 1.5, 1.0, 3.0),
         "normal_texture": given.textures.normals(given.laid("normal")),
@@ -85,10 +85,16 @@ def _preview(given: Inputs) -> dict[str, Any]:
     glow = given.laid("emissiveColor")
     color_of_glow = given.color("emissiveColor", (0.0, 0.0, 0.0), 1e6)
     if glow:
-        fields |= {"emission_texture": given.textures.color(glow, None), "emission_luminance": 1.0}
+        strength = min(max(glow.tint), 1e6)
+        fields |= {"emission_texture": given.textures.color(glow, None), "emission_luminance": strength}
+        fields |= {"emission_color": tuple(min(c, 1e6) / strength for c in glow.tint)} if strength > 0 else {}
     elif (strength := max(color_of_glow)) > 0:
         fields |= {"emission_color": tuple(c / strength for c in color_of_glow), "emission_luminance": strength}
     return fields | _preview_opacity(given)
+
+
+def _tint(laid: Laid) -> tuple[float, ...]:
+    return tuple(min(c, 1.0) for c in laid.tint)
 
 
 def _preview_opacity(given: Inputs) -> dict[str, Any]:

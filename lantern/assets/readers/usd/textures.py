@@ -26,13 +26,28 @@ _PASSED = ("in", "in1", "bg", "fg")
 
 
 class Laid(NamedTuple):
-    """An image as a shader reads it: texture coordinates of a set times a matrix, one channel or all of them."""
+    """An image as a shader reads it: texture coordinates of a set times a matrix, one channel or all of them.
+
+    `scale` is what its red, green, blue and alpha are multiplied by.
+    """
 
     path: Path
     channel: int | None
     uv_set: int
     matrix: tuple[float, float, float, float, float, float]  # 2x3 rows, v down
     wraps: tuple[int, int]
+    scale: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
+
+    @property
+    def factor(self) -> float:
+        """The scale of its one channel, within what a reflectance may be; of all of them that of red."""
+        return min(max(self.scale[self.channel or 0], 0.0), 1.0)
+
+    @property
+    def tint(self) -> tuple[float, float, float]:
+        """The scale of red, green and blue, not negative."""
+        r, g, b, _ = (max(v, 0.0) for v in self.scale)
+        return r, g, b
 
 
 def uv_set_of(shader: UsdShade.Shader) -> str | None:
@@ -84,7 +99,8 @@ class TextureReader:
             return None
         name, matrix = self._coordinates(shader)
         number = self._uv_sets.index(name) if name in self._uv_sets else 0
-        return Laid(path, _CHANNELS.get(output), number, matrix, (self._wrap(shader, "S"), self._wrap(shader, "T")))
+        wraps = self._wrap(shader, "S"), self._wrap(shader, "T")
+        return Laid(path, _CHANNELS.get(output), number, matrix, wraps, _scale(shader))
 
     def _wrap(self, shader: UsdShade.Shader, axis: str) -> int:
         given = shader.GetInput(f"wrap{axis}") or shader.GetInput({"S": "uaddressmode", "T": "vaddressmode"}[axis])
@@ -169,6 +185,16 @@ def _numbers(shader: UsdShade.Shader, name: str, default: tuple[float, float]) -
         return (float(value[0]), float(value[1])) if value is not None else default
     except (TypeError, IndexError):
         return default
+
+
+def _scale(shader: UsdShade.Shader) -> tuple[float, float, float, float]:
+    given = shader.GetInput("scale")
+    value = given.Get() if given else None
+    try:
+        r, g, b, a = (float(f"{float(v):.7g}") for v in value or (1, 1, 1, 1))
+    except (TypeError, ValueError):
+        return 1.0, 1.0, 1.0, 1.0
+    return (r, g, b, a) if all(map(math.isfinite, (r, g, b, a))) else (1.0, 1.0, 1.0, 1.0)
 
 
 def _transform(shader: UsdShade.Shader) -> np.ndarray:
