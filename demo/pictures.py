@@ -7,6 +7,7 @@ from pathlib import Path
 
 from demo.flacon import flacon_scene
 from demo.project import demo_scene
+from demo.travel_set import travel_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
@@ -43,7 +44,9 @@ def lit_lantern() -> Demo:
     return scene.model_copy(update=update), resolve
 
 
-PICTURES: dict[str, Callable[[], Demo]] = {"lit-lantern": lit_lantern, "flacon": flacon_scene}
+PICTURES: dict[str, Callable[[], Demo]] = {
+    "lit-lantern": lit_lantern, "flacon": flacon_scene, "travel-set": travel_scene,
+}  # fmt: skip
 
 
 def render(demo: Demo, path: Path, scale: float = 1.0, samples: int | None = None) -> None:

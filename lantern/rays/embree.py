@@ -316,6 +316,15 @@ def intersect(scene, ray, origin, direction, near, far, mask):
 
 
 @njit(**SMALL)
+def intersect_bare(mesh, ray, origin, direction, near, far):
+    """As `intersect`, of the tree of one mesh alone; which copy of a strewn part the ray met before stays known."""
+    copy = met_copy(ray)
+    found = intersect(mesh, ray, origin, direction, near, far, -1)
+    set_copy(ray, copy)
+    return found
+
+
+@njit(**SMALL)
 def is_occluded(scene, ray, origin, direction, far, mask):
     """Whether anything lies between the origin and `far` along the direction."""
     write_ray(ray, origin, direction, f32(0.0), far, mask)

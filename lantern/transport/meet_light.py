@@ -8,7 +8,7 @@ from lantern.kernel.memory import load_f32, load_i32, load_u64, load_vector, pee
 from lantern.kernel.vectors import EXACT, SMALL, dot, sub
 from lantern.light.shapes import DISK, LIGHT, LIGHT_WIDTH, meet_shape, shape_pdf
 from lantern.light.tree_kernels import pick_probability
-from lantern.rays.embree import FAR, intersect
+from lantern.rays.embree import FAR, intersect_bare
 from lantern.rays.layout import (
     EMISSIVE_GROUP,
     LIGHT_AT,
@@ -37,7 +37,7 @@ def next_shape(scene, ray, origin, direction, near, far, wanted):
     """
     tree, owners, lights = load_u64(scene, C.shape_tree), load_u64(scene, C.shape_owners), load_u64(scene, C.lights)
     for _ in range(_MOST_LAYERS):
-        found, primitive, _, _, at = intersect(tree, ray, origin, direction, near, FAR, -1)
+        found, primitive, _, _, at = intersect_bare(tree, ray, origin, direction, near, FAR)
         if found < 0:
             break
         number = load_i32(owners, primitive)

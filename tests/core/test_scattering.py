@@ -10,7 +10,7 @@ from lantern.assets.textures import CLAMP, Texture
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, PartKey, Scene, Shutter
-from lantern.scene.lights import PointLight
+from lantern.scene.lights import PointLight, RectangleLight
 from lantern.scene.reading import SceneError
 from lantern.scene.scatter import Scatter
 from lantern.scene.texture_use import TextureUse
@@ -47,9 +47,15 @@ def room(bead_material=CLAY, mesh=FLAT, bead=BEAD, scatter=None, **changes):
         materials={"floor": Material(name="Floor", base_color=(0.4, 0.4, 0.5)), "bead": bead_material},
         camera=Camera(position=(0.3, 0.9, 0.9), target=(0, 0, 0), focal_length=45),
         environment=Environment(intensity=0.3),
-        lights={"lamp": PointLight(name="Lamp", position=(0.6, 0.5, 0.2), amount=40)},
+        lights={
+            "lamp": PointLight(name="Lamp", position=(0.6, 0.5, 0.2), amount=40),
+            "panel": RectangleLight(
+                name="Panel", position=(0, 0.3, -0.6), target=(0, 0, 0), width=0.5, height=0.3, amount=30,
+                seen_by_camera=True,
+            ),
+        },
         ground=Ground(enabled=False),
-    )
+    )  # fmt: skip
     return scene.model_copy(update=changes), asset
 
 

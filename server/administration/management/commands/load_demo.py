@@ -1,17 +1,25 @@
-"""`manage.py load_demo`: the built-in library, the demo account and the demo project, each made only once."""
+"""`manage.py load_demo`: the built-in library, the demo account and the demo projects, each made only once."""
 
 from base64 import b64decode
+from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.management.base import BaseCommand, CommandParser
+from django.utils import timezone
 
 from demo.environments import ENVIRONMENTS
 from demo.profiles import PROFILES
-from demo.project import ACCOUNT, ASSET_FILE, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from demo.travel_set import PROJECT_NAME as SET_NAME
+from demo.travel_set import travel_scene
 from lantern.assets.inspecting import inspect
 from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
+from lantern.scene.document import Scene
+from lantern.scene.model import FileRef
 from server.intake.reading import environment_facts, profile_facts
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, ProfileItem
@@ -51,13 +59,19 @@ class Command(BaseCommand):
             account.is_active = True
             account.set_password(PASSWORD)
             account.save()
-        if not Project.objects.filter(owner=account, name=PROJECT_NAME).exists():
-            storage.keep(files[ASSET_FILE], ASSET_FILE, account)
-            scene, resolve = demo_scene()
-            assert scene.asset is not None
-            asset = import_asset(resolve(scene.asset.file))
-            low, high = asset_bounds(asset)
-            findings = inspect(asset, scene, float((high - low).max()))
-            report = Report(asset.problems, [finding.model_dump(mode="json") for finding in findings])
-            bounds = [low.tolist(), high.tolist()]
-            CreateProject(account, PROJECT_NAME, scene, report=report, bounds=bounds).execute()
+        for name, make in ((PROJECT_NAME, demo_scene), (SET_NAME, travel_scene)):
+            if not Project.objects.filter(owner=account, name=name).exists():
+                _create(account, name, *make())
+                # The lantern opens first.
+                Project.objects.filter(owner=account, name=PROJECT_NAME).update(updated=timezone.now())
+
+
+def _create(account: AbstractBaseUser, name: str, scene: Scene, resolve: Callable[[FileRef], Path]) -> None:
+    assert scene.asset is not None
+    file = scene.asset.file
+    storage.keep(resolve(file), file.name, account)
+    asset = import_asset(resolve(file), name=file.name, sha256=file.sha256)
+    low, high = asset_bounds(asset)
+    findings = inspect(asset, scene, float((high - low).max()))
+    report = Report(asset.problems, [finding.model_dump(mode="json") for finding in findings])
+    CreateProject(account, name, scene, report=report, bounds=[low.tolist(), high.tolist()]).execute()
