@@ -90,14 +90,14 @@ def travel_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
                 ),
                 "rim": RectangleLight(
                     name="Rim", position=(0.75, 0.45, -0.60), target=(0.1, 0.08, 0.0), width=0.2, height=0.6,
-                    unit="cd/m²", amount=16.0, temperature=3600,
+                    unit="cd/m²", amount=12.0, temperature=3600,
                 ),
             },
             "backdrop": Backdrop(kind="color", color=(0.075, 0.062, 0.056)),
             "ground": Ground(height=0.0, reflectance=(0.075, 0.062, 0.056), reflection=0.02, reflection_roughness=0.2),
             "camera": Camera(
-                position=(-0.16, 0.60, 1.24), target=(0.068, 0.108, 0.03), focal_length=77, f_number=5.6,
-                focus_distance=1.27,
+                position=(-0.16, 0.60, 1.26), target=(0.068, 0.098, 0.03), focal_length=77, f_number=5.6,
+                focus_distance=1.29,
             ),
             "look": Look(exposure=0.3),
             "print": PrintSettings(width=1600, height=1000, samples=128),

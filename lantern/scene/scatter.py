@@ -13,7 +13,8 @@ from lantern.scene.texture_use import TextureUse
 class Scatter(Model):
     """Copies of a part on the surface of another, in place of the one that there was.
 
-    Each stands with the middle of its foot on the surface, its own upright axis along the normal.
+    Each stands with the middle of its foot on the surface, its own upright axis along the normal, or as much of the way
+    to the vertical as `upright` says.
     """
 
     over: Key = Field(title="Over the surface of")
@@ -24,10 +25,8 @@ class Scatter(Model):
     spread: float = quantity(0.2, "Sizes differ by", "", (0, 0.99), step=0.01)
     turn: float = quantity(180.0, "Turned by up to", "°", (0, 180), step=1)
     tilt: float = quantity(0.0, "Tilted by up to", "°", (0, 180), (0, 90), 1)
-    upright: float = quantity(0.0, "Upright rather than along the surface", "", (0, 1), step=0.01)
+    upright: float = quantity(0.0, "Upright", "", (0, 1), step=0.01)
     lift: float = quantity(0.0, "Lifted by", "m", (-1e4, 1e4), (-0.05, 0.05), 0.0005)
-    steepest: float | None = optional_quantity(
-        "Only where it slopes less than", "°", (0.1, 180), (5, 180), 1, on=60.0, off="anywhere"
-    )
+    steepest: float | None = optional_quantity("Steepest slope", "°", (0.1, 180), (5, 180), 1, on=60.0, off="anywhere")
     mask: TextureUse | None = Field(None, title="Mask")
     seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))

@@ -4,6 +4,7 @@ import io
 import json
 import zipfile
 from pathlib import Path
+from urllib.parse import unquote
 
 import pytest
 from asgiref.sync import async_to_sync
@@ -92,6 +93,16 @@ def test_what_is_seen_is_exported_as_a_model(client, people, project, tmp_path):
     assert [part.name for part in out.parts.values()] == ["Square", "Plinth"]
     low, high = asset_bounds(out)
     assert low[0] < 1 and high[1] == pytest.approx(4)
+    for form, ending in (("usdz", ".usdz"), ("obj", ".zip")):
+        answer = client.get(f"/api/v1/projects/{project.pk}/model?form={form}")
+        assert answer["Content-Disposition"] == f'attachment; filename="{project.name}{ending}"'
+        (tmp_path / f"out{ending}").write_bytes(async_to_sync(_gathered)(answer.streaming_content))
+        again = import_asset(tmp_path / f"out{ending}")
+        assert {part.name for part in again.parts.values()} == {"Square", "Plinth"}
+        assert asset_bounds(again)[1][1] == pytest.approx(4)
+        said = json.loads(unquote(answer["Lantern-Left-Out"]))
+        assert any("camera" in one for one in said) == (form == "obj")
+    assert client.get(f"/api/v1/projects/{project.pk}/model?form=fbx").status_code == 422
     hidden = [{"op": "replace", "path": f"/parts/{key}/visible", "value": False} for key in ("square", made.key)]
     ApplyEdit(people["owner"], project.pk, hidden, "Hide").execute()
     refused = client.get(f"/api/v1/projects/{project.pk}/model")

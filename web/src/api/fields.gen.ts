@@ -937,7 +937,7 @@ export const fields = {
       "default": 0.0
     },
     "upright": {
-      "label": "Upright rather than along the surface",
+      "label": "Upright",
       "kind": "number",
       "minimum": 0,
       "maximum": 1,
@@ -961,7 +961,7 @@ export const fields = {
       "default": 0.0
     },
     "steepest": {
-      "label": "Only where it slopes less than",
+      "label": "Steepest slope",
       "kind": "optional",
       "minimum": 0.1,
       "maximum": 180,

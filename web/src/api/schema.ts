@@ -2431,7 +2431,8 @@ export interface components {
          * Scatter
          * @description Copies of a part on the surface of another, in place of the one that there was.
          *
-         *     Each stands with the middle of its foot on the surface, its own upright axis along the normal.
+         *     Each stands with the middle of its foot on the surface, its own upright axis along the normal, or as much of the way
+         *     to the vertical as `upright` says.
          */
         Scatter: {
             /** Over the surface of */
@@ -2459,7 +2460,7 @@ export interface components {
              */
             tilt: number;
             /**
-             * Upright rather than along the surface
+             * Upright
              * @default 0
              */
             upright: number;
@@ -2468,7 +2469,7 @@ export interface components {
              * @default 0
              */
             lift: number;
-            /** Only where it slopes less than */
+            /** Steepest slope */
             steepest: number | null;
             /** Mask */
             mask: components["schemas"]["TextureUse"] | null;
