@@ -1,6 +1,6 @@
 """Triangle meshes: the arrays, their checks, and normals for files that bring none."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -72,3 +72,17 @@ def unit_normals(normals: np.ndarray) -> np.ndarray:
     """Normals of length 1; a zero normal becomes +Y, so that nothing downstream divides by zero."""
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     return np.where(length > 1e-12, normals / np.maximum(length, 1e-12), [0.0, 1.0, 0.0]).astype(np.float32)
+
+
+def carried(mesh: Mesh, matrix: np.ndarray) -> Mesh:
+    """A mesh in the space that a matrix (4, 4) brings it to."""
+    linear = matrix[:3, :3]
+    mirrored = float(np.linalg.det(linear)) < 0
+    cofactors = np.cross(linear[[1, 2, 0]], linear[[2, 0, 1]]) * (-1 if mirrored else 1)
+    normals = unit_normals(mesh.normals @ cofactors.T / max(float(np.abs(cofactors).max()), 1e-30))
+    positions = (mesh.positions @ linear.T + matrix[:3, 3]).astype(np.float32)
+    tangents = None
+    if mesh.tangents is not None:
+        tangents = np.column_stack([mesh.tangents[:, :3] @ linear.T, mesh.tangents[:, 3] * (-1 if mirrored else 1)])
+    indices = mesh.indices[:, ::-1] if mirrored else mesh.indices
+    return replace(mesh, positions=positions, normals=normals, tangents=tangents, indices=indices, cage=None)

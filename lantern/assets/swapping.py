@@ -17,7 +17,7 @@ from lantern.assets.beginning import pivoted, pivoted_groups
 from lantern.assets.hashing import sha256_of_arrays
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.keys import unique_key
-from lantern.scene.document import Asset, Material, Part, Scene
+from lantern.scene.document import Asset, Material, MeshPiece, Part, Scene
 from lantern.scene.model import Key, Model
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import stand_of
@@ -151,7 +151,10 @@ def _parts(
         came = after.parts[new]
         if key not in before.parts:
             keys = came.keys if part.keys == first.keys else part.keys
-            parts[key] = part.model_copy(update={"mesh": came.mesh, "keys": keys})
+            pieces = _repieced(part, {old: after.parts[newer].mesh for old, (_, newer) in meshes.items()})
+            if pieces is None:
+                continue
+            parts[key] = part.model_copy(update={"mesh": came.mesh, "keys": keys, "pieces": pieces})
             rows.append(SwapRow(key=key, name=part.name, state="same"))
             continue
         was = before.parts[key]
@@ -163,6 +166,13 @@ def _parts(
             state = "moved"
         rows.append(SwapRow(key=key, name=part.name, state=state))
     return parts, rows
+
+
+def _repieced(part: Part, meshes: Mapping[int, int]) -> tuple[MeshPiece, ...] | None:
+    """The pieces of a part by the numbers that their meshes have in the newer version; None when one is gone."""
+    if any(piece.mesh not in meshes for piece in part.pieces):
+        return None
+    return tuple(piece.model_copy(update={"mesh": meshes[piece.mesh]}) for piece in part.pieces)
 
 
 def _of_the_file(part: Part, was: Part, came: Part, asset: Asset) -> dict[str, Any]:

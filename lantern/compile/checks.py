@@ -30,8 +30,9 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
     for key, part in scene.parts.items():
         if known.get(key) is part:
             continue
-        if part.form is None and part.mesh >= meshes:
-            raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {part.mesh}")
+        for number in () if part.form else (part.mesh, *(piece.mesh for piece in part.pieces)):
+            if number >= meshes:
+                raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {number}")
         mask = part.strewn.mask if part.strewn else None
         for field, use in (("displacement_texture", part.displacement_texture), ("strewn/mask", mask)):
             if use is not None and use.texture >= textures:

@@ -12,11 +12,12 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.motion.bounds import mesh_boxes
-from lantern.scene.document import Part, Scene
+from lantern.scene.document import MeshPiece, Part, Scene
 from lantern.scene.placing import Places
 from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, Shaper
 from lantern.shaping.displacing import Relief
 from lantern.shaping.forms import form_mesh
+from lantern.shaping.pieces import components, joined, piece_of
 
 MOST_IN_PROOF = MOST_TRIANGLES // 3
 """Of one mesh in the proof: somebody is waiting for it."""
@@ -28,14 +29,23 @@ LEVEL = 4
 """Triangles that a step makes of one."""
 
 
+Source = int | tuple[MeshPiece, ...]
+"""What a part is made of before it is made finer: a mesh of the asset by its number, or pieces of some."""
+
+
+def source_of(part: Part) -> Source:
+    """What a part without a form is made of."""
+    return part.pieces or part.mesh
+
+
 def shape_of(part: Part) -> tuple[object, ...]:
     """Everything of a part that its mesh depends on."""
     if part.form is not None:
         return (part.form,)
     if part.subdivision == "none" and part.displacement_texture is None and part.crease_angle is None:
-        return (part.mesh,)
+        return (source_of(part),)
     return (
-        part.mesh, part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
+        source_of(part), part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
         part.displacement_middle, part.displacement_along, part.displacement_texture, part.size, part.matrix, part.keys,
         part.group,
     )  # fmt: skip
@@ -50,6 +60,10 @@ def same_shapes(before: Scene, after: Scene) -> bool:
         return False
     parts = after.parts.items()
     return all(part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in parts)
+
+
+def _four(rows: Sequence[float]) -> np.ndarray:
+    return np.vstack([np.reshape(rows, (3, 4)), [0.0, 0.0, 0.0, 1.0]])
 
 
 def _is_displaced(part: Part) -> bool:
@@ -108,10 +122,13 @@ class Stock:
     ) -> None:
         self._own, self._own_boxes = list(meshes), mesh_boxes(meshes)
         self.textures, self._final = textures, final
-        self._shapers: dict[int, Shaper] = {}
-        self._counters: dict[int, Shaper] = {}
+        self._shapers: dict[Source, Shaper] = {}
+        self._counters: dict[Source, Shaper] = {}
         """Of meshes that were only counted."""
         self._made: dict[object, Mesh] = {}
+        self._components: dict[int, np.ndarray] = {}
+        """Of meshes that are cut apart, the piece of each triangle."""
+        self._pieced: dict[tuple[MeshPiece, ...], Mesh] = {}
         self.meshes: list[Mesh] = []
         self.boxes: list[np.ndarray] = []
         """(8, 3) corners of the box around each mesh [m]."""
@@ -126,7 +143,7 @@ class Stock:
         self._places = Places.of(scene)
         self.problems, self._left = [], MOST_MADE
         made: dict[object, Mesh] = {}
-        wanted: dict[int, set[Density | None]] = {}
+        wanted: dict[Source, set[Density | None]] = {}
         places: dict[object, int] = {}
         numbers: dict[object, int] = {}
         for part in scene.parts.values():
@@ -142,35 +159,57 @@ class Stock:
         self.numbers = [numbers[shape_of(part)] for part in scene.parts.values()]
         self._made, self.meshes = made, [*self._own, *made.values()]
         self.boxes = [*self._own_boxes, *mesh_boxes(list(made.values()))]
-        self._shapers = {number: shaper for number, shaper in self._shapers.items() if number in wanted}
-        for number, densities in wanted.items():
-            self._shapers[number].keep(densities)
+        self._shapers = {source: shaper for source, shaper in self._shapers.items() if source in wanted}
+        for source, densities in wanted.items():
+            self._shapers[source].keep(densities)
+        worn = {part.pieces for part in scene.parts.values() if part.pieces}
+        self._pieced = {pieces: mesh for pieces, mesh in self._pieced.items() if pieces in worn}
 
-    def _shown(self, part: Part, wanted: dict[int, set[Density | None]]) -> tuple[object, Mesh | None]:
+    def _own_of(self, source: Source) -> Mesh:
+        """The mesh of what a part is made of."""
+        if isinstance(source, int):
+            return self._own[source]
+        if source not in self._pieced:
+            cut = [(self._cut(piece), piece.matrix) for piece in source]
+            plain = len(cut) == 1 and cut[0][1] == (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
+            self._pieced[source] = cut[0][0] if plain else joined([(mesh, _four(rows)) for mesh, rows in cut])
+        return self._pieced[source]
+
+    def _cut(self, piece: MeshPiece) -> Mesh:
+        mesh = self._own[piece.mesh]
+        if piece.component is None:
+            return mesh
+        if piece.mesh not in self._components:
+            self._components[piece.mesh] = components(mesh)
+        return piece_of(mesh, self._components[piece.mesh] == piece.component)
+
+    def _shown(self, part: Part, wanted: dict[Source, set[Density | None]]) -> tuple[object, Mesh | None]:
         """What tells a part's mesh from others, and the mesh; None for one of the asset's own."""
         if part.form is not None:
             return part.form, self._made.get(part.form) or form_mesh(part.form)
         density, relief = density_of(part, final=self._final), relief_of(part, self._places)
+        source = source_of(part)
+        own = self._own_of(source)
+        as_it_came = (source,), None if isinstance(source, int) else own
         if density is None and relief is None:
-            return (part.mesh,), None
-        own = self._own[part.mesh]
+            return as_it_came
         if own.shapes is not None:
             self.problems.append(f"{part.name}: it changes its shape, and is shown as it came")
-            return (part.mesh,), None
+            return as_it_came
         if relief is not None and (own.uvs is None or relief.texture.uv_set >= len(own.uvs)):
             self.problems.append(f"{part.name}: it has no texture coordinates by which it could be displaced")
             relief = None
         if own.triangles > MOST_SMOOTHED:
             self.problems.append(f"{part.name}: it has too many triangles to be made finer, smoothed or displaced")
-            return (part.mesh,), None
-        shaper = self._shapers.setdefault(part.mesh, Shaper(own))
+            return as_it_came
+        shaper = self._shapers.setdefault(source, Shaper(own))
         if density is not None:
             density = self._within(part, density, own, shaper)
         if density is None and relief is None:
-            wanted.setdefault(part.mesh, set())
-            return (part.mesh,), None
-        wanted.setdefault(part.mesh, set()).add(density)
-        key = part.mesh, density, relief
+            wanted.setdefault(source, set())
+            return as_it_came
+        wanted.setdefault(source, set()).add(density)
+        key = source, density, relief
         return key, self._made.get(key) or shaper.shaped(density, relief, self.textures)
 
     def _within(self, part: Part, density: Density, mesh: Mesh, shaper: Shaper) -> Density | None:
@@ -193,7 +232,7 @@ class Stock:
         density = density_of(part, final=False)
         if not self._final or density == density_of(part, final=True) or shown.shapes is not None:
             return shown
-        shaper = self._shapers.get(part.mesh)
+        shaper = self._shapers.get(source_of(part))
         held = None if shaper is None or density is None else _held(density, shown, shaper, MOST_IN_PROOF)
         return (
             shown
@@ -206,7 +245,7 @@ class Stock:
         total = Foreseen()
         counted: set[object] = set()
         for part in parts:
-            brought = (form_mesh(part.form) if part.form else self._own[part.mesh]).triangles
+            brought = (form_mesh(part.form) if part.form else self._own_of(source_of(part))).triangles
             proof, printed = (self._count(part, brought, final=final) for final in (False, True))
             held = 0 if shape_of(part) in counted else printed * BYTES_A_TRIANGLE
             counted.add(shape_of(part))
@@ -217,7 +256,8 @@ class Stock:
         density = density_of(part, final=final)
         if part.form is not None or density is None or brought > MOST_SMOOTHED:
             return brought
-        own = self._own[part.mesh]
-        shaper = self._shapers.get(part.mesh) or self._counters.setdefault(part.mesh, Shaper(own))
+        source = source_of(part)
+        own = self._own_of(source)
+        shaper = self._shapers.get(source) or self._counters.setdefault(source, Shaper(own))
         held = _held(density, own, shaper, _most(final=final))
         return brought if held is None else shaper.triangles(held)

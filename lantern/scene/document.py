@@ -121,6 +121,14 @@ def _rising(keys: tuple[Any, ...]) -> tuple[Any, ...]:
     return keys
 
 
+class MeshPiece(Model):
+    """A mesh of the asset, or what is connected in it, by its size; and where it lies in its part."""
+
+    mesh: int = Field(ge=0, lt=1 << 31, title="Mesh number in the asset")
+    component: int | None = Field(None, ge=0, lt=1 << 31, title="Piece of the mesh")
+    matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
+
+
 class Part(Placed):
     """One named piece of the asset, or a body made here: its mesh, where it stands, what it is made of.
 
@@ -128,6 +136,7 @@ class Part(Placed):
     """
 
     mesh: int = Field(0, ge=0, lt=1 << 31, title="Mesh number in the asset")
+    pieces: tuple[MeshPiece, ...] = Field((), max_length=2000, title="Pieces of meshes, in place of the mesh")
     form: Form | None = Field(None, title="Form, in place of the mesh")
     material: Key
     visible: bool = choice(True, "Visible")

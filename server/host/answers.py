@@ -10,6 +10,7 @@ from dataclasses import asdict
 import numpy as np
 
 from lantern.compile.stock import Foreseen
+from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.from_file import through_camera, with_clip
 from lantern.picture.encode import encode_jpeg
@@ -48,6 +49,9 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolv
             return _made(asked, new_set(engine.scene, question.parts) if pane else None)
         case browser.Arrange():
             return _made(asked, _arranged(question.operation, engine) if pane else None)
+        case browser.Cut():
+            cut = split if question.how == "split" else merged
+            return _made(asked, cut(engine, question.parts) if pane else None)
         case browser.FromFile():
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
         case browser.TextureQuestion():

@@ -147,6 +147,16 @@ class Arrange(Message):
     request: Request
 
 
+class Cut(Message):
+    """Asks for the patch that splits parts into their pieces, or merges them into one; the window commits it."""
+
+    type: Literal["cut"]
+    pane: PaneNumber
+    parts: Parts
+    how: Literal["split", "merge"]
+    request: Request
+
+
 class FromFile(Message):
     """Asks for the patch that takes a clip, or a camera, of the asset's file; the window commits it."""
 
@@ -167,7 +177,9 @@ class TextureQuestion(Message):
     request: Request
 
 
-Question = Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | FromFile | TextureQuestion
+Question = (
+    Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | Cut | FromFile | TextureQuestion
+)
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
     Field(discriminator="type"),

@@ -102,3 +102,23 @@ def test_another_clip_of_a_file_is_chosen(page, tmp_path):
     page.get_by_role("button", name="See as a camera of the file").click()
     page.get_by_role("menuitem", name="Front").click()
     stored(page, lambda scene: scene["camera"]["position"], [0, 0, 7])
+
+
+def test_parts_are_merged_and_split_into_what_they_were(page):
+    wait_for_samples(page, 1)
+    part(page, "Cap").click()
+    part(page, "Strap Studs").click(modifiers=["Control"])
+    page.get_by_role("button", name="Arrange").click()
+    page.get_by_role("button", name="Merge").click()
+    expect(page.get_by_role("heading", name="7 parts")).to_be_visible()
+    expect(selected(page)).to_contain_text("Cap")
+    stored(page, lambda scene: [piece["mesh"] for piece in scene["parts"]["cap-1"]["pieces"]], [1, 2])
+    page.get_by_role("button", name="Split").click()
+    expect(page.get_by_role("heading", name="8 parts")).to_be_visible()
+    for _ in range(2):
+        page.get_by_role("button", name="Undo").click()
+    stored(page, lambda scene: "cap" in scene["parts"], True)
+    part(page, "Strap Studs").click()
+    page.get_by_role("button", name="Split").click()
+    expect(page.get_by_role("heading", name="9 parts")).to_be_visible()
+    expect(part(page, "Strap Studs 2")).to_be_visible()

@@ -4,11 +4,11 @@ Made by `engine.exporting`, read by the writers. Lengths are metres, +Y is up.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 
-from lantern.assets.mesh import Mesh, unit_normals
+from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Camera, Material
 from lantern.scene.framing import picture_axes
@@ -70,20 +70,6 @@ def looking(position: Sequence[float], target: Sequence[float]) -> np.ndarray:
     right, up = picture_axes(backwards)
     matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = right, up, backwards, position
     return matrix
-
-
-def carried(mesh: Mesh, matrix: np.ndarray) -> Mesh:
-    """A mesh in the space that a matrix (4, 4) brings it to."""
-    linear = matrix[:3, :3]
-    mirrored = float(np.linalg.det(linear)) < 0
-    cofactors = np.cross(linear[[1, 2, 0]], linear[[2, 0, 1]]) * (-1 if mirrored else 1)
-    normals = unit_normals(mesh.normals @ cofactors.T / max(float(np.abs(cofactors).max()), 1e-30))
-    positions = (mesh.positions @ linear.T + matrix[:3, 3]).astype(np.float32)
-    tangents = None
-    if mesh.tangents is not None:
-        tangents = np.column_stack([mesh.tangents[:, :3] @ linear.T, mesh.tangents[:, 3] * (-1 if mirrored else 1)])
-    indices = mesh.indices[:, ::-1] if mirrored else mesh.indices
-    return replace(mesh, positions=positions, normals=normals, tangents=tangents, indices=indices, cage=None)
 
 
 def unsaid(material: Material, words: Sequence[tuple[str, str]]) -> list[str]:

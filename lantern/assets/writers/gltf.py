@@ -11,8 +11,8 @@ import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
-from lantern.assets.mesh import Mesh
-from lantern.assets.writers.content import Content, Copies, Placed, Written, carried, looking
+from lantern.assets.mesh import Mesh, carried
+from lantern.assets.writers.content import Content, Copies, Placed, Written, looking
 from lantern.assets.writers.gltf_buffer import ARRAY, ELEMENTS, GlbBuffer
 from lantern.assets.writers.gltf_materials import MaterialWriter
 from lantern.scene.lights import DirectionalLight, LightBase, PointLight, SpotLight

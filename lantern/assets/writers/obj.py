@@ -12,9 +12,9 @@ from collections.abc import Iterator, Mapping
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from lantern.assets.mesh import Mesh
+from lantern.assets.mesh import Mesh, carried
 from lantern.assets.textures import CLAMP, Texture
-from lantern.assets.writers.content import Content, Placed, Written, carried, unsaid
+from lantern.assets.writers.content import Content, Placed, Written, unsaid
 from lantern.assets.writers.images import png_of
 from lantern.color import encode_srgb
 from lantern.scene.document import Material

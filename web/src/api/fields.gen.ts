@@ -651,6 +651,11 @@ export const fields = {
       "minimum": 0,
       "default": 0
     },
+    "pieces": {
+      "label": "Pieces of meshes, in place of the mesh",
+      "kind": "",
+      "default": []
+    },
     "form": {
       "label": "Form, in place of the mesh",
       "kind": "",

@@ -1834,6 +1834,34 @@ export interface components {
             coat_normal_texture: components["schemas"]["TextureUse"] | null;
         };
         /**
+         * MeshPiece
+         * @description A mesh of the asset, or what is connected in it, by its size; and where it lies in its part.
+         */
+        MeshPiece: {
+            /** Mesh number in the asset */
+            mesh: number;
+            /** Piece of the mesh */
+            component: number | null;
+            /**
+             * Matrix
+             * @default [
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            matrix: number[];
+        };
+        /**
          * Part
          * @description One named piece of the asset, or a body made here: its mesh, where it stands, what it is made of.
          *
@@ -1901,6 +1929,11 @@ export interface components {
              * @default 0
              */
             mesh: number;
+            /**
+             * Pieces of meshes, in place of the mesh
+             * @default []
+             */
+            pieces: components["schemas"]["MeshPiece"][];
             /** Form, in place of the mesh */
             form: (components["schemas"]["PlaneForm"] | components["schemas"]["BoxForm"] | components["schemas"]["BallForm"] | components["schemas"]["CylinderForm"] | components["schemas"]["SweepForm"] | components["schemas"]["PlinthForm"] | components["schemas"]["TableTopForm"] | components["schemas"]["ChartForm"]) | null;
             /** Material */
@@ -3307,6 +3340,28 @@ export interface components {
             pane: number;
         };
         /**
+         * Cut
+         * @description Asks for the patch that splits parts into their pieces, or merges them into one; the window commits it.
+         */
+        Cut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "cut";
+            /** Pane */
+            pane: number;
+            /** Parts */
+            parts: string[];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "split" | "merge";
+            /** Request */
+            request: string;
+        };
+        /**
          * Density
          * @description Asks how many triangles parts have: as they came, in the proof and in the print.
          */
@@ -3861,7 +3916,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["FromFile"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

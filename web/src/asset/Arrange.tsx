@@ -5,7 +5,18 @@ import ButtonGroup from "@mui/material/ButtonGroup";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
-import { ArrowDownToLine, Copy, Crosshair, FolderPlus, FolderX, Grip, Move3d, Trash2 } from "lucide-react";
+import {
+  ArrowDownToLine,
+  Copy,
+  Crosshair,
+  FolderPlus,
+  FolderX,
+  Grip,
+  Merge,
+  Move3d,
+  Split,
+  Trash2,
+} from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { Fold } from "../controls/Fold";
 import { Quantity, type QuantityField } from "../controls/Quantity";
@@ -238,6 +249,26 @@ function Together({ parts, group }: { parts: string[]; group: string | null }) {
           </MenuItem>
         ))}
       </Menu>
+      <Line>
+        <Button
+          size="small"
+          startIcon={<Split size={15} />}
+          title="Parts of what is connected, or of what was merged"
+          onClick={() => workspace.cut("split", parts)}
+        >
+          Split
+        </Button>
+        {parts.length > 1 && (
+          <Button
+            size="small"
+            startIcon={<Merge size={15} />}
+            title="One part, of the first one's material"
+            onClick={() => workspace.cut("merge", parts)}
+          >
+            Merge
+          </Button>
+        )}
+      </Line>
       {parts.length > 1 && last && (
         <Line>
           <Button

@@ -13,7 +13,8 @@ import { Strewn } from "./Strewn";
 import { type FormKind, formModel } from "./set";
 
 /** Equal for parts of one shape. */
-const shapeOf = (part: Part) => (part.form ? JSON.stringify(part.form) : part.mesh);
+const shapeOf = (part: Part) =>
+  JSON.stringify(part.form ?? (part.pieces.length > 0 ? part.pieces : part.mesh));
 
 export function PartTools() {
   const workspace = useWorkspace();

@@ -26,6 +26,7 @@ export type Question =
   | "make_light"
   | "make_set"
   | "arrange"
+  | "cut"
   | "from_file"
   | "texture";
 

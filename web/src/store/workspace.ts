@@ -39,6 +39,8 @@ interface PictureActions {
   addSet: (parts: string[]) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
   arrange: (operation: Arrangement) => Promise<void>;
+  /** Split parts into their pieces, or merge them into one; what it makes is selected then. */
+  cut: (how: "split" | "merge", parts: string[]) => Promise<void>;
   /** Take a clip, by its name, or a camera, by its number, of the asset's file. */
   takeFromFile: (what: { clip: string } | { camera: number }) => Promise<void>;
 }
@@ -97,7 +99,7 @@ function pictureActions(
   };
   /** Commit an entry that the host has made; null when it could not. */
   const made = async (
-    type: "make_light" | "make_set" | "arrange" | "from_file",
+    type: "make_light" | "make_set" | "arrange" | "cut" | "from_file",
     question: object,
   ): Promise<NewEntry | null> => {
     const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
@@ -106,6 +108,13 @@ function pictureActions(
     else if (entry) session.notify({ severity: "info", text: `${entry.label}: that is so already.` });
     else session.notify({ severity: "info", text: "The proof is not ready yet; try again in a moment." });
     return entry;
+  };
+  /** As `made`; the parts that it adds are selected then. */
+  const making = async (type: "arrange" | "cut", question: object) => {
+    const before = get().scene.parts;
+    const entry = await made(type, question);
+    const fresh = entry?.patch.flatMap(({ op, path }) => (op === "add" ? partOf(path) : [])) ?? [];
+    if (fresh.length > 0) view.select(fresh.filter((key) => !(key in before)));
   };
   return {
     beginCamera,
@@ -142,12 +151,8 @@ function pictureActions(
     takeFromFile: async (what) => {
       await made("from_file", what);
     },
-    arrange: async (operation) => {
-      const before = get().scene.parts;
-      const entry = await made("arrange", { operation });
-      const fresh = entry?.patch.flatMap(({ op, path }) => (op === "add" ? partOf(path) : [])) ?? [];
-      if (fresh.length > 0) view.select(fresh.filter((key) => !(key in before)));
-    },
+    cut: (how, parts) => making("cut", { how, parts }),
+    arrange: (operation) => making("arrange", { operation }),
   };
 }
 

@@ -70,6 +70,7 @@ export const part = (name: string, worn: string, changes: object = {}) => ({
   pivot: [0, 0, 0],
   group: null,
   strewn: null,
+  pieces: [],
   keys: [],
   ...changes,
 });
