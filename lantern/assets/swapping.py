@@ -8,7 +8,7 @@ material, what sees it, where it was moved, sets and copies.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 import numpy as np
@@ -21,6 +21,7 @@ from lantern.scene.document import Asset, Material, MeshPiece, Part, Scene
 from lantern.scene.model import Key, Model
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import stand_of
+from lantern.scene.reading import SceneError
 from lantern.scene.texture_use import TextureUse
 
 _OF_THE_FILE = ("mesh", "matrix", "keys", "pivot")
@@ -40,21 +41,17 @@ class Version:
     """A version of an asset: its parts, groups and materials as they came, and a digest of the shape of each part."""
 
     parts: Mapping[str, Part]
-    groups: Mapping[str, PartGroup]
     materials: Mapping[str, Material]
     shapes: Mapping[str, str]
+    groups: Mapping[str, PartGroup] = field(default_factory=dict)
 
 
 def version_of(asset: ImportedAsset) -> Version:
     """What of an asset says which of its parts are those of another version."""
     digests = [sha256_of_arrays([mesh.positions, mesh.indices]) for mesh in asset.meshes]
     parts = pivoted(asset)
-    return Version(
-        parts,
-        pivoted_groups(asset.groups, parts),
-        asset.materials,
-        {key: digests[part.mesh] for key, part in parts.items()},
-    )
+    shapes = {key: digests[part.mesh] for key, part in parts.items()}
+    return Version(parts, asset.materials, shapes, pivoted_groups(asset.groups, parts))
 
 
 def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tuple[Scene, list[SwapRow]]:
@@ -98,6 +95,24 @@ def _new_groups(groups: dict[str, PartGroup], before: Version, after: Version, a
         above = named.get(group.group) if group.group is not None else None
         groups[fresh] = group.model_copy(update={"group": above, "pivot": _stood(group.pivot, asset)})
     return named
+
+
+def matched_by_hand(before: Scene, after: Scene, matches: Mapping[str, str]) -> Scene:
+    """The document with a newer version in which parts that are new there take the place of others that are gone.
+
+    `matches` has the key of the gone part by that of the new one. The new shape has what hands made of the old part.
+    Raises SceneError for a pair that is none.
+    """
+    parts = dict(after.parts)
+    for new, old in matches.items():
+        if new not in parts or new in before.parts:
+            raise SceneError(f"parts/{new}: is no new part of the newer version")
+        if old in parts or old not in before.parts or before.parts[old].form is not None:
+            raise SceneError(f"parts/{old}: is no part that the newer version lacks")
+        came = parts.pop(new)
+        of_the_file = {name: getattr(came, name) for name in _OF_THE_FILE}
+        parts[old] = before.parts[old].model_copy(update={**of_the_file, "pieces": ()})
+    return after.model_copy(update={"parts": parts})
 
 
 def _redisplaced(part: Part, textures: Mapping[int, int]) -> Part:

@@ -31,7 +31,7 @@ from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
 from lantern.scene.placed import Placed
 from lantern.scene.placing import REST, Places, placed_as, placement_of, rounded
-from lantern.scene.staging import Piece, staged
+from lantern.scene.staging import Piece, ground_again, staged
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.starts import Box
 from lantern.scene.strewing import strewn
@@ -225,7 +225,8 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
             return moved_into(scene, keys, operation.into)
         case Remove():
             paths = [f"/parts/{key}" for key in keys] + [f"/part_groups/{key}" for key in emptied(scene, keys)]
-            return Made("", f"Remove {what}", [{"op": "remove", "path": path} for path in paths])
+            removed = [{"op": "remove", "path": path} for path in paths]
+            return Made("", f"Remove {what}", [*removed, *ground_again(scene, keys)])
 
 
 def _stood(scene: Scene, operation: Stand, boxes: Boxes) -> Made | None:

@@ -5,7 +5,7 @@ at a place that suit the asset. Called by `arranging`.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import Any, Literal
 
 from lantern.scene.document import Camera, Material, Part, Scene
@@ -129,6 +129,13 @@ def _place(scene: Scene, piece: Piece, box: Box, size: float, turn: float) -> tu
     right, front = (math.cos(turn), -math.sin(turn)), (math.sin(turn), math.cos(turn))
     x, z = x + aside * right[0] - back * front[0], z + aside * right[1] - back * front[1]
     return _rounded(x), _rounded(foot), _rounded(z)
+
+
+def ground_again(scene: Scene, gone: Collection[str]) -> list[dict[str, Any]]:
+    """The patch that brings the ground back when the last floor that was in its place goes."""
+    floors = {key for key, part in scene.parts.items() if isinstance(part.form, PlaneForm | SweepForm)}
+    is_last = bool(floors) and floors.issubset(gone)
+    return [{"op": "replace", "path": "/ground/enabled", "value": True}] if is_last and not scene.ground.enabled else []
 
 
 def _rounded(value: float) -> float:

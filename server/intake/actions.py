@@ -1,6 +1,7 @@
 """Changes of uploads: taking one in, stopping it."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from django.conf import settings
@@ -8,6 +9,11 @@ from django.core.files.storage import storages
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
+from lantern.assets.swapping import matched_by_hand
+from lantern.scene.document import Scene
+from lantern.scene.editing import apply_patch
+from lantern.scene.patching import Patch, difference
+from lantern.scene.reading import SceneError, read_scene
 from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
@@ -89,11 +95,13 @@ class TakeIn:
 class TakeOffer:
     """Have a project take the newer version of its asset that was brought in; one step of undo.
 
-    Raises Refused when the upload is none, or when the project has changed meanwhile and it no longer fits.
+    `matches` are keys of parts that are gone by those of new ones that take their places. Raises Refused when the
+    upload is none, when the project has changed meanwhile and it no longer fits, or for parts that cannot be matched.
     """
 
     person: Person
     upload_id: int
+    matches: Mapping[str, str] = field(default_factory=dict)
 
     def execute(self) -> Upload:
         upload = upload_for(self.person, self.upload_id)
@@ -104,8 +112,19 @@ class TakeOffer:
             if upload.offer["revision"] not in (None, project.revision):
                 raise Refused("The project was changed since the newer version was read: bring that in once more.")
             label = f"Add {upload.file_name}" if upload.joins else "Newer version of the asset"
-            ApplyEdit(self.person, project.pk, upload.offer["patch"], label).execute()
+            patch = upload.offer["patch"]
+            if self.matches:
+                patch = self._rematched(project.document(), patch)
+            ApplyEdit(self.person, project.pk, patch, label).execute()
         return upload
+
+    def _rematched(self, scene: Scene, patch: Patch) -> Patch:
+        """The patch with what was matched by hand."""
+        try:
+            after = read_scene(apply_patch(scene.plain(), patch)[0])
+            return difference(scene.plain(), matched_by_hand(scene, after, self.matches).plain())
+        except SceneError as error:
+            raise Refused(f"The newer version cannot be taken: {error}.") from error
 
 
 @dataclass(frozen=True)

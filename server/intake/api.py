@@ -20,6 +20,12 @@ class SwapOffer(Schema):
     table: list[SwapRow]
 
 
+class Matching(Schema):
+    """Keys of parts that are gone, by those of the new parts that take their places."""
+
+    matches: dict[str, str]
+
+
 class UploadState(Schema):
     """How far an upload is; `result` is the number of what it has become."""
 
@@ -55,9 +61,9 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
 
 
 @router.post("uploads/{upload_id}/take", response=UploadState)
-def take_offer(request: HttpRequest, upload_id: int) -> Upload:
+def take_offer(request: HttpRequest, upload_id: int, matching: Matching | None = None) -> Upload:
     """Take a newer version of an asset into its project: one step of undo."""
-    return TakeOffer(request.user, upload_id).execute()
+    return TakeOffer(request.user, upload_id, matching.matches if matching else {}).execute()
 
 
 @router.post("intake/{kind}", response=UploadState)

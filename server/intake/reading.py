@@ -119,7 +119,7 @@ def _offer(wanted: Wanted, swaps: dict[str, Any]) -> dict[str, Any]:
     digest = sha256_of(path)
     clip = scene.asset.clip if scene.asset else None
     asset = import_asset(path, wanted.limit, name, partial(_said, 0.9), sha256=digest, clip=clip)
-    before = Version({}, {}, {}, {})
+    before = Version({}, {}, {})
     if swaps["path"] is not None and scene.asset is not None:
         _say({"stage": "Reading what is there", "share": 0.95})
         before = version_of(

@@ -16,10 +16,10 @@ PLACES = ((0, 0, 0), (0, 20, 0), (-14, 28, 0), (0, 6, 18), (16, 24, 0))
 NAMES = tuple(f"Mesh_0{number}" for number in range(421, 426))
 
 
-def odd_glb(names: tuple[str | None, ...] = NAMES) -> bytes:
-    """The file; a part without name is left out."""
+def odd_glb(names: tuple[str | None, ...] = NAMES, open_size: float = 1.0) -> bytes:
+    """The file; a part without name is left out. The box without lid can be larger or smaller."""
     box, ball = box_mesh((-10, 0, -10), (10, 4, 10)), sphere_mesh(8, 32)
-    lidless = replace(box, indices=box.indices[2:])
+    lidless = replace(box, indices=box.indices[2:], positions=box.positions * np.float32(open_size))
     inwards = replace(ball, indices=ball.indices[:, ::-1].copy(), normals=-ball.normals)
     return _glb([box, ball, ball, lidless, inwards], names)
 

@@ -11,7 +11,7 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.swapping import swapped, version_of
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
-from lantern.scene.arranging import Build, arranged
+from lantern.scene.arranging import Build, Remove, arranged
 from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.forms import (
@@ -200,6 +200,20 @@ def test_a_floor_goes_down_with_the_ground_when_the_asset_is_put_on_a_plinth():
         scene = edited(scene, arranged(scene, Build(kind="build", piece=piece), BOXES).patch)
     compiled = CompiledScene(scene, ASSET, None)
     assert compiled.bounds(["sweep-1"])[0][1] == pytest.approx(compiled.bounds(["plinth-1"])[0][1], rel=1e-5)
+
+
+def test_the_ground_comes_back_with_the_last_floor():
+    scene = with_asset()
+    for piece in ("sweep", "plane"):
+        scene = edited(scene, arranged(scene, Build(kind="build", piece=piece), BOXES).patch)
+    boxes = BOXES | dict.fromkeys(("sweep-1", "plane-1"), BOXES["tower"])
+    for key, is_back in (("sweep-1", False), ("plane-1", True)):
+        assert not scene.ground.enabled
+        scene = edited(scene, arranged(scene, Remove(kind="remove", parts=(key,)), boxes).patch)
+        assert scene.ground.enabled == is_back
+    assert arranged(scene, Remove(kind="remove", parts=("tower",)), BOXES).patch == [
+        {"op": "remove", "path": "/parts/tower"}
+    ]
 
 
 def test_what_is_put_beside_an_asset_on_a_plinth_stands_on_the_ground():

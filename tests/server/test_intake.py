@@ -374,6 +374,33 @@ def test_a_newer_version_is_offered_and_taken(client, people):
     assert again["scene"] == before["scene"] and again["report"] == before["report"]
 
 
+def test_parts_of_a_newer_version_are_matched_by_hand(client, people):
+    """The lid has another name and another shape; whoever knows that says so, and it keeps what was made of it."""
+    owner = people["owner"]
+    client.force_login(owner)
+    _, state = bring(client, "odd.glb", odd_glb())
+    number = state["result"]
+    painted = [{"op": "replace", "path": "/parts/mesh-0424/offset", "value": [0, 7, 0]}]
+    ApplyEdit(owner, number, painted, "Lift").execute()
+    newer = odd_glb(names=("Mesh_0421", "Mesh_0422", "Mesh_0423", "Cover", "Mesh_0425"), open_size=1.25)
+    state = brought_into(client, number, "odd-2.glb", newer)
+    rows = {row["key"]: row["state"] for row in state["offer"]["table"]}
+    assert (rows["mesh-0424"], rows["cover"]) == ("gone", "new")
+
+    def taken(**matches):
+        body = {"matches": matches}
+        return client.post(f"/api/v1/uploads/{state['id']}/take", body, content_type="application/json")
+
+    for wrong in ({"mesh-0421": "mesh-0424"}, {"cover": "mesh-0422"}, {"lid": "mesh-0424"}):
+        refused = taken(**wrong)
+        assert refused.status_code == 422 and "cannot be taken" in refused.json()["detail"]
+    assert taken(cover="mesh-0424").status_code == 200
+    parts = client.get(f"/api/v1/projects/{number}").json()["scene"]["parts"]
+    assert len(parts) == 5 and "cover" not in parts
+    assert (parts["mesh-0424"]["name"], parts["mesh-0424"]["offset"]) == ("Mesh_0424", [0, 7, 0])
+    Undo(owner, number).execute()
+
+
 def test_another_asset_is_added_beside_and_a_newer_version_of_it_is_known_by_its_name(client, people):
     owner = people["owner"]
     client.force_login(owner)

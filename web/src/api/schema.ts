@@ -813,6 +813,16 @@ export interface components {
             created: string;
         };
         /**
+         * Matching
+         * @description Keys of parts that are gone, by those of the new parts that take their places.
+         */
+        Matching: {
+            /** Matches */
+            matches: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Kind
          * @enum {string}
          */
@@ -4596,7 +4606,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Matching"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {

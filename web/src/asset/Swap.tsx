@@ -5,6 +5,8 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
 import { RefreshCw } from "lucide-react";
 import { useRef, useState } from "react";
@@ -32,10 +34,10 @@ export function Swap() {
   const project = useSlice((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
   const [offer, setOffer] = useState<{ table: SwapOffer["table"]; upload: number } | null>(null);
-  const take = () => {
+  const take = (matches: Record<string, string>) => {
     if (!offer) return;
     setOffer(null);
-    void takeOffer(workspace, offer.upload);
+    void takeOffer(workspace, offer.upload, matches);
   };
   return (
     <>
@@ -68,13 +70,24 @@ export function Swap() {
 
 interface OfferProps {
   table: SwapOffer["table"];
-  onTake: () => void;
+  /** With keys of parts that are gone by those of new ones. */
+  onTake: (matches: Record<string, string>) => void;
   onLeave: () => void;
 }
 
 function Offer({ table, onTake, onLeave }: OfferProps) {
+  const [matches, setMatches] = useState<Record<string, string>>({});
   const order = Object.keys(STATES);
   const rows = [...table].sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state));
+  const nameOf = (key: string | undefined) => table.find((row) => row.key === key)?.name;
+  /** The new part that takes the place of one that is gone. */
+  const successor = (gone: string) => Object.keys(matches).find((key) => matches[key] === gone);
+  const left = rows.filter((row) => row.state === "new" && !(row.key in matches));
+  const match = (gone: string, fresh: string | null) =>
+    setMatches((now) => ({
+      ...Object.fromEntries(Object.entries(now).filter(([, old]) => old !== gone)),
+      ...(fresh !== null && { [fresh]: gone }),
+    }));
   const counts = (Object.keys(STATES) as State[]).flatMap((state) => {
     const count = rows.filter((row) => row.state === state).length;
     return count > 0 ? `${count} ${STATES[state]}` : [];
@@ -102,12 +115,23 @@ function Offer({ table, onTake, onLeave }: OfferProps) {
               <Typography noWrap variant="body2" sx={{ flex: 1 }}>
                 {rows[index]!.name}
               </Typography>
-              <Typography
-                variant="caption"
-                sx={{ color: rows[index]!.state === "gone" ? "warning.main" : "text.secondary" }}
-              >
-                {STATES[rows[index]!.state]}
-              </Typography>
+              {rows[index]!.state === "gone" && (left.length > 0 || successor(rows[index]!.key)) ? (
+                <Successor
+                  name={rows[index]!.name}
+                  chosen={nameOf(successor(rows[index]!.key)) ?? null}
+                  fresh={left}
+                  onChoose={(key) => match(rows[index]!.key, key)}
+                />
+              ) : (
+                <Typography
+                  variant="caption"
+                  sx={{ color: rows[index]!.state === "gone" ? "warning.main" : "text.secondary" }}
+                >
+                  {rows[index]!.key in matches
+                    ? `is ${nameOf(matches[rows[index]!.key])}`
+                    : STATES[rows[index]!.state]}
+                </Typography>
+              )}
             </Box>
           )}
         />
@@ -119,10 +143,49 @@ function Offer({ table, onTake, onLeave }: OfferProps) {
         <Button color="inherit" onClick={onLeave}>
           Leave it
         </Button>
-        <Button variant="contained" onClick={onTake}>
+        <Button variant="contained" onClick={() => onTake(matches)}>
           Take it
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+interface SuccessorProps {
+  name: string;
+  /** Name of the part that it is now. */
+  chosen: string | null;
+  fresh: SwapOffer["table"];
+  onChoose: (key: string | null) => void;
+}
+
+/** Says of a part that is gone which new one it is. */
+function Successor({ name, chosen, fresh, onChoose }: SuccessorProps) {
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const choose = (key: string | null) => {
+    setMenu(null);
+    onChoose(key);
+  };
+  return (
+    <>
+      <Button
+        size="small"
+        aria-haspopup="menu"
+        aria-label={`Which part is ${name} now`}
+        onClick={(event) => setMenu(event.currentTarget)}
+      >
+        {chosen ? `is ${chosen}` : "gone, or …"}
+      </Button>
+      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
+        <MenuItem dense onClick={() => choose(null)}>
+          It is gone
+        </MenuItem>
+        {fresh.map((row) => (
+          <MenuItem dense key={row.key} onClick={() => choose(row.key)}>
+            It is {row.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
   );
 }

@@ -2,11 +2,15 @@
 import { api } from "../api/client";
 import type { Workspace } from "../store/workspace";
 
-/** Take an offer, as one step of undo; whether it was taken. What was wrong is said. */
-export async function takeOffer(workspace: Workspace, upload: number): Promise<boolean> {
+/** Take an offer, as one step of undo; whether it was taken. What was wrong is said. `matches` as for the server. */
+export async function takeOffer(
+  workspace: Workspace,
+  upload: number,
+  matches: Record<string, string> = {},
+): Promise<boolean> {
   workspace.letGo();
   try {
-    await api.takeOffer(upload);
+    await api.takeOffer(upload, matches);
     workspace.takeReport(await api.project(workspace.getState().project));
     return true;
   } catch (error) {
