@@ -10,6 +10,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from demo.project import ACCOUNT, PASSWORD
+from demo.travel_set import PROJECT_NAME as SET_NAME
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 CLEAN_SAMPLES = 32
@@ -117,6 +118,20 @@ def _shapes(page: Page, shot: Callable[[str], None]) -> None:
     page.locator("h2 button").filter(has_text="Set").click()
 
 
+def _strewn(page: Page, shot: Callable[[str], None]) -> None:
+    """The travel set: its assets as groups, the pearls with how they are strewn."""
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name=f"Open {SET_NAME}").click()
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    for name in ("Travel case", "Cup", "Flacon"):
+        page.get_by_role("button", name=f"Close {name}", exact=True).click()
+    page.get_by_role("grid", name="Parts").get_by_text("Pearls", exact=True).click()
+    page.wait_for_timeout(2500)
+    _wait_until_clean(page, 64)
+    page.mouse.move(640, 20)
+    shot("strewn")
+
+
 def _undo(page: Page, times: int) -> None:
     for _ in range(times):
         page.get_by_role("button", name="Undo").click()
@@ -184,8 +199,11 @@ def take(url: str) -> None:
         shot("profile")
         _undo(page, 5)
         _views(page, shot)
+        _strewn(page, shot)
         page.get_by_role("button", name="All projects").click()
-        page.wait_for_function("() => [...document.images].some(i => i.complete && i.naturalWidth > 0)")
+        page.wait_for_function(
+            "() => [...document.images].filter(i => i.complete && i.naturalWidth > 0).length >= 2", timeout=60_000
+        )
         shot("projects")
         browser.close()
 

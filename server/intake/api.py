@@ -4,7 +4,7 @@ from datetime import datetime
 
 from django.db.models import QuerySet
 from django.http import HttpRequest
-from ninja import File, Form, Router, Schema, UploadedFile
+from ninja import Field, File, Form, Router, Schema, UploadedFile
 from ninja.pagination import paginate
 
 from lantern.assets.swapping import SwapRow
@@ -23,7 +23,7 @@ class SwapOffer(Schema):
 class Matching(Schema):
     """Keys of parts that are gone, by those of the new parts that take their places."""
 
-    matches: dict[str, str]
+    matches: dict[str, str] = Field(default_factory=dict)
 
 
 class UploadState(Schema):

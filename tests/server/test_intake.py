@@ -364,7 +364,7 @@ def test_a_newer_version_is_offered_and_taken(client, people):
     }  # fmt: skip
     before = client.get(f"/api/v1/projects/{number}").json()
     assert before["scene"]["asset"]["file"]["name"] == "odd.glb", "nothing is changed unasked"
-    assert client.post(f"/api/v1/uploads/{state['id']}/take").status_code == 200
+    assert client.post(f"/api/v1/uploads/{state['id']}/take", content_type="application/json").status_code == 200
     after = client.get(f"/api/v1/projects/{number}").json()
     assert after["scene"]["asset"]["file"]["name"] == "odd-2.glb" and len(after["scene"]["parts"]) == 4
     assert after["scene"]["parts"]["mesh-0422"]["offset"] == [0, 5, 0]
@@ -409,17 +409,18 @@ def test_another_asset_is_added_beside_and_a_newer_version_of_it_is_known_by_its
     state = brought_into(client, number, "square.glb", glb(), joins="true")
     assert state["state"] == "done", state
     (row,) = state["offer"]["table"]
-    assert client.post(f"/api/v1/uploads/{state['id']}/take").status_code == 200
+    assert client.post(f"/api/v1/uploads/{state['id']}/take", content_type="application/json").status_code == 200
     after = client.get(f"/api/v1/projects/{number}").json()["scene"]
     assert after["asset"]["file"]["name"] == "odd and 1 more.zip" and after["asset"]["name"] == before["asset"]["name"]
-    assert len(after["parts"]) == 6 and after["parts"][row["key"]]["offset"][0] > 0
+    group = after["parts"][row["key"]]["group"]
+    assert len(after["parts"]) == 6 and after["part_groups"][group]["offset"][0] > 0
     assert {key: part for key, part in after["parts"].items() if key != row["key"]} == before["parts"]
     undone = brought_into(client, number, "else.glb", glb())
     assert "Give it the name of one of them: odd.glb, square.glb" in undone["error"]
     newer = brought_into(client, number, "odd.glb", odd_glb(names=("Mesh_0421", None, None, None, None)))
     states = [each["state"] for each in newer["offer"]["table"]]
     assert (states.count("gone"), states.count("same")) == (4, 2), "the square is as before"
-    assert client.post(f"/api/v1/uploads/{newer['id']}/take").status_code == 200
+    assert client.post(f"/api/v1/uploads/{newer['id']}/take", content_type="application/json").status_code == 200
     labels = [entry.label for entry in Project.objects.get(pk=number).edits.order_by("pk")][-2:]
     assert labels == ["Add square.glb", "Newer version of the asset"]
     Undo(owner, number).execute()
@@ -433,7 +434,7 @@ def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client
     client.force_login(people["owner"])
     state = brought_into(client, project.pk, "notes.glb", b"no asset at all")
     assert state["state"] == "failed" and "notes.glb: is neither" in state["error"] and state["offer"] is None
-    refused = client.post(f"/api/v1/uploads/{state['id']}/take")
+    refused = client.post(f"/api/v1/uploads/{state['id']}/take", content_type="application/json")
     assert refused.status_code == 422 and "no newer version" in refused.json()["detail"]
 
 
@@ -447,9 +448,9 @@ def test_an_offer_of_whole_entries_does_not_undo_what_was_edited_meanwhile(clien
     upload.offer = upload.offer | {"revision": 1}
     upload.save()
     ApplyEdit(owner, number, [{"op": "replace", "path": "/parts/mesh-0422/name", "value": "Ball"}], "Rename").execute()
-    refused = client.post(f"/api/v1/uploads/{upload.pk}/take")
+    refused = client.post(f"/api/v1/uploads/{upload.pk}/take", content_type="application/json")
     assert refused.status_code == 422 and "was changed since" in refused.json()["detail"]
     Undo(owner, number).execute()
     upload.offer = upload.offer | {"revision": 3}
     upload.save()
-    assert client.post(f"/api/v1/uploads/{upload.pk}/take").status_code == 200
+    assert client.post(f"/api/v1/uploads/{upload.pk}/take", content_type="application/json").status_code == 200

@@ -818,7 +818,7 @@ export interface components {
          */
         Matching: {
             /** Matches */
-            matches: {
+            matches?: {
                 [key: string]: string;
             };
         };

@@ -38,7 +38,8 @@ export function PartTools() {
     <Box component="section" aria-label="Selected parts">
       <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, minHeight: 34 }}>
         <Typography noWrap variant="body2" sx={{ fontWeight: 600, flex: 1 }}>
-          {whole ? groups[whole]!.name : chosen.length === 1 ? first.name : `${chosen.length} parts`}
+          {whole && `${groups[whole]!.name} · `}
+          {chosen.length === 1 ? first.name : `${chosen.length} parts`}
         </Typography>
         <Button
           size="small"
