@@ -39,7 +39,8 @@ def _bowl() -> Shape:
 def _handle() -> Shape:
     t = np.linspace(0, 1, 60)
     angle = math.pi * (0.5 - t * 1.04)
-    path = np.stack([0.0355 + 0.0215 * np.cos(angle), 0.0345 + 0.0165 * np.sin(angle), np.zeros_like(t)], 1)
+    # Both ends stop within the wall, which leans.
+    path = np.stack([0.0382 - 0.0038 * t + 0.0195 * np.cos(angle), 0.0345 + 0.0165 * np.sin(angle), 0 * t], 1)
     round_ = np.linspace(0, 2 * math.pi, 24, endpoint=False)
     section = np.stack([0.0036 * np.cos(round_), 0.0026 * np.sin(round_)], 1)
     return swept(path[::-1], section, np.array([0.0, 0.0, 1.0]), (20.0, 20.0))

@@ -132,13 +132,67 @@ def test_scene_graph_instances_share_a_mesh_and_a_chosen_variant_is_read(stage):
     assert sorted({part.matrix[11] for part in asset.parts.values()}) == [0, 1, 2]
 
 
-def test_what_of_a_mesh_is_left_out_is_said(stage):
+def test_points_that_move_are_shapes_of_their_mesh(stage):
+    """A square that leans back about its lower edge within a second."""
+    stage.SetTimeCodesPerSecond(24)
+    stage.SetStartTimeCode(12)
+    stage.SetEndTimeCode(36)
     mesh = usd_files.mesh(stage, "/Flag")
-    for time in (1, 2):
-        mesh.GetPointsAttr().Set([(x, y, float(time)) for x, y, _ in usd_files.SQUARE], time)
-    UsdSkel.BindingAPI.Apply(mesh.GetPrim())
-    problems = read(stage).problems
-    assert problems == ["Flag: its points move, which is not shown", "Flag: its skeleton is not applied"]
+    for code, deep in ((12, 0.0), (24, 50.0), (36, 100.0)):
+        high = (100.0**2 - deep**2) ** 0.5
+        mesh.GetPointsAttr().Set([(0, 0, 0), (100, 0, 0), (100, high, -deep), (0, high, -deep)], code)
+    asset = read(stage)
+    (made,) = asset.meshes
+    assert not asset.problems and made.shapes.times == (0.0, 0.5, 1.0)
+    upper = made.positions[:, 1] > 50
+    assert np.allclose(made.shapes.positions[1][upper][:, 1:], [86.60254, -50.0], atol=1e-3)
+    assert np.allclose(np.abs(made.shapes.normals[1] @ [0, 0.5, 0.8660254]), 1, atol=1e-5)
+    assert np.allclose(made.shapes.positions[:, ~upper], made.positions[~upper])
+
+
+def test_points_that_change_their_number_are_said_and_left(stage):
+    mesh = usd_files.mesh(stage, "/Flag")
+    mesh.GetPointsAttr().Set(usd_files.SQUARE, 0)
+    mesh.GetPointsAttr().Set(usd_files.SQUARE[:3], 1)
+    asset = read(stage)
+    assert asset.problems == ["Flag: its points change their number, which is not shown"]
+    assert asset.meshes[0].shapes is None
+
+
+def test_a_skeleton_moves_what_is_bound_to_it(stage):
+    """The upper edge hangs on a joint that turns by 90° about X, the lower one on one that rests."""
+    root = UsdSkel.Root.Define(stage, "/Figure")
+    mesh = usd_files.mesh(stage, "/Figure/Flag")
+    skeleton = UsdSkel.Skeleton.Define(stage, "/Figure/Bones")
+    joints, rest = ["Hip", "Hip/Head"], [Gf.Matrix4d(1.0), Gf.Matrix4d().SetTranslate((0, 100, 0))]
+    skeleton.CreateJointsAttr(joints)
+    skeleton.CreateBindTransformsAttr(rest)
+    skeleton.CreateRestTransformsAttr(rest)
+    motion = UsdSkel.Animation.Define(stage, "/Figure/Nod")
+    motion.CreateJointsAttr(joints)
+    motion.CreateTranslationsAttr([(0, 0, 0), (0, 100, 0)])
+    motion.CreateScalesAttr([(1, 1, 1), (1, 1, 1)])
+    turns = motion.CreateRotationsAttr()
+    for code, degrees in ((0, 0), (24, 90)):
+        nod = Gf.Rotation((1, 0, 0), degrees).GetQuat()
+        turns.Set([Gf.Quatf(1), Gf.Quatf(nod)], code)
+    stage.SetStartTimeCode(0)
+    stage.SetEndTimeCode(24)
+    UsdSkel.BindingAPI.Apply(skeleton.GetPrim()).CreateAnimationSourceRel().SetTargets([motion.GetPath()])
+    bound = UsdSkel.BindingAPI.Apply(mesh.GetPrim())
+    bound.CreateSkeletonRel().SetTargets([skeleton.GetPath()])
+    # Of the upper corners each hangs on the head, 10 units above its joint for one of them.
+    mesh.GetPointsAttr().Set([(0, 0, 0), (100, 0, 0), (100, 110, 0), (0, 100, 0)])
+    bound.CreateJointIndicesPrimvar(False, 1).Set([0, 0, 1, 1])
+    bound.CreateJointWeightsPrimvar(False, 1).Set([1.0] * 4)
+    before = root.GetPrim().GetStage().ExportToString()
+    asset = read(stage)
+    (made,) = asset.meshes
+    assert not asset.problems and stage.ExportToString() == before
+    corner = int(np.argmax(made.positions[:, 1]))
+    assert made.positions[corner] == pytest.approx([100, 110, 0])
+    assert made.shapes.times[-1] == 1.0
+    assert made.shapes.positions[-1][corner] == pytest.approx([100, 100, 10], abs=1e-3), "turned about its joint"
 
 
 def test_motion_comes_in_seconds(stage):

@@ -17,6 +17,7 @@ from pxr import Usd
 from lantern.assets.archive import ZIP_MAGIC, unpacked
 from lantern.assets.errors import AssetError
 from lantern.assets.imported import ImportedAsset, Progress
+from lantern.assets.readers.usd.moving import bake_skeletons
 from lantern.assets.readers.usd.stage import StageReader
 from lantern.assets.source import Source
 
@@ -46,6 +47,7 @@ def read(source: Source, progress: Progress) -> ImportedAsset:
         try:
             stage = Usd.Stage.Open(str(layer.path))
             _check_layers(layer, stage)
+            bake_skeletons(stage)
             StageReader(layer, stage, asset, progress).read()
         except (AssetError, MemoryError):
             raise

@@ -8,13 +8,14 @@ from typing import Any, Literal, NamedTuple
 
 import numpy as np
 import trimesh
-from pxr import Usd, UsdGeom, UsdSkel
+from pxr import Usd, UsdGeom
 
 from lantern.assets.cage import INFINITE, Cage, Channel, cage_of_faces
 from lantern.assets.corners import mesh_of_corners
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.polygons import triangulated
+from lantern.assets.readers.usd.moving import moving
 from lantern.assets.smoothing import SHARP_DEGREES, smooth_mesh
 from lantern.assets.source import Source
 from lantern.scene.fields import FAR
@@ -26,11 +27,6 @@ _AXES = {
     UsdGeom.Tokens.z: ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
 }
 """Rows of the turn of a shape along Z to its own axis."""
-_LEFT_OUT = {
-    "its points move, which is not shown": lambda mesh: mesh.GetPointsAttr().GetNumTimeSamples() > 1,
-    "its skeleton is not applied": lambda mesh: mesh.GetPrim().HasAPI(UsdSkel.BindingAPI),
-}
-"""What of a mesh is left out, and whether it has that."""
 _SCHEMES: dict[str, Scheme] = {UsdGeom.Tokens.catmullClark: "catmull_clark", UsdGeom.Tokens.loop: "loop"}
 
 
@@ -95,8 +91,6 @@ class MeshReader:
         corners = self._corners(mesh)
         if corners is None:
             return []
-        left_out = [what for what, has in _LEFT_OUT.items() if has(mesh)]
-        self._asset.problems += [f"{prim.GetName()}: {what}" for what in left_out]
         scheme = mesh.GetSubdivisionSchemeAttr().Get()
         subdivided = scheme != UsdGeom.Tokens.none and corners.normals is None
         # What a file does not say is the standard's "Catmull-Clark", which few that leave it out mean.
@@ -106,6 +100,9 @@ class MeshReader:
         for name, chosen, bound in self._subsets(mesh, corners.faces):
             if chosen.any():
                 made = _built(corners, chosen, sharp)
+                made, problem = moving(mesh, made, corners.points, self._start.GetValue(), self._rate)
+                if problem is not None:
+                    self._asset.problems.append(f"{prim.GetName()}: {problem}")
                 piece = self._piece(made, bound, name, corners.colors is not None)
                 found.append(piece._replace(scheme=_SCHEMES.get(scheme, "none") if means_it else "none"))
         return found

@@ -1,0 +1,58 @@
+"""Meshes of a stage whose points move, by themselves or by a skeleton (UsdGeom: PointBased; UsdSkel).
+
+In: a stage; a mesh with the mesh that was made of it. Out: the same with the shapes that it takes. Called by `asset`
+and `meshes`.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+from pxr import Usd, UsdGeom, UsdSkel
+
+from lantern.assets.mesh import Mesh, MeshShapes, unit_normals
+
+MOST_MOMENTS = 200
+"""At which the shape of a mesh is kept; of more that many are taken, evenly."""
+
+
+def bake_skeletons(stage: Usd.Stage) -> None:
+    """Let points move where skeletons move them: said in the stage's session, never in its file."""
+    if any(prim.IsA(UsdSkel.Root) for prim in Usd.PrimRange.Stage(stage)):
+        stage.SetEditTarget(stage.GetSessionLayer())
+        UsdSkel.BakeSkinning(Usd.PrimRange.Stage(stage))
+
+
+def moving(mesh: UsdGeom.Mesh, made: Mesh, points: np.ndarray, start: float, rate: float) -> tuple[Mesh, str | None]:
+    """(the mesh made of `points` (n, 3) at the stage's start with its shapes, what is wrong with them).
+
+    `start` is a time code, of which there are `rate` a second.
+    """
+    attribute = mesh.GetPointsAttr()
+    codes = attribute.GetTimeSamples()
+    if len(codes) < 2:
+        return made, None
+    codes = [codes[i] for i in np.linspace(0, len(codes) - 1, min(len(codes), MOST_MOMENTS)).round().astype(int)]
+    places = {row.tobytes(): number for number, row in enumerate(points.astype(np.float32))}
+    numbers = np.array([places[row.tobytes()] for row in made.positions])
+    poses = []
+    for code in codes:
+        there = np.asarray(attribute.Get(code), np.float64).reshape(-1, 3)
+        if len(there) != len(points) or not np.isfinite(there).all():
+            return made, "its points change their number, which is not shown"
+        poses.append(there[numbers].astype(np.float32))
+    positions = np.stack(poses)
+    if (positions == positions[0]).all():
+        return made, None
+    normals = np.stack([_normals(pose, made.indices) for pose in positions])
+    times = tuple((code - start) / rate for code in codes)
+    return replace(made, shapes=MeshShapes(times, positions, normals)), None
+
+
+def _normals(positions: np.ndarray, indices: np.ndarray) -> np.ndarray:
+    """(n, 3) of vertices, each of the faces that share it, by their area: edges are sharp where vertices are apart."""
+    corners = positions[indices].astype(np.float64)
+    crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    sums = np.zeros((len(positions), 3))
+    for k in range(3):
+        np.add.at(sums, indices[:, k], crossed)
+    return unit_normals(sums)
