@@ -89,8 +89,9 @@ class Strewn:
         return textures[mask.texture]
 
     def _complain(self, part: Part, copies: Lying) -> None:
-        if len(copies) >= MOST_COPIES:
-            self.problems.append(f"{part.name}: there are {MOST_COPIES / 1e6:.0f} million copies, and no more can be")
+        if copies.is_capped:
+            most = f"{MOST_COPIES / 1e6:.0f} million"
+            self.problems.append(f"{part.name}: {most} copies are tried, and no more can be: lower the density")
 
 
 def foot_of(mesh: Mesh, pose: np.ndarray) -> np.ndarray:

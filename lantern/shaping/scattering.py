@@ -9,7 +9,7 @@ Graphics", ACM TOG 5(1), 1986).
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -39,19 +39,15 @@ class Ground:
 
 @dataclass(frozen=True, eq=False)
 class Lying:
-    """How copies lie on a surface: (n, 3) places [m], (n, 3, 3) turns, (n,) sizes [-]."""
+    """How copies lie on a surface: (n, 3) places [m], (n, 3, 3) turns, (n,) sizes [-]; whether more were asked for."""
 
     places: np.ndarray
     turns: np.ndarray
     sizes: np.ndarray
+    is_capped: bool = False
 
     def __len__(self) -> int:
         return len(self.places)
-
-
-def wanted_copies(area: float, scatter: Scatter) -> int:
-    """How many copies are tried on an area [m²], whatever mask, slope and distance leave of them."""
-    return int(min(round(area * scatter.density), MOST_COPIES))
 
 
 def lying(ground: Ground, scatter: Scatter, texture: Texture | None = None) -> Lying:
@@ -60,7 +56,9 @@ def lying(ground: Ground, scatter: Scatter, texture: Texture | None = None) -> L
     crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     sums = np.cumsum(np.linalg.norm(crossed, axis=1) / 2)
     area = float(sums[-1]) if len(sums) else 0.0
-    count = wanted_copies(area, scatter)
+    # So many are tried, whatever mask, slope and distance leave of them.
+    wanted = area * scatter.density
+    count = int(min(round(wanted), MOST_COPIES))
     if not count:
         return Lying(np.zeros((0, 3)), np.zeros((0, 3, 3)), np.zeros(0))
     random = _numbers(scatter.seed, _PLACE, count, 3)
@@ -80,7 +78,8 @@ def lying(ground: Ground, scatter: Scatter, texture: Texture | None = None) -> L
     numbers = np.flatnonzero(kept)
     if scatter.apart is not None:
         numbers = numbers[far_apart(places[numbers], scatter.apart)]
-    return _laid(places[numbers], along[numbers], numbers, count, scatter)
+    laid = _laid(places[numbers], along[numbers], numbers, count, scatter)
+    return replace(laid, is_capped=wanted > MOST_COPIES)
 
 
 def _laid(places: np.ndarray, along: np.ndarray, numbers: np.ndarray, count: int, scatter: Scatter) -> Lying:

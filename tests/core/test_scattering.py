@@ -266,3 +266,6 @@ def test_there_is_an_end_to_how_many(monkeypatch):
     scene, asset = room(scatter=over_flat(density=1e6))
     compiled = CompiledScene(scene, asset, None)
     assert compiled.triangles[1] == FLAT.triangles + 50 * BEAD.triangles and "no more" in compiled.problems[0]
+    scene, asset = room(scatter=over_flat(density=1e6, apart=0.3))
+    compiled = CompiledScene(scene, asset, None)
+    assert compiled.triangles[1] < FLAT.triangles + 20 * BEAD.triangles and "lower the density" in compiled.problems[0]
