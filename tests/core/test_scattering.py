@@ -91,6 +91,62 @@ def test_copies_look_as_parts_of_their_own_would():
         assert (np.abs(strewn - apart).max(axis=2) > 1e-3 * apart.mean()).mean() < 0.002
 
 
+CROSSED = {
+    "skin": ({"subsurface_weight": 1.0, "subsurface_radius": 0.01}, {}),
+    "gauze": ({"geometry_opacity": 0.5, "double_sided": True}, {}),
+    "brushed": ({"base_metalness": 1.0, "specular_roughness_anisotropy": 0.8, "tangent_rotation": 30.0}, {}),
+    "film": ({"thin_film_weight": 1.0, "coat_weight": 1.0, "coat_roughness": 0.2}, {}),
+    "no shadow": ({}, {"casts_shadow": False}),
+    "unseen": ({}, {"seen_by_camera": False}),
+    "not mirrored": ({}, {"seen_in_reflections": False}),
+    "unshaded": ({}, {"receives_shadow": False}),
+    "turned in": ({"coat_weight": 1.0}, {"inside_out": True}),
+    "mirrored": ({"specular_roughness": 0.1}, {"mirror": "x", "size": 1.3, "turn_z": 40.0}),
+}
+
+
+@pytest.mark.parametrize("name", CROSSED)
+def test_copies_cross_with_all_that_a_part_can_be(name):
+    """Even light alone: where it is looked for does not depend on probes, and pictures are equal."""
+    fields, changes = CROSSED[name]
+    scene, asset = room(Material(name="Bead", base_color=(0.7, 0.4, 0.2), **fields),
+                        scatter=over_flat(density=90.0, apart=0.07, tilt=40.0))  # fmt: skip
+    floor = scene.materials["floor"].model_copy(update={"base_metalness": 1.0, "specular_roughness": 0.2})
+    bead = scene.parts["bead"].model_copy(update=changes)
+    scene = scene.model_copy(
+        update={"lights": {}, "materials": scene.materials | {"floor": floor}, "parts": scene.parts | {"bead": bead}}
+    )
+    plain = {"mirror": "none", "size": 1.0, "turn_z": 0.0}
+    single = as_parts(scene, asset)
+    parts = {key: part.model_copy(update=plain if key != "floor" else {}) for key, part in single.parts.items()}
+    strewn, apart = picture(scene, asset), picture(single.model_copy(update={"parts": parts}), asset)
+    assert (np.abs(strewn - apart).max(axis=2) > 2e-3 * apart.mean()).mean() < 0.004
+
+
+def test_lights_that_leave_a_part_out_leave_its_copies_out():
+    scene, asset = room()
+    lamp = scene.lights["lamp"].model_copy(update={"unlit_parts": ("bead",)})
+    dark = scene.model_copy(update={"lights": {"lamp": lamp}, "environment": Environment(intensity=0.0)})
+    film = traced(dark, asset, 32)
+    beads = film.parts() == 1
+    shone = dark.model_copy(update={"lights": {"lamp": scene.lights["lamp"]}})
+    lit = traced(shone, asset, 32)
+    # What is left is light that the floor throws back.
+    assert beads.sum() > 50 and np.median(film.radiance()[beads]) < 0.3 * np.median(lit.radiance()[beads])
+    apart = traced(as_parts(dark, asset).model_copy(update={"lights": {"lamp": lamp.model_copy(
+        update={"unlit_parts": tuple(f"bead-{n}" for n in range(200))})}}), asset, 32)  # fmt: skip
+    assert np.median(film.radiance()[beads]) == pytest.approx(np.median(apart.radiance()[beads]), rel=0.15)
+
+
+def test_copies_are_one_part_in_mattes_and_hidden_with_it():
+    scene, asset = room()
+    film = traced(scene, asset, 8, aovs=True)
+    assert set(np.unique(film.parts())) <= {-1, 0, 1}
+    hidden = scene.parts["bead"].model_copy(update={"visible": False})
+    gone = traced(scene.model_copy(update={"parts": scene.parts | {"bead": hidden}}), asset, 8)
+    assert set(np.unique(gone.parts())) <= {-1, 0}
+
+
 def test_copies_that_glow_light_what_parts_would():
     scene, asset = room(Material(name="Lamp", emission_luminance=20.0, base_weight=0.0))
     dark = scene.model_copy(update={"lights": {}, "environment": Environment(intensity=0.0)})
