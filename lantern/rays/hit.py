@@ -21,6 +21,7 @@ from lantern.rays.layout import HIT, MESH, PART, POINT_IN_HIT, SCENE
 from lantern.rays.placement import (
     MESH_WIDTH,
     PART_WIDTH,
+    body_of,
     has_poses,
     place_normal,
     place_point,
@@ -211,6 +212,7 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     moves = has_poses(parts, row)
     if moves:
         pose_at(scene, hit, ray, row)
+    store_i32(hit, H.body, body_of(parts, row, part, ray) if moves else part)
     deforms = load_i64(meshes, mesh + A.steps) > 1
     p0 = vertex_position(meshes, mesh, i0, ray, deforms)
     p1 = vertex_position(meshes, mesh, i1, ray, deforms)

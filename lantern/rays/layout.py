@@ -195,6 +195,7 @@ HIT = Table(
         ("entering", "i", 1),
         ("material", "i", 1),
         ("part", "i", 1),
+        ("body", "i", 1),  # what its inside is known by: the part, or one copy of it
         ("primitive", "i", 1),
         ("links", "i", 1),
         ("receives_shadow", "i", 1),
@@ -233,7 +234,7 @@ MEDIUM = Table(
     [
         ("count", "i", 1),
         ("materials", "i", MOST_MEDIA),
-        ("parts", "i", MOST_MEDIA),
+        ("bodies", "i", MOST_MEDIA),
         ("kind", "i", 1),
         ("ior", "f", 1),
         ("extinction", "f", 3),  # 1/m

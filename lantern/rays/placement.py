@@ -14,6 +14,8 @@ from lantern.rays.layout import HIT, MESH, PART, SCENE
 
 H, P, A, C = HIT.slots, PART.slots, MESH.slots, SCENE.slots
 PART_WIDTH, MESH_WIDTH = PART.width, MESH.width
+COPIES = 1 << 30
+"""Beyond the numbers of all parts."""
 ROUNDING = f32(8.0 * 2.0**-23)
 """Offset of a ray from a hit, relative to the largest terms that it is made of: measured to hold from 1 mm to 1 km."""
 
@@ -30,6 +32,14 @@ def between(time, steps):
 def has_poses(parts, row):
     """Whether where a part stands is to be asked of its poses, with `pose_at`: it moves, or there are copies."""
     return load_i32(parts, row + P.first_pose) >= 0
+
+
+@njit(**SMALL)
+def body_of(parts, row, part, ray):
+    """A number of a part, or of the copy of it that the ray met, that no other part or copy has."""
+    if load_i32(parts, row + P.strewn) == 0:
+        return part
+    return COPIES + load_i32(parts, row + P.first_pose) + met_copy(ray) * load_i32(parts, row + P.poses)
 
 
 @njit(**EXACT)

@@ -44,13 +44,13 @@ def opacity_of(scene, hit):
 def cross_boundary(scene, medium, hit):
     """The path goes through the boundary of a volume: take it in or out."""
     materials = load_u64(scene, C.materials)
-    material, part = peek_i32(hit, H.material), peek_i32(hit, H.part)
+    material, body = peek_i32(hit, H.material), peek_i32(hit, H.body)
     if load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
         return
     if peek_i32(hit, H.entering) != 0:
-        enter_volume(medium, material, part)
+        enter_volume(medium, material, body)
     else:
-        leave_volume(medium, material, part)
+        leave_volume(medium, material, body)
     choose_medium(medium, materials, load_u64(scene, C.settings))
 
 
@@ -62,7 +62,7 @@ def is_hidden(scene, medium, hit):
     materials, material = load_u64(scene, C.materials), peek_i32(hit, H.material)
     if load_i32(materials, material * MATERIAL_WIDTH + M.interior) == 0:
         return False
-    return around(medium, materials, material, peek_i32(hit, H.part), _ZERO)[1]
+    return around(medium, materials, material, peek_i32(hit, H.body), _ZERO)[1]
 
 
 @njit(**EXACT)
@@ -90,7 +90,7 @@ def fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
     entering = peek_i32(hit, H.entering) != 0
     eta = _ONE
     if load_f32(materials, material * MATERIAL_WIDTH + M.transmission) > _ZERO:
-        outside, _ = around(medium, materials, material, peek_i32(hit, H.part), wavelength)
+        outside, _ = around(medium, materials, material, peek_i32(hit, H.body), wavelength)
         inside = ior_at(materials, material, wavelength)
         # Both faces of a thin wall are met from outside.
         from_outside = entering or load_i32(materials, material * MATERIAL_WIDTH + M.thin_walled) != 0
@@ -124,15 +124,15 @@ def find_volumes(scene, tree, scratch):
         if part < 0:
             break
         resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
-        material = peek_i32(hit, H.material)
+        material, body = peek_i32(hit, H.material), peek_i32(hit, H.body)
         if load_i32(materials, material * MATERIAL_WIDTH + M.interior) != 0:
             inside = scratch + MEDIUM_AT
             if peek_i32(hit, H.entering) != 0:
-                enter_volume(inside, material, part)
+                enter_volume(inside, material, body)
             else:
                 count = peek_i32(inside, D.count)
-                leave_volume(inside, material, part)
+                leave_volume(inside, material, body)
                 if peek_i32(inside, D.count) == count:
-                    enter_volume(medium, material, part)
+                    enter_volume(medium, material, body)
         origin = leave_hit(hit, True)
     choose_medium(medium, materials, settings)

@@ -36,8 +36,8 @@ _QUARTER_INV_PI = f32(0.25 / math.pi)
 
 
 @njit(**SMALL)
-def _is_inside(medium, i, material, part):
-    return peek_i32(medium, M.materials + i) == material and peek_i32(medium, M.parts + i) == part
+def _is_inside(medium, i, material, body):
+    return peek_i32(medium, M.materials + i) == material and peek_i32(medium, M.bodies + i) == body
 
 
 @njit(**SMALL)
@@ -89,35 +89,35 @@ def copy_medium(medium, source):
 
 
 @njit(**EXACT)
-def enter_volume(medium, material, part):
+def enter_volume(medium, material, body):
     """Add a volume; one too many for the list is not entered."""
     count = peek_i32(medium, M.count)
     if count < MOST_MEDIA:
         store_i32(medium, M.materials + count, material)
-        store_i32(medium, M.parts + count, part)
+        store_i32(medium, M.bodies + count, body)
         store_i32(medium, M.count, count + 1)
 
 
 @njit(**EXACT)
-def leave_volume(medium, material, part):
+def leave_volume(medium, material, body):
     """Take a volume out, if it is in."""
     count = peek_i32(medium, M.count)
     for i in range(count - 1, -1, -1):
-        if _is_inside(medium, i, material, part):
+        if _is_inside(medium, i, material, body):
             for j in range(i, count - 1):
                 store_i32(medium, M.materials + j, peek_i32(medium, M.materials + j + 1))
-                store_i32(medium, M.parts + j, peek_i32(medium, M.parts + j + 1))
+                store_i32(medium, M.bodies + j, peek_i32(medium, M.bodies + j + 1))
             store_i32(medium, M.count, count - 1)
             return
 
 
 @njit(**EXACT)
-def around(medium, materials, material, part, wavelength):
+def around(medium, materials, material, body, wavelength):
     """(index of refraction outside a volume, whether a volume of higher priority hides its boundary)."""
     own = load_i32(materials, material * _MATERIAL_WIDTH + T.priority)
     best, best_priority = -1, 0
     for i in range(peek_i32(medium, M.count)):
-        if not _is_inside(medium, i, material, part):
+        if not _is_inside(medium, i, material, body):
             other = peek_i32(medium, M.materials + i)
             priority = load_i32(materials, other * _MATERIAL_WIDTH + T.priority)
             if best < 0 or priority >= best_priority:

@@ -13,6 +13,7 @@ from lantern.kernel.vectors import EXACT, add, frame_around, max_component, mul,
 from lantern.rays.embree import FAR, intersect
 from lantern.rays.hit import leave_hit, resolve_hit
 from lantern.rays.layout import ANY_RAY, HIT, SCENE
+from lantern.rays.placement import PART_WIDTH, body_of
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.material import MATERIAL
 from lantern.transport.medium import sample_free_path, sample_phase
@@ -36,7 +37,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
     materials = load_u64(scene, C.materials)
     extinction, albedo = load_vector(materials, row + M.walk_extinction), load_vector(materials, row + M.walk_albedo)
     g = load_f32(materials, row + M.walk_forward)
-    own = peek_i32(hit, H.part)
+    own, parts = peek_i32(hit, H.body), load_u64(scene, C.parts)
     down = neg(peek_vector(hit, H.geometric))
     origin = leave_hit(hit, True)
     t, b = frame_around(down)
@@ -49,7 +50,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
         gone, carried = sample_free_path(extinction, weight, distance, uniform(key, d), uniform(key, d + 1))
         weight = mul(weight, carried)
         if gone >= distance:
-            if part != own:
+            if part < 0 or body_of(parts, part * PART_WIDTH, part, ray) != own:
                 return _LOST
             resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
             return weight

@@ -123,6 +123,20 @@ def test_copies_cross_with_all_that_a_part_can_be(name):
     assert (np.abs(strewn - apart).max(axis=2) > 2e-3 * apart.mean()).mean() < 0.004
 
 
+@pytest.mark.parametrize("name", ["glass", "skin", "milk"])
+def test_copies_that_reach_into_one_another_are_volumes_of_their_own(name):
+    fields = {
+        "glass": {"transmission_weight": 1.0, "specular_roughness": 0.05},
+        "skin": {"subsurface_weight": 1.0, "subsurface_radius": 0.01},
+        "milk": {"transmission_weight": 1.0, "transmission_color": (0.5, 0.8, 0.6), "transmission_depth": 0.02,
+                 "transmission_scatter": (0.3, 0.3, 0.3)},
+    }  # fmt: skip
+    scene, asset = room(Material(name="Bead", **fields[name]), scatter=over_flat(density=120.0))
+    scene = scene.model_copy(update={"lights": {}})
+    strewn, apart = picture(scene, asset), picture(as_parts(scene, asset), asset)
+    assert (np.abs(strewn - apart).max(axis=2) > 2e-3 * apart.mean()).mean() < 0.004
+
+
 def test_lights_that_leave_a_part_out_leave_its_copies_out():
     scene, asset = room()
     lamp = scene.lights["lamp"].model_copy(update={"unlit_parts": ("bead",)})
