@@ -43,7 +43,7 @@ def loft(rows: np.ndarray, half_width: float, half_depth: float, corner: float, 
 
 
 def rows_of(profile: np.ndarray, floor: str, steps: int = 40, pillow: float = 0.0) -> np.ndarray:
-    """Rows of a profile (n, 2) of inset and height, with a floor that closes it: "first", "last", "both" or "none"."""
+    """Rows of a profile (n, 2) of inset and height, with a floor that closes it: "first", "last" or "none"."""
     walls = np.column_stack([profile, np.ones(len(profile))])
     shares = np.linspace(0.0, 1.0, steps, endpoint=False)
 
@@ -52,9 +52,9 @@ def rows_of(profile: np.ndarray, floor: str, steps: int = 40, pillow: float = 0.
         return np.column_stack([np.full(steps, inset), raised, shares])
 
     pieces = [walls]
-    if floor in ("first", "both"):
+    if floor == "first":
         pieces.insert(0, closing(*profile[0]))
-    if floor in ("last", "both"):
+    if floor == "last":
         pieces.append(closing(*profile[-1])[::-1])
     return np.concatenate(pieces)
 

@@ -8,7 +8,8 @@ import numpy as np
 from demo.glb import GlbWriter
 from demo.lofts import loft, placed, rows_of
 from demo.patterns import cell_distance, layered_noise, metallic_roughness, normal_map, tinted
-from demo.shapes import Shape, dense, merged, rounded, turned
+from demo.shapes import Shape, dense, merged, moved, rounded, turned
+from lantern.kernel.normals import group_normals
 from lantern.scene.document import Material
 
 WIDTH, DEPTH, CORNER = 0.135, 0.092, 0.016
@@ -59,14 +60,11 @@ def _lining(height: float, quilted: bool) -> Shape:
 
 def _smoothed(shape: Shape) -> Shape:
     """The shape with the normals of its triangles, those of vertices at one place joined."""
-    corners = shape.positions[shape.indices].astype(np.float64)
-    crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     _, place = np.unique(np.round(shape.positions * 1e6).astype(np.int64), axis=0, return_inverse=True)
-    sums = np.zeros((place.max() + 1, 3))
-    for k in range(3):
-        np.add.at(sums, place.ravel()[shape.indices[:, k]], crossed)
-    normals = sums / np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-30)
-    return Shape(shape.positions, normals[place.ravel()].astype(np.float32), shape.uvs, shape.indices)
+    place = place.ravel()
+    corners = shape.indices.astype(np.int64)
+    normals = group_normals(shape.positions.astype(np.float64), corners, place[corners], int(place.max()) + 1)
+    return Shape(shape.positions, normals[place].astype(np.float32), shape.uvs, shape.indices)
 
 
 def _band(height: float) -> Shape:
@@ -89,7 +87,7 @@ def _hinges() -> Shape:
     corners = [(0.0, -0.014, 0), (0.0030, -0.014, 0.0006), (0.0030, 0.014, 0.0006), (0.0, 0.014, 0)]
     profile = dense(rounded(corners), 0.001)
     knuckle = placed(turned(profile, 40), (0, 0, 90), (0, 0, 0))
-    return merged(*(placed(knuckle, (0, 0, 0), (x, BASE, -DEPTH - 0.0025)) for x in (-0.075, 0.075)))
+    return merged(*(moved(knuckle, (x, BASE, -DEPTH - 0.0025)) for x in (-0.075, 0.075)))
 
 
 def _latch() -> Shape:
@@ -99,7 +97,7 @@ def _latch() -> Shape:
         *(0.013, 0.0085, 0.004),
     )  # fmt: skip
     knob = turned(dense(rounded([(0.0045, 0.0, 0), (0.0045, 0.0045, 0.0012), (0.0, 0.0050, 0)]), 0.0006), 48)
-    both = merged(plate, placed(knob, (0, 0, 0), (0, 0.0018, 0)))
+    both = merged(plate, moved(knob, (0, 0.0018, 0)))
     return placed(both, (90, 0, 0), (0, BASE - 0.016, DEPTH - 0.0002))
 
 

@@ -22,7 +22,7 @@ from lantern.assets.imported import ImportedAsset
 from lantern.scene.document import Material, Part
 from lantern.scene.keys import LONGEST
 from lantern.scene.placed import PartGroup
-from lantern.scene.placing import stand_of
+from lantern.scene.placing import affine, stand_of
 from lantern.scene.texture_use import TextureUse
 
 
@@ -85,8 +85,7 @@ def _stood(part: Part, turned: np.ndarray) -> dict[str, Any]:
     """Matrices of a part in the space of another asset, to which `turned` (4, 4) leads."""
 
     def of(matrix: Sequence[float]) -> tuple[float, ...]:
-        four = np.vstack([np.array(matrix, np.float64).reshape(3, 4), [0, 0, 0, 1]])
-        return tuple((turned @ four)[:3].ravel().tolist())
+        return tuple((turned @ affine(matrix))[:3].ravel().tolist())
 
     keys = tuple(key.model_copy(update={"matrix": of(key.matrix)}) for key in part.keys)
     return {"matrix": of(part.matrix), "keys": keys}

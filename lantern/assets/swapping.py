@@ -20,7 +20,7 @@ from lantern.assets.keys import unique_key
 from lantern.scene.document import Asset, Material, MeshPiece, Part, Scene
 from lantern.scene.model import Key, Model
 from lantern.scene.placed import PartGroup
-from lantern.scene.placing import stand_of
+from lantern.scene.placing import affine, stand_of
 from lantern.scene.reading import SceneError
 from lantern.scene.texture_use import TextureUse
 
@@ -60,10 +60,10 @@ def swapped(scene: Scene, before: Version, after: Version, asset: Asset) -> tupl
     if scene.asset:
         stood = {"scale": scene.asset.scale, "up": scene.asset.up, "clip": asset.clip or scene.asset.clip}
         asset = asset.model_copy(update=stood)
-    textures = _textures(before, after)
+    textures = _textures(before.materials, after.materials)
     materials = {key: _material(key, material, after, textures) for key, material in scene.materials.items()}
     parts, rows = _parts(scene, before, after, matched, asset)
-    parts = {key: _redisplaced(part, textures) for key, part in parts.items()}
+    parts = {key: _retextured(part, textures) for key, part in parts.items()}
     groups = dict(scene.part_groups)
     named = _new_groups(groups, before, after, asset)
     for key, part in after.parts.items():
@@ -103,7 +103,7 @@ def matched_by_hand(before: Scene, after: Scene, matches: Mapping[str, str]) -> 
     `matches` has the key of the gone part by that of the new one. The new shape has what hands made of the old part.
     Raises SceneError for a pair that is none.
     """
-    parts = dict(after.parts)
+    parts, textures = dict(after.parts), _textures(before.materials, after.materials)
     for new, old in matches.items():
         if new not in parts or new in before.parts:
             raise SceneError(f"parts/{new}: is no new part of the newer version")
@@ -111,18 +111,20 @@ def matched_by_hand(before: Scene, after: Scene, matches: Mapping[str, str]) -> 
             raise SceneError(f"parts/{old}: is no part that the newer version lacks")
         came = parts.pop(new)
         of_the_file = {name: getattr(came, name) for name in _OF_THE_FILE}
-        parts[old] = before.parts[old].model_copy(update={**of_the_file, "pieces": ()})
+        kept = _retextured(before.parts[old], textures)
+        parts[old] = kept.model_copy(update={**of_the_file, "pieces": ()})
     return after.model_copy(update={"parts": parts})
 
 
-def _redisplaced(part: Part, textures: Mapping[int, int]) -> Part:
-    """A part that is displaced by the image of the newer version that is in the place of its own."""
-    use = part.displacement_texture
-    if use is None:
-        return part
-    number = textures.get(use.texture)
-    renumbered = None if number is None else use.model_copy(update={"texture": number})
-    return part.model_copy(update={"displacement_texture": renumbered})
+def _retextured(part: Part, textures: Mapping[int, int]) -> Part:
+    """A part whose own images, that it is displaced or strewn by, are those of the newer version in their places."""
+
+    def now(use: TextureUse | None) -> TextureUse | None:
+        number = None if use is None else textures.get(use.texture)
+        return None if use is None or number is None else use.model_copy(update={"texture": number})
+
+    scatter = part.strewn and part.strewn.model_copy(update={"mask": now(part.strewn.mask)})
+    return part.model_copy(update={"displacement_texture": now(part.displacement_texture), "strewn": scatter})
 
 
 def _matched(before: Version, after: Version) -> dict[str, str]:
@@ -155,6 +157,7 @@ def _parts(
     """
     newer = {old: new for new, old in matched.items()}
     meshes = {before.parts[old].mesh: (before.parts[old], new) for old, new in newer.items()}
+    renumbered = {old: after.parts[new].mesh for old, (_, new) in meshes.items()}
     parts, rows = {}, []
     for key, part in scene.parts.items():
         if part.form is not None:
@@ -166,7 +169,7 @@ def _parts(
         came = after.parts[new]
         if key not in before.parts:
             keys = came.keys if part.keys == first.keys else part.keys
-            pieces = _repieced(part, {old: after.parts[newer].mesh for old, (_, newer) in meshes.items()})
+            pieces = _repieced(part, renumbered)
             if pieces is None:
                 continue
             parts[key] = part.model_copy(update={"mesh": came.mesh, "keys": keys, "pieces": pieces})
@@ -195,16 +198,12 @@ def _of_the_file(part: Part, was: Part, came: Part, asset: Asset) -> dict[str, A
     fields: dict[str, Any] = {"mesh": came.mesh, "keys": came.keys, "matrix": came.matrix}
     if part.matrix != was.matrix:
         try:
-            changed = _four(part.matrix) @ np.linalg.inv(_four(was.matrix)) @ _four(came.matrix)
+            changed = affine(part.matrix) @ np.linalg.inv(affine(was.matrix)) @ affine(came.matrix)
             fields["matrix"] = tuple(changed[:3].ravel().tolist())
         except np.linalg.LinAlgError:
             fields["matrix"] = part.matrix
     kept = np.allclose(part.pivot, _stood(was.pivot, asset), rtol=1e-5, atol=1e-9)
     return fields | ({"pivot": _stood(came.pivot, asset)} if kept else {})
-
-
-def _four(matrix: Sequence[float]) -> np.ndarray:
-    return np.vstack([np.array(matrix, np.float64).reshape(3, 4), [0, 0, 0, 1]])
 
 
 def _stood(point: Sequence[float], asset: Asset) -> tuple[float, ...]:
@@ -213,11 +212,11 @@ def _stood(point: Sequence[float], asset: Asset) -> tuple[float, ...]:
     return tuple(float(f"{v:.9g}") for v in placed)
 
 
-def _textures(before: Version, after: Version) -> dict[int, int]:
+def _textures(before: Mapping[str, Material], after: Mapping[str, Material]) -> dict[int, int]:
     """Numbers of textures in the newer version by those before: of those that a material has in the same place."""
     found = {}
-    for key, material in before.materials.items():
-        other = after.materials.get(key)
+    for key, material in before.items():
+        other = after.get(key)
         for name, use in material if other else ():
             new = getattr(other, name)
             if isinstance(use, TextureUse) and isinstance(new, TextureUse):

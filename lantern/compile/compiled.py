@@ -4,7 +4,7 @@ In: a `Scene`, an imported asset, an environment map, profiles. Out: a block of 
 engine. A colour changes one row of a table; a placement one instance; nothing rebuilds a mesh but a new mesh.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -295,32 +295,31 @@ class CompiledScene:
         if keys is None:
             shown = {key: part for key, part in self._scene.parts.items() if part.visible}
             keys = [key for key, part in shown.items() if part.form is None and part.strewn is None] or list(shown)
-        return self._bounds_of(self._placed(keys))
+        return self._bounds_of(self._placed(set(keys)), mesh_points(self._stock.meshes, self._scene.shutter))
 
     def part_boxes(self, keys: Collection[str]) -> dict[str, Bounds]:
         """Bounds [m] of single parts, as the shutter sees them."""
-        return {key: self._bounds_of(self._placed([key])) for key in keys if key in self._scene.parts}
+        points, wanted = mesh_points(self._stock.meshes, self._scene.shutter), set(keys)
+        there = [key for key in self._geometry.keys if key in wanted]
+        return {key: self._bounds_of([one], points) for key, one in zip(there, self._placed(wanted), strict=True)}
 
     def rough_bounds(self) -> Bounds:
         """Like `bounds` of the visible parts, but of the boxes of their meshes: as cheap for millions of triangles."""
-        shown = [key for key, part in self._scene.parts.items() if part.visible]
+        shown = {key for key, part in self._scene.parts.items() if part.visible}
         return bounds_of_poses(self._stock.boxes, ((mesh, poses) for mesh, poses, _ in self._placed(shown)))
 
-    def _bounds_of(self, placed: Collection[tuple[int, np.ndarray, bool]]) -> Bounds:
+    def _bounds_of(self, placed: Collection[tuple[int, np.ndarray, bool]], points: Sequence[np.ndarray]) -> Bounds:
+        """Of parts as `_placed` gives them; `points` are those of all meshes."""
         single = [(mesh, poses) for mesh, poses, is_strewn in placed if not is_strewn]
         # There may be so many copies that the boxes around their meshes must do.
         many = [(mesh, poses) for mesh, poses, is_strewn in placed if is_strewn]
-        points = mesh_points(self._stock.meshes, self._scene.shutter)
         return joined(bounds_of_poses(points, single), bounds_of_poses(self._stock.boxes, many))
 
-    def _placed(self, keys: Collection[str]) -> list[tuple[int, np.ndarray, bool]]:
-        """Of parts with some keys the mesh, poses (k, 3, 4), and whether they are strewn."""
-        geometry, numbers = self._geometry, self._part_numbers()
-        found = [numbers[key] for key in keys if key in numbers]
+    def _placed(self, keys: set[str]) -> list[tuple[int, np.ndarray, bool]]:
+        """Of parts with some keys, in their order, the mesh, poses (k, 3, 4), and whether they are strewn."""
+        geometry = self._geometry
+        found = [number for number, key in enumerate(geometry.keys) if key in keys]
         return [(self._stock.numbers[n], geometry.placed(n).reshape(-1, 3, 4), n in geometry.copies) for n in found]
-
-    def _part_numbers(self) -> dict[str, int]:
-        return {key: number for number, key in enumerate(self._geometry.keys)}
 
     def foreseen(self, keys: Collection[str]) -> Foreseen:
         """How many triangles some parts have and will have; of parts that are not there, none."""

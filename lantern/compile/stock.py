@@ -13,7 +13,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.motion.bounds import mesh_boxes
 from lantern.scene.document import MeshPiece, Part, Scene
-from lantern.scene.placing import Places
+from lantern.scene.placing import Places, affine
 from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, Shaper
 from lantern.shaping.displacing import Relief
 from lantern.shaping.forms import form_mesh
@@ -60,10 +60,6 @@ def same_shapes(before: Scene, after: Scene) -> bool:
         return False
     parts = after.parts.items()
     return all(part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in parts)
-
-
-def _four(rows: Sequence[float]) -> np.ndarray:
-    return np.vstack([np.reshape(rows, (3, 4)), [0.0, 0.0, 0.0, 1.0]])
 
 
 def _is_displaced(part: Part) -> bool:
@@ -172,7 +168,7 @@ class Stock:
         if source not in self._pieced:
             cut = [(self._cut(piece), piece.matrix) for piece in source]
             plain = len(cut) == 1 and cut[0][1] == (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
-            self._pieced[source] = cut[0][0] if plain else joined([(mesh, _four(rows)) for mesh, rows in cut])
+            self._pieced[source] = cut[0][0] if plain else joined([(mesh, affine(rows)) for mesh, rows in cut])
         return self._pieced[source]
 
     def _cut(self, piece: MeshPiece) -> Mesh:

@@ -14,7 +14,7 @@ from lantern.scene.document import MeshPiece, Part, Scene
 from lantern.scene.grouping import Patch
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
-from lantern.scene.placing import Places
+from lantern.scene.placing import Places, affine
 from lantern.shaping.pieces import components
 
 
@@ -65,7 +65,7 @@ def merged(engine: Engine, keys: Sequence[str]) -> Made | None:
         part = scene.parts[key]
         over = back @ _pose(places, part)
         for piece in part.pieces or (MeshPiece(mesh=part.mesh),):
-            matrix = over @ _four(piece.matrix)
+            matrix = over @ affine(piece.matrix)
             pieces.append(piece.model_copy(update={"matrix": tuple(matrix[:3].ravel().tolist())}))
     fresh, _ = free_key(scene.parts, found[0])
     part = first.model_copy(update={"pieces": tuple(pieces)})
@@ -79,12 +79,8 @@ def _is_still(engine: Engine, part: Part) -> bool:
     return part.form is None and part.strewn is None and not part.keys and not deforms
 
 
-def _four(rows: Sequence[float]) -> np.ndarray:
-    return np.vstack([np.reshape(rows, (3, 4)), [0.0, 0.0, 0.0, 1.0]])
-
-
 def _pose(places: Places, part: Part) -> np.ndarray:
-    return np.asarray(places.over(part) @ _four(part.matrix))
+    return np.asarray(places.over(part) @ affine(part.matrix))
 
 
 def _added(key: str, part: Part) -> dict[str, Any]:

@@ -56,7 +56,8 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format) -> Written:
 def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places) -> tuple[list[Placed], list[str]]:
     """Parts with the copies of those that are strewn, as they lie at the document's moment; what of them is lost."""
     moment = Shutter(time=scene.shutter.time)
-    poses = [part_poses(part, moment, places) for part in scene.parts.values()]
+    parts = list(scene.parts.values())
+    poses = [part_poses(part, moment, places) for part in parts]
     strewn, found, lost = Strewn(stock), list(placed), []
     for number in strewn.poses(scene.model_copy(update={"shutter": moment}), poses):
         copies, pose, one = strewn.lying(number), poses[number][0], found[number]
@@ -67,7 +68,7 @@ def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places
         quaternions = Rotation.from_matrix(copies.turns).as_quat() if len(copies) else np.zeros((0, 4))
         laid = Copies(copies.places, quaternions, copies.sizes)
         found[number] = replace(one, moments=np.zeros(1), matrices=matrix[None], copies=laid)
-        part = list(scene.parts.values())[number]
+        part = parts[number]
         if part.strewn is not None and scene.parts[part.strewn.over].keys:
             lost.append(f"{part.name}: that its copies move with what they lie on")
     return found, lost

@@ -326,11 +326,10 @@ def _duplicated(scene: Scene, keys: Sequence[str], operation: Duplicate, boxes: 
         step = tuple(s * number for s in operation.step)
         turn = math.remainder(operation.turn * number, 360)
         by = _as_one(centre, Move(kind="move", parts=tuple(keys), offset=step, turn=turn))
-        for top in tops_of(scene, keys):
-            changes = moved(top.one, by, places.group(top.one.group))
-            added, made = copier.copies(top, changes)
-            patch += added
-            first = first or made
+        changed = [(top, moved(top.one, by, places.group(top.one.group))) for top in tops_of(scene, keys)]
+        added, made = copier.copies(changed)
+        patch += added
+        first = first or made
     return Made(first, f"Duplicate {what}", patch)
 
 

@@ -21,24 +21,29 @@ class Copier:
         self._taken = {"parts": set(scene.parts), "part_groups": set(scene.part_groups)}
         self._names = {part.name for part in scene.parts.values()} | {g.name for g in scene.part_groups.values()}
 
-    def copies(self, top: Top, changes: Mapping[str, Any]) -> tuple[Patch, str]:
-        """The patch that adds a copy of a part or of a group with all that is in it, and the key of its first part."""
-        _, section, key = top.path.split("/")
-        if section == "parts":
-            fresh = self._key(section, key)
-            return [self._added(section, fresh, top.one, changes)], fresh
+    def copies(self, changed: Sequence[tuple[Top, Mapping[str, Any]]]) -> tuple[Patch, str]:
+        """The patch that adds one copy of parts, and of groups with all that is in them, each with changes of fields.
+
+        Also the key of the first part. What is strewn over one of them lies on its copy.
+        """
         patch: Patch = []
-        groups: dict[str | None, str] = {}
-        for name in self._within(key):
-            groups[name], group = self._key("part_groups", name), self._scene.part_groups[name]
-            own = changes if name == key else {"group": groups[group.group]}
-            patch.append(self._added("part_groups", groups[name], group, own))
-        made = []
-        for name in top.parts:
-            made.append(self._key("parts", name))
-            part = self._scene.parts[name]
-            patch.append(self._added("parts", made[-1], part, {"group": groups[part.group]}))
-        return patch, made[0]
+        fresh = {name: self._key("parts", name) for top, _ in changed for name in top.parts}
+        for top, changes in changed:
+            _, section, key = top.path.split("/")
+            groups: dict[str | None, str] = {}
+            for name in self._within(key) if section == "part_groups" else ():
+                groups[name], group = self._key("part_groups", name), self._scene.part_groups[name]
+                own = changes if name == key else {"group": groups[group.group]}
+                patch.append(self._added("part_groups", groups[name], group, own))
+            for name in top.parts:
+                part = self._scene.parts[name]
+                inside = section == "part_groups"
+                mine: dict[str, Any] = {"group": groups[part.group]} if inside else dict(changes)
+                if part.strewn is not None:
+                    over = fresh.get(part.strewn.over, part.strewn.over)
+                    mine["strewn"] = part.strewn.model_copy(update={"over": over})
+                patch.append(self._added("parts", fresh[name], part, mine))
+        return patch, next(iter(fresh.values()))
 
     def _within(self, key: str) -> list[str]:
         """A group and those within it, from the outside in."""

@@ -6,7 +6,7 @@ In: the asset and the groups of a document, a part. Out: matrices, and fields th
 """
 
 import functools
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Protocol
 
 import numpy as np
@@ -41,6 +41,11 @@ def stand_of(asset: Standing | None) -> np.ndarray:
     matrix = np.eye(4)
     matrix[:3, :3] = np.array(UPRIGHT[asset.up], np.float64) * asset.scale
     return matrix
+
+
+def affine(rows: Sequence[float]) -> np.ndarray:
+    """(4, 4) of the twelve numbers by which a document says a matrix."""
+    return np.vstack([np.array(rows, np.float64).reshape(3, 4), [0.0, 0.0, 0.0, 1.0]])
 
 
 def is_placed(one: Placed) -> bool:

@@ -30,3 +30,14 @@ class Scatter(Model):
     steepest: float | None = optional_quantity("Steepest slope", "°", (0.1, 180), (5, 180), 1, on=60.0, off="anywhere")
     mask: TextureUse | None = Field(None, title="Mask")
     seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))
+
+
+def scaled_scatter(scatter: Scatter, ratio: float) -> Scatter:
+    """As many copies of a surface and a part that are so many times as large, as far as the fields allow it."""
+    return scatter.model_copy(
+        update={
+            "density": min(max(scatter.density / ratio**2, 1e-3), 1e9),
+            "apart": scatter.apart and min(max(scatter.apart * ratio, 1e-6), 1e4),
+            "lift": min(max(scatter.lift * ratio, -1e4), 1e4),
+        }
+    )

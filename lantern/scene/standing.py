@@ -15,6 +15,7 @@ from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placed import Placed
+from lantern.scene.scatter import scaled_scatter
 from lantern.scene.starts import Box
 from lantern.scene.turning import UPRIGHT
 
@@ -87,10 +88,11 @@ def _carried(one: _Placed, place: Any) -> _Placed:
 
 
 def _sized(part: Part, ratio: float) -> Part:
-    """A part, whose form and displacement, if it has them, are as much larger."""
+    """A part, whose form, displacement and scatter, if it has them, are as much larger."""
     moved = _held(part.displacement * ratio, 100.0)
     form = None if part.form is None else scaled_form(part.form, ratio)
-    return part.model_copy(update={"form": form, "displacement": moved})
+    scatter = None if part.strewn is None else scaled_scatter(part.strewn, ratio)
+    return part.model_copy(update={"form": form, "displacement": moved, "strewn": scatter})
 
 
 def _material(material: Material, ratio: float) -> Material:

@@ -33,6 +33,7 @@ from lantern.scene.patching import apply_operations
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import Places
 from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.scatter import Scatter
 from lantern.scene.standing import rescaled
 from lantern.scene.starts import setup_of
 from tests.core.shapes import box_mesh, no_files
@@ -214,6 +215,30 @@ def test_a_copy_of_a_group_is_a_group(scene):
     assert copy.group == "outer-2" and after.parts[made.key].group == "inner-1"
     low, shifted = boxes_of(scene)["b"][0], boxes_of(after)["b-2"][0]
     assert np.subtract(shifted, low) == pytest.approx([2, 0, 0], abs=1e-5)
+
+
+def test_what_is_strewn_is_copied_with_what_it_lies_on(scene):
+    """Over the copy of its surface, in a group or beside it; else over the one that there is."""
+    beads = Part(name="Beads", mesh=0, material="m", size=0.02, group="inner", strewn=Scatter(over="a", density=50.0))
+    loose = beads.model_copy(update={"group": None, "strewn": Scatter(over="d", density=50.0)})
+    scene = scene.model_copy(update={"parts": scene.parts | {"beads": beads, "loose": loose}})
+    every = ("a", "b", "c", "beads", "d", "loose")
+    after, _ = done(scene, Duplicate(kind="duplicate", parts=every, count=2, step=(3, 0, 0)))
+    over = {key: part.strewn.over for key, part in after.parts.items() if part.strewn}
+    assert over == {
+        "beads": "a", "loose": "d", "beads-1": "a-1", "loose-1": "d-1", "beads-2": "a-2", "loose-2": "d-2",
+    }  # fmt: skip
+    alone, made = done(scene, Duplicate(kind="duplicate", parts=("beads",), step=(0, 0, 0)))
+    assert alone.parts[made.key].strewn.over == "a"
+
+
+def test_another_unit_strews_as_many_copies_of_as_large_a_surface(scene):
+    beads = Part(name="Beads", mesh=0, material="m", size=0.02,
+                 strewn=Scatter(over="d", density=2000.0, apart=0.01, lift=0.002))  # fmt: skip
+    scene = scene.model_copy(update={"parts": scene.parts | {"beads": beads}})
+    larger = rescaled(scene, scene.asset, 0.2)
+    before, after = (CompiledScene(one, asset(), None)._geometry.copies[4] for one in (scene, larger))
+    assert len(before) > 20 and np.allclose(after, np.array([[2.0] * 4] * 3) * before, atol=1e-5)
 
 
 def test_groups_go_with_their_last_part(scene):

@@ -7,8 +7,9 @@ import pytest
 
 from lantern.assets.beginning import begun
 from lantern.assets.imported import ImportedAsset
-from lantern.assets.swapping import Version, swapped, version_of
+from lantern.assets.swapping import Version, matched_by_hand, swapped, version_of
 from lantern.assets.textures import Texture
+from lantern.compile.compiled import CompiledScene
 from lantern.motion.bounds import bounds_of, mesh_points
 from lantern.scene.arranging import Duplicate, Remove, arranged
 from lantern.scene.document import Asset, Material, Part, PartSet, Scene, Shutter
@@ -16,6 +17,7 @@ from lantern.scene.editing import apply_patch
 from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, stand_of
 from lantern.scene.reading import read_scene
+from lantern.scene.scatter import Scatter
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, sphere_mesh
 
@@ -153,3 +155,28 @@ def test_an_empty_project_takes_everything():
     newer = asset_of(foot=("Foot", FOOT, "wood", (0, 0, 0)))
     after, rows = swapped(Scene(), Version({}, {}, {}), version_of(newer), Asset(file=NEW, name="Case"))
     assert [row.state for row in rows] == ["new"] and after.materials["wood"].base_color_texture == USE
+
+
+def test_images_of_parts_are_those_in_their_places_also_when_matched_by_hand(scene):
+    """The wood's image was number 1 and is 0 now: what displaces and what masks follow."""
+    scatter = Scatter(over="foot", mask=USE)
+    own = {"displacement_texture": USE, "strewn": scatter}
+    lid = scene.parts["lid"].model_copy(update=own)
+    scene = scene.model_copy(update={"parts": scene.parts | {"lid": lid}})
+    first = USE.model_copy(update={"texture": 0})
+
+    def newer(**parts):
+        made = asset_of(foot=("Foot", FOOT, "wood", (0, 0, 0)), **parts)
+        made.materials["wood"] = made.materials["wood"].model_copy(update={"base_color_texture": first})
+        made.textures = made.textures[:1]
+        return made
+
+    kept, _ = exchanged(scene, newer(lid=("Lid", LID, "wood", (0, 0, 0))))
+    taller = box_mesh((0, 1, 0), (1, 1.5, 1))
+    replaced = newer(cover=("Cover", taller, "brass", (0, 0, 0)))
+    after, _ = exchanged(scene, replaced)
+    matched = matched_by_hand(scene, after, {"cover": "lid"})
+    for one in (kept.parts["lid"], matched.parts["lid"]):
+        assert one.displacement_texture == first and one.strewn.mask == first
+    assert matched.parts["lid"].turn_y == 30 and "cover" not in matched.parts
+    CompiledScene(matched, replaced, None)

@@ -289,7 +289,17 @@ function Together({ parts, group }: { parts: string[]; group: string | null }) {
 
 function Line({ label, children }: { label?: string; children: ReactNode }) {
   return (
-    <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 0.5, mt: 0.5 }}>
+    <Box
+      sx={{
+        display: "flex",
+        flexWrap: "wrap",
+        alignItems: "center",
+        gap: 0.5,
+        mt: 0.5,
+        // Icons stand below one another, however short the word beside them.
+        "& > .MuiButton-root": { minWidth: 0 },
+      }}
+    >
       {label && (
         <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
           {label}

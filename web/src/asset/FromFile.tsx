@@ -53,6 +53,7 @@ function Choice({ label, names, chosen, onChoose }: Props) {
         size="small"
         aria-haspopup="menu"
         onClick={(event) => setMenu(event.currentTarget)}
+        sx={{ mb: 1 }}
       >
         {label}
       </Button>

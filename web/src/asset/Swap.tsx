@@ -89,9 +89,12 @@ function Offer({ table, onTake, onLeave }: OfferProps) {
       ...(fresh !== null && { [fresh]: gone }),
     }));
   const counts = (Object.keys(STATES) as State[]).flatMap((state) => {
-    const count = rows.filter((row) => row.state === state).length;
+    const settled = (key: string) => key in matches || successor(key) !== undefined;
+    const count = rows.filter((row) => row.state === state && !settled(row.key)).length;
     return count > 0 ? `${count} ${STATES[state]}` : [];
   });
+  const byHand = Object.keys(matches).length;
+  if (byHand > 0) counts.unshift(`${byHand} matched by hand`);
   return (
     <Dialog open onClose={onLeave} aria-labelledby="newer-version" maxWidth="xs" fullWidth>
       <DialogTitle id="newer-version">A newer version</DialogTitle>
@@ -173,6 +176,7 @@ function Successor({ name, chosen, fresh, onChoose }: SuccessorProps) {
         aria-haspopup="menu"
         aria-label={`Which part is ${name} now`}
         onClick={(event) => setMenu(event.currentTarget)}
+        sx={{ minWidth: 0, mr: -0.625 }}
       >
         {chosen ? `is ${chosen}` : "gone, or …"}
       </Button>

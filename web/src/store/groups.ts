@@ -26,6 +26,7 @@ export function partsIn(parts: Parts, groups: Groups): Map<string, string[]> {
 
 /** Parts as the fewest wholes: a group of which every part is among them is one. As `lantern.scene.grouping` has it. */
 export function topsOf(parts: Parts, groups: Groups, keys: readonly string[]): Top[] {
+  if (Object.keys(groups).length === 0) return keys.map((key) => ({ section: "parts", key }));
   const chosen = new Set(keys);
   const inside = partsIn(parts, groups);
   const isWhole = (group: string) => inside.get(group)!.every((key) => chosen.has(key));

@@ -47,13 +47,15 @@ interface Hold {
 /** What the handles are about: the selected parts, or the chosen light. */
 function useSubject(): Subject | null {
   const workspace = useWorkspace();
-  const selection = useSlice((s) => s.selection);
+  const selected = useSlice((s) => s.selection);
   const light = useSlice((s) => (s.light !== null ? (s.committed.lights[s.light] ?? null) : null));
   const key = useSlice((s) => s.light);
   const parts = useSlice((s) => s.committed.parts);
   const part_groups = useSlice((s) => s.committed.part_groups);
   const asset = useSlice((s) => s.committed.asset);
   const stood = useMemo(() => ({ parts, part_groups, asset }), [parts, part_groups, asset]);
+  // What is strewn lies where its surface is: there is nothing of it to take hold of.
+  const selection = useMemo(() => selected.filter((key) => !parts[key]?.strewn), [selected, parts]);
   const [box, setBox] = useState<[number[], number[]] | null>(null);
   // The host knows where the parts are; it is asked again whenever they may have moved.
   useEffect(() => {

@@ -9,7 +9,8 @@ from dataclasses import replace
 import numpy as np
 from pxr import Usd, UsdGeom, UsdSkel
 
-from lantern.assets.mesh import Mesh, MeshShapes, unit_normals
+from lantern.assets.mesh import Mesh, MeshShapes
+from lantern.kernel.normals import group_normals
 
 MOST_MOMENTS = 200
 """At which the shape of a mesh is kept; of more that many are taken, evenly."""
@@ -43,16 +44,8 @@ def moving(mesh: UsdGeom.Mesh, made: Mesh, points: np.ndarray, start: float, rat
     positions = np.stack(poses)
     if (positions == positions[0]).all():
         return made, None
-    normals = np.stack([_normals(pose, made.indices) for pose in positions])
+    corners = made.indices.astype(np.int64)
+    # Vertices are apart where edges are sharp: what shares one shares a normal.
+    shaded = [group_normals(pose.astype(np.float64), corners, corners, len(pose)) for pose in positions]
     times = tuple((code - start) / rate for code in codes)
-    return replace(made, shapes=MeshShapes(times, positions, normals)), None
-
-
-def _normals(positions: np.ndarray, indices: np.ndarray) -> np.ndarray:
-    """(n, 3) of vertices, each of the faces that share it, by their area: edges are sharp where vertices are apart."""
-    corners = positions[indices].astype(np.float64)
-    crossed = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    sums = np.zeros((len(positions), 3))
-    for k in range(3):
-        np.add.at(sums, indices[:, k], crossed)
-    return unit_normals(sums)
+    return replace(made, shapes=MeshShapes(times, positions, np.stack(shaded).astype(np.float32))), None
