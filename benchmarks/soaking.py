@@ -55,7 +55,7 @@ class Window:
         while not (over.is_set() and not self.unacknowledged):
             try:
                 await self._connected(over, pause)
-            except (OSError, websockets.WebSocketException):
+            except* (OSError, websockets.WebSocketException):  # also of the two tasks of a connection
                 self.counts["reconnects"] += 1
                 await asyncio.sleep(AWAY_SECONDS)
 

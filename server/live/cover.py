@@ -1,10 +1,13 @@
 """The picture by which a project is known in the list: the newest whole, denoised one that somebody saw of its shot.
 
+A coarse, noisy or small one stands in for a project that has none yet: somebody may have left after a second.
+
 In: picture messages of the render host. Out: a small JPEG in the database. Called by `session`.
 """
 
 import asyncio
 import io
+from enum import IntEnum
 
 from django.db import transaction
 from PIL import Image
@@ -22,11 +25,22 @@ WAIT_SECONDS = 3.0
 QUALITY = 86
 
 
-def shows_shot(state: PaneState, info: frames.FrameInfo) -> bool:
-    """Whether a picture is the whole proof of the shot, denoised."""
-    whole = info.region == (0, 0, *info.full) and (info.width, info.height) == info.full
-    plain = state.way is Way.PROOF and state.camera is None and state.loupe is None
-    return plain and whole and bool(info.flags & frames.DENOISED) and not info.flags & frames.COARSE
+class Worth(IntEnum):
+    """What a picture is worth as a cover."""
+
+    NOTHING = 0
+    STAND_IN = 1
+    COVER = 2
+
+
+def worth_of(state: PaneState, info: frames.FrameInfo) -> Worth:
+    """A cover is the whole proof of the shot, denoised and of full size; a stand-in any picture of it."""
+    if state.way is not Way.PROOF or state.camera is not None or state.loupe is not None:
+        return Worth.NOTHING
+    if info.region != (0, 0, *info.full):
+        return Worth.NOTHING
+    fine = bool(info.flags & frames.DENOISED) and not info.flags & frames.COARSE
+    return Worth.COVER if fine and (info.width, info.height) == info.full else Worth.STAND_IN
 
 
 def _shrunk(picture: bytes) -> bytes:
@@ -37,11 +51,12 @@ def _shrunk(picture: bytes) -> bytes:
     return target.getvalue()
 
 
-def _store(project: int, picture: bytes) -> None:
+def _store(project: int, picture: bytes, worth: Worth) -> None:
     small = _shrunk(picture)
     with transaction.atomic():
         # It may have been removed meanwhile, or be about to be.
-        if Project.objects.select_for_update(no_key=True).filter(pk=project).exists():
+        there = Project.objects.select_for_update(no_key=True).filter(pk=project).exists()
+        if there and (worth is Worth.COVER or not Cover.objects.filter(project_id=project).exists()):
             Cover.objects.update_or_create(project_id=project, defaults={"picture": small})
 
 
@@ -50,17 +65,18 @@ class CoverKeeper:
 
     def __init__(self, project: int) -> None:
         self._project = project
-        self._newest: tuple[int, bytes] | None = None
-        self._kept_revision = 0
+        self._newest: tuple[tuple[int, Worth], bytes] | None = None
+        self._kept = (0, Worth.NOTHING)
         self._task: asyncio.Task[None] | None = None
 
     def take(self, state: PaneState, message: bytes) -> None:
         """Look at a picture message of a pane, and have its cover made if it should."""
         info, picture = frames.unpack_frame(message)
-        if not shows_shot(state, info):
+        worth = worth_of(state, info)
+        if worth is Worth.NOTHING or (self._newest is not None and self._newest[0] > (info.revision, worth)):
             return
-        self._newest = info.revision, picture
-        if info.revision != self._kept_revision and (self._task is None or self._task.done()):
+        self._newest = (info.revision, worth), picture
+        if (info.revision, worth) != self._kept and (self._task is None or self._task.done()):
             self._task = asyncio.create_task(self._keep_soon())
 
     async def _keep_soon(self) -> None:
@@ -71,5 +87,5 @@ class CoverKeeper:
         """Make the cover of the newest picture now, if there is one that was not kept."""
         newest, self._newest = self._newest, None
         if newest is not None:
-            self._kept_revision = newest[0]
-            await in_database(self._project, lambda: _store(self._project, newest[1]))
+            self._kept, picture = newest
+            await in_database(self._project, lambda: _store(self._project, picture, self._kept[1]))

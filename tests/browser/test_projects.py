@@ -23,7 +23,7 @@ def test_the_list_of_projects_shows_their_pictures(page, application):
     wait_for_samples(page, 2)
     page.goto(f"{application.url}/#/")
     card = page.get_by_role("list", name="Projects").get_by_role("listitem").first
-    # It is made some seconds after a whole picture was shown; on a slow machine that may be a small one.
+    # It is made when the project is left; on a slow machine of a coarse picture.
     page.wait_for_function(
         "() => [...document.images].some(i => i.src.includes('/cover') && i.complete && i.naturalWidth > 0)",
         timeout=60_000,

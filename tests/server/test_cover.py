@@ -5,6 +5,7 @@ import io
 from dataclasses import replace
 from threading import Thread
 
+import numpy as np
 import pytest
 from channels.db import database_sync_to_async
 from django.db import connection
@@ -14,6 +15,7 @@ from PIL import Image
 
 from lantern.compile.view import Way
 from server.live import cover
+from server.live.cover import Worth
 from server.projects.actions import ApplyEdit
 from server.projects.keeping import DeleteProject
 from server.projects.models import Cover, Edit, Project
@@ -32,11 +34,12 @@ def picture(color, size=(640, 400)):
 
 
 def test_only_a_whole_denoised_picture_of_the_shot_is_a_cover():
-    assert cover.shows_shot(PANE, WHOLE)
-    for other in ({"flags": 0}, {"flags": frames.DENOISED | frames.COARSE}, {"region": (0, 0, 20, 40)}, {"width": 32}):
-        assert not cover.shows_shot(PANE, replace(WHOLE, **other)), other
+    assert cover.worth_of(PANE, WHOLE) is Worth.COVER
+    for other in ({"flags": 0}, {"flags": frames.DENOISED | frames.COARSE}, {"width": 32}):
+        assert cover.worth_of(PANE, replace(WHOLE, **other)) is Worth.STAND_IN, other
+    assert cover.worth_of(PANE, replace(WHOLE, region=(0, 0, 20, 40))) is Worth.NOTHING
     for other in ({"way": Way.CLAY}, {"loupe": (0.1, 0.1, 0.5, 0.5)}):
-        assert not cover.shows_shot(PANE.model_copy(update=other), WHOLE), other
+        assert cover.worth_of(PANE.model_copy(update=other), WHOLE) is Worth.NOTHING, other
 
 
 @pytest.mark.django_db(transaction=True)
@@ -60,6 +63,21 @@ async def test_the_newest_picture_counts_and_each_revision_is_kept_once(project,
     assert (await kept()).getpixel((9, 9))[1] > 150, "one of this revision is kept already"
     await keeper.keep()
     assert (await kept()).getpixel((9, 9))[2] > 150, "at the end the newest counts"
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_a_stand_in_is_kept_only_where_there_is_nothing_better(project):
+    keeper = cover.CoverKeeper(project.pk)
+
+    async def color_after(color, **other):
+        keeper.take(PANE, frames.pack_frame(replace(WHOLE, **other), picture(color)))
+        await keeper.keep()
+        made = await database_sync_to_async(Cover.objects.get)(project=project)
+        return int(np.argmax(Image.open(io.BytesIO(bytes(made.picture))).getpixel((9, 9))))
+
+    assert await color_after((200, 0, 0), flags=frames.COARSE) == 0, "somebody left after the first picture"
+    assert await color_after((0, 200, 0)) == 1, "the same revision, denoised"
+    assert await color_after((0, 0, 200), flags=0, revision=3) == 1, "a noisy one does not take its place"
 
 
 @pytest.mark.django_db(transaction=True)
@@ -91,7 +109,7 @@ async def test_the_list_has_the_picture_for_those_who_may_see_it(people, project
 @pytest.mark.django_db(transaction=True)
 def test_a_cover_that_comes_while_its_project_goes_does_not_stop_that(people, project):
     ApplyEdit(people["owner"], project.pk, [{"op": "replace", "path": "/look/exposure", "value": 2}], "Look").execute()
-    adding = Thread(target=lambda: (cover._store(project.pk, picture((9, 9, 9))), connection.close()))
+    adding = Thread(target=lambda: (cover._store(project.pk, picture((9, 9, 9)), Worth.COVER), connection.close()))
 
     def meanwhile(**_):
         """Covers are removed before edits, and the project after them."""
