@@ -107,7 +107,7 @@ class CompiledScene:
     @property
     def problems(self) -> list[str]:
         """What of the document's wishes could not be had."""
-        return [*self._stock.problems, *self._geometry.strewn.problems]
+        return [*self._stock.problems, *self._geometry.strewn.problems, *self._geometry.edges.problems]
 
     @property
     def tree(self) -> InstanceTree:
@@ -171,10 +171,12 @@ class CompiledScene:
         return True
 
     def _follow(self, before: Scene, scene: Scene) -> None:
-        reshaped = not same_shapes(before, scene)
+        same = same_shapes(before, scene)
+        refitted = same and not self._stock.fits(scene)
+        reshaped = refitted or not same
         if reshaped:
             self._stock.bring(scene)
-        relit = signature(scene) != self._light_signature
+        relit = refitted or signature(scene) != self._light_signature
         if relit:
             self._write_lights(scene, self._lights)
         renumbered = list(scene.materials) != list(before.materials)
@@ -266,6 +268,7 @@ class CompiledScene:
             "poses": self._geometry.pose_rows,
             "arrivals": self._arrivals,
             "meshes": self._geometry.mesh_rows,
+            "roundings": self._geometry.edges.rows,
             "shading": SHADING.block(shading),
             "materials": shading["materials"],
             "albedos": shading["albedos"],
@@ -323,7 +326,7 @@ class CompiledScene:
 
     def foreseen(self, keys: Collection[str]) -> Foreseen:
         """How many triangles some parts have and will have; of parts that are not there, none."""
-        return self._stock.foreseen([self._scene.parts[key] for key in keys if key in self._scene.parts])
+        return self._stock.foreseen(self._scene, [key for key in keys if key in self._scene.parts])
 
     @property
     def triangles(self) -> tuple[int, int]:

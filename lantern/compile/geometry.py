@@ -10,6 +10,7 @@ import numpy as np
 
 from lantern.assets.mesh import Mesh
 from lantern.compile.clusters import clusters_of
+from lantern.compile.edge_rows import EdgeRows
 from lantern.compile.light_rows import LightRows, glows
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn
@@ -87,6 +88,8 @@ class Geometry:
     meshes: list[BuiltMesh]
     strewn: Strewn
     """The copies of parts, which know what they were laid by."""
+    edges: EdgeRows
+    """Of the parts whose edges are shaded as rounded."""
 
     def __init__(self, scene: Scene, stock: Stock, lights: LightRows, before: "Geometry | None" = None) -> None:
         """`before` is of the same shutter: the trees of meshes that it has built are taken from it."""
@@ -99,6 +102,7 @@ class Geometry:
         self.tree = InstanceTree()
         self.keys = list(scene.parts)
         self.rows = PART.zeros(len(self.keys))
+        self.edges = EdgeRows() if before is None else before.edges
         self.pose_rows = aligned((1, 12), np.float32)
         self.moves = False
         parts = list(scene.parts.values())
@@ -120,6 +124,7 @@ class Geometry:
         self._are_apart = np.array([is_apart(mask, part) for mask, part in masked], bool)
         self._write(range(len(parts)), scene, lights)
         self._commit()
+        self._round(scene)
 
     def placed(self, number: int) -> np.ndarray:
         """(steps, 3, 4) poses of a part from shutter open to close; (n, steps, 3, 4) of one that is strewn."""
@@ -188,7 +193,7 @@ class Geometry:
 
         `renumbered` says that materials have other numbers than before.
         """
-        changed, moved = [], False
+        changed, moved, values = [], False, list(scene.parts.values())
         other_shutter = scene.shutter != before.shutter
         restood = scene.asset != before.asset
         if restood or scene.part_groups != before.part_groups:
@@ -221,7 +226,20 @@ class Geometry:
         self._write(changed, scene, lights)
         if moved or changed:
             self._commit()
+        if self.edges.are_there or any(values[number].edge_radius is not None for number in changed):
+            self._round(scene)
         return len(changed), moved
+
+    def _round(self, scene: Scene) -> None:
+        """Bring the rows of rounded edges to the parts as they stand."""
+        shown = [
+            (number, part, self.meshes[self._numbers[number]].mesh, self.poses[number][0])
+            for number, part in enumerate(scene.parts.values())
+            if part.edge_radius is not None
+        ]
+        self.rows["rounding"] = -1
+        for number, row in self.edges.bring(shown).items():
+            self.rows[number]["rounding"] = row
 
     def _strew(self, scene: Scene) -> bool:
         """Lay the copies of parts that are strewn anew, where something has changed them; whether that was so."""

@@ -146,10 +146,9 @@ def build_light_rows(
     for number, part in enumerate(scene.parts.values()):
         material = scene.materials[part.material]
         if part.visible and glows(material):
-            key = (number, _shines(part), places.over(part).tobytes(), scene.shutter, _glow(material))
-            triangles = known.get(key) or _triangles_of(
-                number, part, material, stock.meshes[stock.numbers[number]], textures, scene, places
-            )
+            mesh = stock.meshes[stock.numbers[number]]
+            key = (number, mesh, _shines(part), places.over(part).tobytes(), scene.shutter, _glow(material))
+            triangles = known.get(key) or _triangles_of(number, part, material, mesh, textures, scene, places)
             if triangles is not None:
                 emissive[key] = triangles
     sun = None

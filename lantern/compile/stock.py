@@ -4,14 +4,16 @@ In: the meshes and textures of an asset, a document. Out: one list of meshes and
 `compiled`. What was made is kept while some part is shown as it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
+from lantern.compile.fitting import fitted_level, long_edge
 from lantern.motion.bounds import mesh_boxes
+from lantern.motion.poses import part_poses
 from lantern.scene.document import MeshPiece, Part, Scene
 from lantern.scene.placing import Places, affine
 from lantern.shaping.density import BYTES_A_TRIANGLE, MOST_TRIANGLES, Density, Shaper
@@ -45,7 +47,8 @@ def shape_of(part: Part) -> tuple[object, ...]:
     if part.subdivision == "none" and part.displacement_texture is None and part.crease_angle is None:
         return (source_of(part),)
     return (
-        source_of(part), part.subdivision, part.levels, part.print_levels, part.crease_angle, part.displacement,
+        source_of(part), part.subdivision, part.levels, part.print_levels, part.edge_pixels, part.crease_angle,
+        part.displacement,
         part.displacement_middle, part.displacement_along, part.displacement_texture, part.size, part.matrix, part.keys,
         part.group,
     )  # fmt: skip
@@ -66,12 +69,15 @@ def _is_displaced(part: Part) -> bool:
     return part.displacement_texture is not None and part.displacement != 0
 
 
-def density_of(part: Part, *, final: bool) -> Density | None:
-    """How fine and how smooth a part is to be, in the print or in the proof; None as it came."""
+def density_of(part: Part, *, final: bool, level: int | None = None) -> Density | None:
+    """How fine and how smooth a part is to be, in the print or in the proof, or at a level; None as it came."""
     if part.subdivision == "none":
         return None if part.crease_angle is None else Density(None, 0, part.crease_angle)
-    levels = part.print_levels if final and part.print_levels is not None else part.levels
-    return Density(part.subdivision, levels, part.crease_angle)
+    return Density(part.subdivision, _levels(part, final=final) if level is None else level, part.crease_angle)
+
+
+def _levels(part: Part, *, final: bool) -> int:
+    return part.print_levels if final and part.print_levels is not None else part.levels
 
 
 def relief_of(part: Part, places: Places) -> Relief | None:
@@ -125,6 +131,10 @@ class Stock:
         self._components: dict[int, np.ndarray] = {}
         """Of meshes that are cut apart, the piece of each triangle."""
         self._pieced: dict[tuple[MeshPiece, ...], Mesh] = {}
+        self._edges: dict[Source, tuple[float, np.ndarray]] = {}
+        """Of what is refined by its size in the picture, how long its edges are, and its box."""
+        self._fitted: dict[str, int] = {}
+        """Levels of the parts that are refined so."""
         self.meshes: list[Mesh] = []
         self.boxes: list[np.ndarray] = []
         """(8, 3) corners of the box around each mesh [m]."""
@@ -137,22 +147,24 @@ class Stock:
     def bring(self, scene: Scene) -> None:
         """Bring meshes and numbers to another document of the same asset."""
         self._places = Places.of(scene)
+        self._fitted = self._fit(scene, scene.parts, final=self._final)
         self.problems, self._left = [], MOST_MADE
         made: dict[object, Mesh] = {}
         wanted: dict[Source, set[Density | None]] = {}
         places: dict[object, int] = {}
         numbers: dict[object, int] = {}
-        for part in scene.parts.values():
-            shape = shape_of(part)
+        levels = [self._fitted.get(key) for key in scene.parts]
+        shapes = [(*shape_of(part), level) for part, level in zip(scene.parts.values(), levels, strict=True)]
+        for shape, level, part in zip(shapes, levels, scene.parts.values(), strict=True):
             if shape in numbers:
                 continue
-            key, mesh = self._shown(part, wanted)
+            key, mesh = self._shown(part, level, wanted)
             if mesh is None:
                 numbers[shape] = part.mesh
                 continue
             made[key] = mesh
             numbers[shape] = places.setdefault(key, len(self._own) + len(places))
-        self.numbers = [numbers[shape_of(part)] for part in scene.parts.values()]
+        self.numbers = [numbers[shape] for shape in shapes]
         self._made, self.meshes = made, [*self._own, *made.values()]
         self.boxes = [*self._own_boxes, *mesh_boxes(list(made.values()))]
         self._shapers = {source: shaper for source, shaper in self._shapers.items() if source in wanted}
@@ -160,6 +172,28 @@ class Stock:
             self._shapers[source].keep(densities)
         worn = {part.pieces for part in scene.parts.values() if part.pieces}
         self._pieced = {pieces: mesh for pieces, mesh in self._pieced.items() if pieces in worn}
+
+    def fits(self, scene: Scene) -> bool:
+        """Whether a document with the same shapes needs no other levels than there are."""
+        return not self._fitted or self._fit(scene, self._fitted, final=self._final) == self._fitted
+
+    def _fit(self, scene: Scene, keys: Iterable[str], *, final: bool) -> dict[str, int]:
+        """Levels of the parts, of some, that are refined by their size in the picture."""
+        places, levels = Places.of(scene), {}
+        for key in keys:
+            part = scene.parts[key]
+            if part.edge_pixels is None or part.subdivision == "none" or part.form is not None:
+                continue
+            if part.strewn is not None:
+                continue  # its copies are near and far, and one mesh
+            source, most = source_of(part), _levels(part, final=final)
+            if source not in self._edges:
+                own = self._own_of(source)
+                self._edges[source] = long_edge(own), mesh_boxes([own])[0]
+            edge, box = self._edges[source]
+            poses = part_poses(part, scene.shutter, places)
+            levels[key] = fitted_level(scene, part.edge_pixels, edge, box, poses, most)
+        return levels
 
     def _own_of(self, source: Source) -> Mesh:
         """The mesh of what a part is made of."""
@@ -179,11 +213,13 @@ class Stock:
             self._components[piece.mesh] = components(mesh)
         return piece_of(mesh, self._components[piece.mesh] == piece.component)
 
-    def _shown(self, part: Part, wanted: dict[Source, set[Density | None]]) -> tuple[object, Mesh | None]:
+    def _shown(
+        self, part: Part, level: int | None, wanted: dict[Source, set[Density | None]]
+    ) -> tuple[object, Mesh | None]:
         """What tells a part's mesh from others, and the mesh; None for one of the asset's own."""
         if part.form is not None:
             return part.form, self._made.get(part.form) or form_mesh(part.form)
-        density, relief = density_of(part, final=self._final), relief_of(part, self._places)
+        density, relief = density_of(part, final=self._final, level=level), relief_of(part, self._places)
         source = source_of(part)
         own = self._own_of(source)
         as_it_came = (source,), None if isinstance(source, int) else own
@@ -236,20 +272,23 @@ class Stock:
             else shaper.shaped(held, relief_of(part, self._places), self.textures)
         )
 
-    def foreseen(self, parts: Sequence[Part]) -> Foreseen:
+    def foreseen(self, scene: Scene, keys: Iterable[str]) -> Foreseen:
         """How many triangles some parts came with, and will have in proof and print, as far as they can be held."""
         total = Foreseen()
         counted: set[object] = set()
-        for part in parts:
+        fitted = [self._fit(scene, keys, final=final) for final in (False, True)]
+        for key in keys:
+            part = scene.parts[key]
             brought = (form_mesh(part.form) if part.form else self._own_of(source_of(part))).triangles
-            proof, printed = (self._count(part, brought, final=final) for final in (False, True))
-            held = 0 if shape_of(part) in counted else printed * BYTES_A_TRIANGLE
-            counted.add(shape_of(part))
+            proof, printed = (self._count(part, brought, final=n, level=fitted[n].get(key)) for n in (False, True))
+            shape = (*shape_of(part), fitted[True].get(key))
+            held = 0 if shape in counted else printed * BYTES_A_TRIANGLE
+            counted.add(shape)
             total = Foreseen(total.brought + brought, total.proof + proof, total.print + printed, total.bytes + held)
         return total
 
-    def _count(self, part: Part, brought: int, *, final: bool) -> int:
-        density = density_of(part, final=final)
+    def _count(self, part: Part, brought: int, *, final: bool, level: int | None) -> int:
+        density = density_of(part, final=final, level=level)
         if part.form is not None or density is None or brought > MOST_SMOOTHED:
             return brought
         source = source_of(part)

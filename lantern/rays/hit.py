@@ -31,6 +31,7 @@ from lantern.rays.placement import (
     vertex_normal,
     vertex_position,
 )
+from lantern.rays.rounding import rounded
 from lantern.surface.images import fetch
 from lantern.surface.lookup import MATERIAL_WIDTH
 from lantern.surface.material import MATERIAL
@@ -218,7 +219,8 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     p1 = vertex_position(meshes, mesh, i1, ray, deforms)
     p2 = vertex_position(meshes, mesh, i2, ray, deforms)
     edges = (sub(p1, p0), sub(p2, p0))
-    position = place_point(parts, hit, row, moves, _blend(p0, p1, p2, bu, bv))
+    own = _blend(p0, p1, p2, bu, bv)
+    position = place_point(parts, hit, row, moves, own)
     geometric = normalize(place_normal(parts, hit, row, moves, cross(edges[0], edges[1])))
     wo = neg(direction)
     if dot(geometric, geometric) == f32(0.0):
@@ -229,6 +231,9 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     n1 = vertex_normal(meshes, mesh, i1, ray, deforms)
     n2 = vertex_normal(meshes, mesh, i2, ray, deforms)
     normal = _blend(n0, n1, n2, bu, bv)
+    rounding = load_i32(parts, row + P.rounding)
+    if rounding >= 0:
+        normal = rounded(load_u64(scene, C.roundings), rounding, own, normal)
     smooth = normalize(place_normal(parts, hit, row, moves, normal))
 
     material = load_i32(parts, row + P.material)

@@ -16,6 +16,7 @@ SCENE = Addresses(
         "poses",  # (m, 12) float32
         "arrivals",  # float32: share of the light of local lights that arrives on a cluster of triangles
         "meshes",
+        "roundings",  # of edges, a row of `rays.rounding.ROUNDING` each
         "shading",  # block of the tables that surfaces read (`surface.tables`)
         "materials",  # those of them that transport reads itself
         "albedos",
@@ -132,6 +133,7 @@ PART = Table(
         ("poses", "i", 1),  # of it, or of each copy, at even times from shutter open to close
         ("strewn", "i", 1),  # there are copies of it
         ("first_arrival", "i", 1),  # where its clusters of triangles begin in the arrivals
+        ("rounding", "i", 1),  # row of its rounded edges, -1 for none
         ("cluster_shift", "i", 1),  # a cluster is 2^shift triangles in the order of the mesh
     ],
 )

@@ -135,8 +135,9 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "Density",
             (
                 Row("subdivision"),
-                *(Row(name, _SUBDIVIDED) for name in ("levels", "print_levels")),
+                *(Row(name, _SUBDIVIDED) for name in ("levels", "print_levels", "edge_pixels")),
                 Row("crease_angle"),
+                Row("edge_radius"),
                 Row("displacement", ("displacement_texture",)),
                 Row("displacement_middle", ("displacement",)),
                 Row("displacement_along", ("displacement",)),

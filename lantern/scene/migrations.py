@@ -136,7 +136,7 @@ def _from_3_to_4(data: Data) -> Data:
     if isinstance(asset, dict):
         data = {**data, "asset": {"clip": None, **asset}}
     if isinstance(parts, dict):
-        new: Data = {"strewn": None, "group": None, "pieces": []}
+        new: Data = {"strewn": None, "group": None, "pieces": [], "edge_pixels": None, "edge_radius": None}
         data = {**data, "parts": {k: {**new, **part} if isinstance(part, dict) else part for k, part in parts.items()}}
     return {"part_groups": {}, **data}
 

@@ -729,6 +729,20 @@ export const fields = {
       "off": "as in the proof",
       "default": null
     },
+    "edge_pixels": {
+      "label": "Edges no longer than",
+      "kind": "optional",
+      "minimum": 0.25,
+      "maximum": 1000,
+      "unit": "px",
+      "soft_minimum": 1,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "logarithmic",
+      "on": 4.0,
+      "off": "all levels, however far away",
+      "default": null
+    },
     "crease_angle": {
       "label": "Edges sharp from",
       "kind": "optional",
@@ -741,6 +755,20 @@ export const fields = {
       "scale": "linear",
       "on": 40.0,
       "off": "as they came",
+      "default": null
+    },
+    "edge_radius": {
+      "label": "Radius of the edges",
+      "kind": "optional",
+      "minimum": 1e-06,
+      "maximum": 10,
+      "unit": "m",
+      "soft_minimum": 0.0001,
+      "soft_maximum": 0.005,
+      "step": 0.0001,
+      "scale": "logarithmic",
+      "on": 0.0005,
+      "off": "sharp",
       "default": null
     },
     "displacement": {
@@ -3232,7 +3260,24 @@ export const groups = {
           ]
         },
         {
+          "field": "edge_pixels",
+          "when": [
+            {
+              "field": "subdivision",
+              "word": "catmull_clark"
+            },
+            {
+              "field": "subdivision",
+              "word": "loop"
+            }
+          ]
+        },
+        {
           "field": "crease_angle",
+          "when": []
+        },
+        {
+          "field": "edge_radius",
           "when": []
         },
         {

@@ -1991,8 +1991,12 @@ export interface components {
             levels: number;
             /** Levels of the print */
             print_levels: number | null;
+            /** Edges no longer than */
+            edge_pixels: number | null;
             /** Edges sharp from */
             crease_angle: number | null;
+            /** Radius of the edges */
+            edge_radius: number | null;
             /**
              * Displacement
              * @default 0

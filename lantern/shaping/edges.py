@@ -1,0 +1,83 @@
+"""The sharp edges of a mesh, and which of them are near a place: what rounded edges are shaded by.
+
+In: a mesh, and how far from an edge a place may lie. Out: `EdgeGrid`, arrays for the kernel `rays.rounding`. Called by
+`compile.edge_rows`.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from lantern.assets.mesh import Mesh, unit_normals
+from lantern.assets.smoothing import welded
+
+SHARP_DEGREES = 15.0
+"""Normals on the two sides of an edge that differ by less are the facets of something round."""
+MOST_STEPS = 20_000
+"""Cells that all edges together may run through, or about; larger cells hold more edges each."""
+AROUND = np.stack(np.meshgrid(*[(-1, 0, 1)] * 3, indexing="ij"), -1).reshape(-1, 3)
+
+
+@dataclass(frozen=True, eq=False)
+class EdgeGrid:
+    """Edges in the space of their mesh, and a grid of cells that lists those near each cell."""
+
+    edges: np.ndarray  # (n, 18) float32: two ends; unit normals at them on one side; and on the other
+    cells: np.ndarray  # (k,) int64 rising numbers of the cells that have edges
+    starts: np.ndarray  # (k + 1,) int32 where the edges of each begin in `listed`
+    listed: np.ndarray  # int32 numbers of edges
+    origin: np.ndarray  # (3,) lowest corner of the grid
+    side: float  # of a cell
+    counts: np.ndarray  # (3,) int cells along each axis
+
+
+def sharp_edges(mesh: Mesh) -> np.ndarray:
+    """(n, 18) float64: `EdgeGrid.edges` of the edges of two triangles whose normals part there."""
+    points, triangles = welded(mesh.positions, mesh.indices)
+    ends = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
+    vertices = np.stack([mesh.indices, np.roll(mesh.indices, -1, axis=1)], axis=2).reshape(-1, 2)
+    turned = ends[:, 0] > ends[:, 1]
+    ends[turned], vertices[turned] = ends[turned][:, ::-1], vertices[turned][:, ::-1]
+    names = ends[:, 0] * len(points) + ends[:, 1]
+    order = np.argsort(names, kind="stable")
+    _, first, count = np.unique(names[order], return_index=True, return_counts=True)
+    pairs = first[(count == 2) & (ends[order[first], 0] != ends[order[first], 1])]
+    a, b = order[pairs], order[pairs + 1]
+    sides = [unit_normals(mesh.normals[vertices[side]].reshape(-1, 3)).reshape(-1, 2, 3) for side in (a, b)]
+    middles = [side.sum(axis=1) for side in sides]
+    lengths = np.maximum(np.prod([np.linalg.norm(middle, axis=1) for middle in middles], axis=0), 1e-30)
+    parted = np.einsum("ei,ei->e", *middles) / lengths < np.cos(np.radians(SHARP_DEGREES))
+    places = points[ends[a]].astype(np.float64)
+    return np.concatenate([places, *sides], axis=1)[parted].reshape(-1, 18)
+
+
+def edge_grid(edges: np.ndarray, reach: float) -> EdgeGrid | None:
+    """The grid in which the edges, of (n, 18), within `reach` > 0 of a place are found; None of no edges."""
+    if not len(edges):
+        return None
+    ends = edges[:, :6].reshape(-1, 2, 3)
+    along = ends[:, 1] - ends[:, 0]
+    lengths = np.linalg.norm(along, axis=1)
+    side = max(1.25 * reach, 2 * float(lengths.sum()) / MOST_STEPS)
+    low, high = ends.min(axis=(0, 1)) - 2 * side, ends.max(axis=(0, 1)) + 2 * side
+    counts = np.ceil((high - low) / side).astype(np.int64)
+    # Places on each edge half a cell apart: what is within reach of the edge is less than a cell's side away from one
+    # of them, √(0.8² + 0.25²) < 1, and so in the 27 cells around it.
+    steps = np.ceil(2 * lengths / side).astype(np.int64) + 1
+    owner = np.repeat(np.arange(len(edges)), steps)
+    number = np.arange(len(owner)) - np.repeat(np.cumsum(steps) - steps, steps)
+    share = number / np.maximum(steps[owner] - 1, 1)
+    place = np.floor((ends[owner, 0] + along[owner] * share[:, None] - low) / side).astype(np.int64)
+    near = (place[:, None] + AROUND).reshape(-1, 3)
+    cell = (near[:, 2] * counts[1] + near[:, 1]) * counts[0] + near[:, 0]
+    pairs = np.unique(np.stack([cell, np.repeat(owner, len(AROUND))], axis=1), axis=0)
+    cells, begins = np.unique(pairs[:, 0], return_index=True)
+    return EdgeGrid(
+        edges.astype(np.float32),
+        cells,
+        np.append(begins, len(pairs)).astype(np.int32),
+        pairs[:, 1].astype(np.int32),
+        low.astype(np.float32),
+        side,
+        counts,
+    )
