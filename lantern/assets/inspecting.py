@@ -10,11 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.assets.corners import together
+from lantern.assets.faults import Welded, crowded_ones, open_ones
 from lantern.assets.hashing import sha256_of_arrays
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
-from lantern.assets.smoothing import welded
 from lantern.assets.textures import Texture
 from lantern.scene.document import Scene
 from lantern.scene.findings import Finding, Patch
@@ -93,18 +92,10 @@ def _faults(mesh: Mesh, *, edges: bool) -> _Faults:
     flat, against = _shading(mesh)
     if not edges:
         return _Faults(flat=flat, against=against)
-    _, indices = welded(mesh.positions, mesh.indices)
-    # What collapses to an edge or a point has no neighbours.
-    indices = indices[(indices != np.roll(indices, 1, axis=1)).all(axis=1)]
-    sorted_corners = np.sort(indices, axis=1)
-    alike = together(together(sorted_corners[:, 0], sorted_corners[:, 1]), sorted_corners[:, 2])
-    doubled = len(sorted_corners) - len(np.unique(alike))
-    pairs = np.sort(np.concatenate([indices[:, [0, 1]], indices[:, [1, 2]], indices[:, [2, 0]]]), axis=1)
-    pairs = pairs.astype(np.int64)
-    _, counts = np.unique((pairs[:, 0] << 32) | pairs[:, 1], return_counts=True)
-    open_edges, crowded = int((counts == 1).sum()), int((counts > 2).sum())
+    net = Welded.of(mesh)
+    open_edges, crowded = len(net.edges(open_ones)), len(net.edges(crowded_ones))
     inside_out = open_edges == 0 and _volume(mesh) < 0
-    return _Faults(flat, doubled, open_edges, crowded, inside_out, against)
+    return _Faults(flat, len(net.doubled()), open_edges, crowded, inside_out, against)
 
 
 def _shading(mesh: Mesh) -> tuple[int, bool]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lantern.assets.faults import Fault
 from lantern.assets.imported import ImportedAsset
 from lantern.compile.camera_rows import camera_rows
 from lantern.compile.checks import check
@@ -323,6 +324,16 @@ class CompiledScene:
         geometry = self._geometry
         found = [number for number, key in enumerate(geometry.keys) if key in keys]
         return [(self._stock.numbers[n], geometry.placed(n).reshape(-1, 3, 4), n in geometry.copies) for n in found]
+
+    def fault_lines(self, kind: Fault) -> np.ndarray:
+        """(n, 2, 3) world ends [m] of lines that show the faults of a kind, of all parts that are visible."""
+        placed = zip(self._scene.parts.values(), self._geometry.poses, strict=True)
+        found = [
+            self._stock.fault_lines(part, kind) @ poses[0][:, :3].T + poses[0][:, 3]
+            for part, poses in placed
+            if part.visible and part.form is None
+        ]
+        return np.concatenate(found) if found else np.zeros((0, 2, 3))
 
     def foreseen(self, keys: Collection[str]) -> Foreseen:
         """How many triangles some parts have and will have; of parts that are not there, none."""

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from lantern.assets.faults import Fault, fault_lines
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.compile.fitting import fitted_level, long_edge
@@ -131,6 +132,8 @@ class Stock:
         self._components: dict[int, np.ndarray] = {}
         """Of meshes that are cut apart, the piece of each triangle."""
         self._pieced: dict[tuple[MeshPiece, ...], Mesh] = {}
+        self._faults: dict[tuple[Source, Fault], np.ndarray] = {}
+        """Lines of the kind that was shown last."""
         self._edges: dict[Source, tuple[float, np.ndarray]] = {}
         """Of what is refined by its size in the picture, how long its edges are, and its box."""
         self._fitted: dict[str, int] = {}
@@ -271,6 +274,14 @@ class Stock:
             if shaper is None or held is None
             else shaper.shaped(held, relief_of(part, self._places), self.textures)
         )
+
+    def fault_lines(self, part: Part, kind: Fault) -> np.ndarray:
+        """(n, 2, 3) lines that show the faults of a kind in what a part is made of, in its mesh's space."""
+        source = source_of(part)
+        if (source, kind) not in self._faults:
+            self._faults = {of: lines for of, lines in self._faults.items() if of[1] == kind}
+            self._faults[source, kind] = fault_lines(self._own_of(source), kind)
+        return self._faults[source, kind]
 
     def foreseen(self, scene: Scene, keys: Iterable[str]) -> Foreseen:
         """How many triangles some parts came with, and will have in proof and print, as far as they can be held."""

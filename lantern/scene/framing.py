@@ -13,6 +13,8 @@ from lantern.scene.document import Camera
 THREE_QUARTERS = (math.radians(32.0), math.radians(14.0))
 """Azimuth to the right of the front (+Z) and elevation of the view on a new asset."""
 MARGIN = 1.12
+_BENDINGS = 12
+"""Rounds by which the distortion of a lens is undone: a hundredth of a pixel of the strongest within the picture."""
 
 
 DIRECTIONS = {"front": (0.0, 0.0, 1.0), "side": (1.0, 0.0, 0.0), "top": (0.0, 1.0, 0.0)}
@@ -69,6 +71,29 @@ def picture_axes(backwards: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     right = np.cross(reference, backwards)
     right = right / np.linalg.norm(right)
     return right, np.cross(backwards, right)
+
+
+def places_in_picture(camera: Camera, shape: float, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """((n, 2) places in the picture, (0, 0) upper left to (1, 1), (n,) depths along the view [m]) of points (n, 3).
+
+    `shape` is width over height. The inverse of `point_at_depth`; what lies behind the camera has a depth of 0 or less
+    and no place that means anything.
+    """
+    position, target = np.array(camera.position), np.array(camera.target)
+    backwards = position - target
+    reach = float(np.linalg.norm(backwards))
+    backwards /= reach
+    right, up = picture_axes(backwards)
+    away = points - position
+    depth = -(away @ backwards)
+    spread = np.full(len(points), reach) if camera.projection == "orthographic" else np.where(depth > 0, depth, np.nan)
+    half = camera.sensor_width / (2 * camera.focal_length)
+    bent = np.stack([away @ right, away @ up], axis=1) / spread[:, None]
+    bent -= np.array([camera.shift_x, camera.shift_y]) / camera.focal_length
+    place = bent.copy()
+    for _ in range(_BENDINGS):
+        place = bent / (1 + camera.distortion * (place**2).sum(axis=1, keepdims=True) / (half * half))
+    return np.stack([place[:, 0] / half + 1, 1 - place[:, 1] * shape / half], axis=1) / 2, depth
 
 
 def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: float) -> tuple[float, float, float]:

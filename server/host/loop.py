@@ -27,6 +27,7 @@ from server.host.pane import Pane
 from server.host.shown import SHARPEN_AFTER_SECONDS
 from server.host.swatches import Swatches
 from server.protocol import browser, host, pipe
+from server.protocol.panes import OVERLAY_FIELDS
 from server.protocol.parts import Message
 
 STATUS_SECONDS = 0.5
@@ -40,8 +41,8 @@ TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.
 LOOKED_AT = 8_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
 ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
-LOOK_SECTIONS, OVERLAY_FIELDS = ("look",), {"selected", "wire", "focus_plane", "serial"}
-"""What may change in a document and in a pane's state without a sample being lost."""
+LOOK_SECTIONS = ("look",)
+"""What may change in a document without a sample being lost."""
 Heard = host.ToHost | Denoised
 
 
@@ -113,7 +114,7 @@ class Host:
             return asks
         if isinstance(message, host.PaneOfSeat):
             before, self._last_state[message.name] = self._last_state.get(message.name), message.state
-            exclude = OVERLAY_FIELDS
+            exclude = {*OVERLAY_FIELDS, "serial"}
             return before is None or before.model_dump(exclude=exclude) != message.state.model_dump(exclude=exclude)
         return isinstance(message, host.WholeDocument)
 

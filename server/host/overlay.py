@@ -1,4 +1,5 @@
-"""What is drawn over a pane's picture but is no part of it: outline of the selection, plane of focus, mesh lines.
+"""What is drawn over a pane's picture but is no part of it: outline of the selection, plane of focus, mesh lines,
+faults of meshes.
 
 In: the pane's state and a film of its picture. Out: (h, w, 4) uint8, alpha not premultiplied. Kept apart from the
 picture, so that its pixels stay what they are.
@@ -7,16 +8,22 @@ picture, so that its pixels stay what they are.
 import math
 
 import numpy as np
+from scipy.ndimage import maximum_filter
 
 from lantern.compile.view import EVEN_SAMPLES, View
 from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
 from lantern.picture.display import to_display
 from lantern.scene.document import Camera
+from lantern.scene.framing import places_in_picture
 from server.protocol.panes import PaneState
 
 OUTLINE = (222, 150, 208)
 FOCUS = (92, 214, 190, 150)
+FAULT = (255, 96, 64)
+HIDDEN_FAULT = 0.3
+"""How much of a line that lies behind something is drawn."""
+MOST_FAULT_POINTS = 4_000_000
 OUTLINE_PIXELS = 1.4
 FOCUS_SHARE = 0.006
 """Half the thickness of what counts as the plane of focus, of its distance."""
@@ -63,6 +70,30 @@ def _lay_over(drawn: np.ndarray, mask: np.ndarray, pixels: float) -> None:
     part[..., 3] = alpha * 255
 
 
+def _draw_lines(drawn: np.ndarray, lines: np.ndarray, camera: Camera, depth: np.ndarray) -> None:
+    """Draw world lines (n, 2, 3) as points, fainter where the picture's depth (h, w) hides them."""
+    height, width = depth.shape
+    ends, deep = places_in_picture(camera, width / height, lines.reshape(-1, 3))
+    pixels = ends.reshape(-1, 2, 2) * (width, height)
+    lengths = np.nan_to_num(np.abs(pixels[:, 1] - pixels[:, 0]).max(axis=1), nan=0.0)
+    seen = (deep.reshape(-1, 2) > 0).all(axis=1)
+    steps = np.where(seen, np.ceil(1.5 * np.minimum(lengths, 4 * (width + height))).astype(np.int64) + 1, 0)
+    steps //= max(int(steps.sum()) // MOST_FAULT_POINTS, 1)
+    owner = np.repeat(np.arange(len(lines)), steps)
+    share = (np.arange(len(owner)) - np.repeat(np.cumsum(steps) - steps, steps)) / np.maximum(steps[owner] - 1, 1)
+    points = lines[owner, 0] + (lines[owner, 1] - lines[owner, 0]) * share[:, None]
+    places, deep = places_in_picture(camera, width / height, points)
+    x, y = (places * (width, height)).astype(np.int64).T
+    within = (x >= 0) & (x < width) & (y >= 0) & (y < height)
+    x, y, deep = x[within], y[within], deep[within]
+    # An edge stands between what is near and what is far: the farthest of the pixels around it is what hides it.
+    around = maximum_filter(depth, 3)
+    strength = np.where(deep < around[y, x] * (1 + FOCUS_SHARE), 1.0, HIDDEN_FAULT)
+    alpha = np.zeros((height, width))
+    np.maximum.at(alpha, (y, x), strength)
+    drawn[alpha > 0, :3], drawn[alpha > 0, 3] = FAULT, alpha[alpha > 0] * 255
+
+
 class Overlay:
     """Draws once for each state and size of the picture."""
 
@@ -79,7 +110,8 @@ class Overlay:
         """Whether a drawing of this film, which has so many samples, is wanted and has not been made."""
         if samples == 0 or self._drawn == (film.width, film.height):
             return False
-        return bool(state.selected) or state.wire or state.focus_plane or not self._empty
+        wanted = state.selected or state.wire or state.focus_plane or state.fault
+        return bool(wanted) or not self._empty
 
     def draw(self, state: PaneState, film: Film, camera: Camera) -> np.ndarray | None:
         """(h, w, 4) uint8; None when the lines of the mesh were made to give way to an edit."""
@@ -100,6 +132,8 @@ class Overlay:
             numbers = [n for n, key in enumerate(self._engine.compiled.part_keys) if key in state.selected]
             mask = np.isin(film.parts(), numbers)
             _lay_over(drawn, mask, max(OUTLINE_PIXELS * film.width / max(state.width, 1), 0.6))
+        if state.fault is not None:
+            _draw_lines(drawn, self._engine.compiled.fault_lines(state.fault), camera, film.means().depth)
         self._drawn = (film.width, film.height)
         self._empty = not drawn.any()
         return drawn

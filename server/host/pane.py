@@ -33,7 +33,7 @@ from server.host.overlay import Overlay
 from server.host.shown import Frame, Region, Send, ShownPicture
 from server.protocol import frames
 from server.protocol.host import Picture
-from server.protocol.panes import LARGEST_SIDE, PaneState
+from server.protocol.panes import LARGEST_SIDE, OVERLAY_FIELDS, PaneState
 
 StartDenoiser = Callable[["Pane", Means, Quality, int, Region | None], None]
 LOUPE_MARGIN = 32
@@ -147,7 +147,7 @@ class Pane:
             self.settled = self.done > 0 and self.film.is_done(self.wanted)
             self._awaits_first = False
             self._develop_again = True
-        if (before.selected, before.wire, before.focus_plane) != (state.selected, state.wire, state.focus_plane):
+        if any(getattr(before, name) != getattr(state, name) for name in OVERLAY_FIELDS):
             self._overlay.forget()
 
     def take_document(self, before: Scene, restarts: bool, revision: int, serial: int) -> None:

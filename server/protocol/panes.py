@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from lantern.assets.faults import Fault
 from lantern.compile.view import Way
 from lantern.scene.document import Camera
 from server.protocol.parts import Message, Number, PartKey, Share
@@ -14,6 +15,8 @@ from server.protocol.parts import Message, Number, PartKey, Share
 MOST_PANES = 4
 LARGEST_SIDE = 4096
 MOST_SELECTED = 200_000
+OVERLAY_FIELDS = ("selected", "wire", "focus_plane", "fault")
+"""What of a pane's state is drawn over its picture, and may change without a sample being lost."""
 PaneNumber = Annotated[int, Field(ge=0, lt=MOST_PANES, strict=True)]
 
 
@@ -32,6 +35,8 @@ class PaneState(Message):
     """Lines of the mesh over the picture."""
     focus_plane: bool = False
     """What lies in the plane of focus is marked."""
+    fault: Fault | None = None
+    """What of the import report is drawn over the picture."""
     camera: Camera | None = None
     """A camera of the pane's own; the shot's when there is none."""
     loupe: tuple[Share, Share, Share, Share] | None = None

@@ -1,10 +1,13 @@
 """Asset by hand: what came is looked over, put right, sorted and arranged."""
 
+import time
+
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.picture import (
     bring_in,
+    overlay,
     part,
     place,
     scene_of,
@@ -25,6 +28,18 @@ def odd(page, tmp_path):
     page.wait_for_selector("canvas[data-state]", timeout=60_000)
     expect(page.get_by_role("button", name="Size 46 × 36 × 38 m")).to_be_visible(timeout=60_000)
     return page
+
+
+def wait_for_fault_lines(page, wanted):
+    """Until lines in the colour of faults are drawn over the picture, or are not any more."""
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        drawn = overlay(page)
+        lines = (drawn[..., 0] > 240) & (drawn[..., 2] < 90) & (drawn[..., 3] > 60)
+        if (lines.sum() > 50) == wanted:
+            return
+        page.wait_for_timeout(200)
+    raise AssertionError(f"lines of faults: not {wanted}")
 
 
 def parts_by_name(page):
@@ -55,8 +70,13 @@ def test_the_report_says_what_is_odd_and_puts_it_right(odd):
         odd.get_by_role("button", name="Undo").click()
     expect(odd.get_by_role("button", name="Size 46 × 36 × 38 m")).to_be_visible(timeout=30_000)
     expect(report.get_by_text("Done")).to_have_count(0)
-    report.get_by_role("listitem").filter(has_text="Open edges").get_by_role("button", name="Show").click()
+    open_edges = report.get_by_role("listitem").filter(has_text="Open edges")
+    open_edges.get_by_role("button", name="Show").click()
     expect(part(odd, "Mesh_0424")).to_have_attribute("aria-pressed", "true")
+    wait_for_fault_lines(odd, True)
+    odd.keyboard.press("Escape")
+    open_edges.get_by_role("button", name="Hide").click()
+    wait_for_fault_lines(odd, False)
 
 
 def test_the_upright_axis_is_chosen_and_the_asset_stands(odd):

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from lantern.assets.faults import fault_lines
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.inspecting import inspect
 from lantern.assets.textures import Texture
@@ -52,6 +53,22 @@ def test_open_doubled_crowded_and_flat_faces_are_counted():
     assert found(both)[0]["crowded"].count == 1, "the edge along which two boxes touch"
     flat = np.concatenate([BOX.indices, [[0, 0, 1]]]).astype(np.uint32)
     assert found(replace(BOX, indices=flat))[0]["flat"].count == 1
+
+
+def test_the_lines_that_show_faults_are_as_many_as_were_counted():
+    lidless = replace(BOX, indices=BOX.indices[2:])
+    rim = fault_lines(lidless, "open")
+    assert len(rim) == found(lidless)[0]["open"].count and (rim[..., 0] == 0).all(), "round the side that is missing"
+    assert len({tuple(sorted(map(tuple, line))) for line in rim.tolist()}) == 4
+    twice = replace(BOX, indices=np.concatenate([BOX.indices, BOX.indices[:3]]))
+    outlines = fault_lines(twice, "doubled").reshape(-1, 3, 2, 3)
+    assert len(outlines) == found(twice)[0]["doubled"].count
+    wanted = BOX.positions[BOX.indices[:3]]
+    assert (np.sort(outlines[:, :, 0], axis=1) == np.sort(wanted, axis=1)).all()
+    flat = replace(BOX, indices=np.concatenate([BOX.indices, [[0, 0, 1]]]).astype(np.uint32))
+    assert len(fault_lines(flat, "flat")) == 3
+    for kind in ("open", "crowded", "doubled", "flat"):
+        assert fault_lines(BOX, kind).shape == (0, 2, 3)
 
 
 def test_what_faces_inwards_is_turned_round_by_its_repair():

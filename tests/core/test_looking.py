@@ -10,7 +10,7 @@ from lantern.film.film import Film
 from lantern.light.prefilter import ROUGHNESSES, prefiltered
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
 from lantern.scene.document import Camera, Environment, Ground, Material
-from lantern.scene.framing import DIRECTIONS, fit_camera, point_at_depth
+from lantern.scene.framing import DIRECTIONS, fit_camera, places_in_picture, point_at_depth
 from lantern.scene.lights import PointLight
 from tests.core.shapes import no_files, one_part, sphere_mesh
 
@@ -196,6 +196,8 @@ def test_picking_finds_the_exact_point(projection):
         assert np.dot(found.normal, found.position) == pytest.approx(1.0, abs=5e-3)
         again = point_at_depth(camera, 1.6, x, y, found.depth)
         assert again == pytest.approx(found.position, abs=1e-3)
+        places, depths = places_in_picture(camera, 1.6, np.array([found.position]))
+        assert places[0] == pytest.approx((x, y), abs=1e-4) and depths[0] == pytest.approx(found.depth, abs=1e-4)
     assert engine.pick(camera, 1.6, 0.01, 0.01) is None
     engine.close()
 

@@ -3657,6 +3657,11 @@ export interface components {
              * @default false
              */
             focus_plane: boolean;
+            /**
+             * Fault
+             * @default null
+             */
+            fault: ("open" | "crowded" | "doubled" | "flat") | null;
             /** @default null */
             camera: components["schemas"]["Camera"] | null;
             /**

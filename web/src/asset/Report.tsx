@@ -7,10 +7,12 @@ import { fileUnits } from "../api/fields.gen";
 import type { Finding, Operation, Scene } from "../api/types";
 import { Fold } from "../controls/Fold";
 import { isSame, valueAt } from "../controls/fields";
+import type { Fault } from "../socket/panes";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 
 const KEY = "Asset.report";
+const FAULTS: Fault[] = ["open", "crowded", "doubled", "flat"];
 const spaced = (count: number) => count.toLocaleString("en").replaceAll(",", " ");
 
 /** What of a repair is still to be done, of what is still there. */
@@ -61,11 +63,14 @@ function Item({ finding }: { finding: Finding }) {
   const scale = useScene((s) => s.asset?.scale);
   const { unit, text, hint, count, repair_label: label } = finding;
   const word = Object.entries(fileUnits).find(([, metres]) => metres === unit)?.[0];
+  const fault = FAULTS.find((kind) => kind === finding.kind) ?? null;
+  const isShown = useSlice((s) => fault !== null && s.panes[SHOT]?.fault === fault);
   const show = () => {
     const { parts } = workspace.getState().scene;
     const keys = finding.parts.filter((key) => key in parts);
     workspace.select(keys);
-    workspace.frameParts(SHOT, keys);
+    workspace.setPane(SHOT, { fault: isShown ? null : fault });
+    if (!isShown) workspace.frameParts(SHOT, keys);
   };
   return (
     <Box
@@ -96,8 +101,8 @@ function Item({ finding }: { finding: Finding }) {
         }}
       >
         {there > 0 && (
-          <Button size="small" onClick={show}>
-            Show
+          <Button size="small" onClick={show} aria-pressed={fault ? isShown : undefined}>
+            {isShown ? "Hide" : "Show"}
           </Button>
         )}
         {finding.repair && left > 0 && (

@@ -8,6 +8,9 @@ export type Scale = "fit" | "1" | "1/2" | "1/4";
 /** Left, top, right, bottom as shares of the picture. */
 export type Loupe = [number, number, number, number];
 
+/** A fault of meshes that has a place on them. */
+export type Fault = NonNullable<PaneMessage["fault"]>;
+
 export type PaneMessage = Omit<components["schemas"]["PaneMessage"], "type">;
 
 /** What lies under a point of the picture; part null is the ground. */

@@ -58,6 +58,7 @@ describe("ViewportSocket", () => {
     way,
     wire: false,
     focus_plane: false,
+    fault: null,
     camera: null,
     loupe: null,
     selected: [],

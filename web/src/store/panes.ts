@@ -1,7 +1,7 @@
 /** The panes of a window: the shot, and a free one beside it. Pure functions on their state. */
 import type { Camera, Status } from "../api/types";
 import type { Frame } from "../socket/frame";
-import type { Loupe, PaneMessage, Scale, Way } from "../socket/panes";
+import type { Fault, Loupe, PaneMessage, Scale, Way } from "../socket/panes";
 
 export type PaneNumber = 0 | 1;
 export const SHOT: PaneNumber = 0;
@@ -21,6 +21,8 @@ export interface Pane {
   way: Way;
   wire: boolean;
   focusPlane: boolean;
+  /** What of the import report is drawn over the picture, by the kind of its finding. */
+  fault: Fault | null;
   camera: Camera | null;
   loupe: Loupe | null;
   magnifier: Magnifier | null;
@@ -37,6 +39,7 @@ export const newPane = (camera: Camera | null): Pane => ({
   way: "proof",
   wire: false,
   focusPlane: false,
+  fault: null,
   camera,
   loupe: null,
   magnifier: null,
@@ -51,6 +54,7 @@ export function paneMessage(
   number: PaneNumber,
   pane: Pane,
   selection: string[],
+  fault: Fault | null,
   visible: boolean,
 ): Omit<PaneMessage, "serial"> {
   const { width, height, scale, way, wire, focusPlane, camera, loupe } = pane;
@@ -62,6 +66,7 @@ export function paneMessage(
     way,
     wire,
     focus_plane: focusPlane,
+    fault,
     camera,
     loupe,
     selected: selection,

@@ -97,7 +97,8 @@ export function viewSlice(
     const pane = panes[number];
     const outlined = OUTLINED.includes(stop) || handle !== null ? selection : [];
     const visible = windowVisible && (maximised === null || maximised === number);
-    if (pane) socket.setPane(paneMessage(number, pane, outlined, visible));
+    if (pane)
+      socket.setPane(paneMessage(number, pane, outlined, stop === "asset" ? pane.fault : null, visible));
   };
   const tellAll = () => {
     for (const number of get().panes.keys()) tellPane(number as PaneNumber);
