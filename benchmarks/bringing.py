@@ -5,6 +5,7 @@ Seconds and the greatest memory of each. The last line is one JSON object.
 """
 
 import argparse
+import io
 import json
 import subprocess
 import sys
@@ -14,6 +15,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
+from PIL import Image
 
 from benchmarks.scale import bumpy
 from lantern.assets.mesh import Mesh
@@ -21,6 +23,7 @@ from tests.core.gltf_files import glb
 
 WIDTH, HEIGHT = 960, 600
 PARTS = 5000
+IMAGES = 100
 
 
 def _stamp() -> str:
@@ -66,6 +69,48 @@ def _glb(mesh: Mesh, parts: int) -> bytes:
     return glb(content, blob)
 
 
+def _images() -> bytes:
+    """A GLB of a hundred plates, each with an image of 4096 × 4096 of its own."""
+    chance = np.random.default_rng(1)
+    rough = Image.fromarray(chance.integers(0, 256, (512, 512, 3), dtype=np.uint8))
+    base = np.asarray(rough.resize((4096, 4096), Image.Resampling.BICUBIC)).astype(np.int16)
+    files = []
+    for number in range(IMAGES):
+        target = io.BytesIO()
+        texels = base + chance.integers(-8, 8, (1, 4096, 1), dtype=np.int16) + number % 50
+        Image.fromarray(texels.clip(0, 255).astype(np.uint8)).save(target, "JPEG", quality=85)
+        files.append(np.frombuffer(target.getvalue(), np.uint8))
+    square = np.array([[0, 0, 0], [0.2, 0, 0], [0.2, 0.2, 0], [0, 0.2, 0]], np.float32)
+    uvs, corners = np.array([[0, 1], [1, 1], [1, 0], [0, 0]], np.float32), np.array([0, 1, 2, 0, 2, 3], np.uint32)
+    blob, views, accessors = _packed([(square, "VEC3", 5126), (uvs, "VEC2", 5126), (corners, "SCALAR", 5125)])
+    for file in files:
+        views.append({"buffer": 0, "byteOffset": len(blob), "byteLength": file.nbytes})
+        blob += file.tobytes() + bytes(-file.nbytes % 4)
+    numbers = range(IMAGES)
+    plain = {"attributes": {"POSITION": 0, "TEXCOORD_0": 1}, "indices": 2}
+    content = {
+        "asset": {"version": "2.0", "generator": _stamp()},
+        "scene": 0,
+        "scenes": [{"nodes": list(numbers)}],
+        "nodes": [
+            {"name": f"Plate {n}", "mesh": n, "translation": [0.22 * (n % 10), 0.22 * (n // 10), 0]} for n in numbers
+        ],
+        "meshes": [{"primitives": [{**plain, "material": n}]} for n in numbers],
+        "materials": [{"pbrMetallicRoughness": {"baseColorTexture": {"index": n}}} for n in numbers],
+        "textures": [{"source": n} for n in numbers],
+        "images": [{"bufferView": 3 + n, "mimeType": "image/jpeg"} for n in numbers],
+        "accessors": accessors,
+        "bufferViews": views,
+        "buffers": [{"byteLength": len(blob)}],
+    }
+    return glb(content, blob)
+
+
+def parts_glb(count: int) -> bytes:
+    """A GLB of so many parts of 2,000 triangles."""
+    return _glb(bumpy(2_000), count)
+
+
 def _obj(mesh: Mesh) -> bytes:
     lines = [f"# {_stamp()}"]
     lines += [f"v {x:.6g} {y:.6g} {z:.6g}" for x, y, z in mesh.positions.tolist()]
@@ -76,8 +121,22 @@ def _obj(mesh: Mesh) -> bytes:
 CASES: dict[str, tuple[str, Callable[[], bytes]]] = {
     "10 M triangles, GLB": ("large.glb", lambda: _glb(bumpy(10_000_000), 1)),
     "1 M triangles, OBJ": ("large.obj", lambda: _obj(bumpy(1_000_000))),
-    "5,000 parts, GLB": ("parts.glb", lambda: _glb(bumpy(2_000), PARTS)),
+    "100 images of 4k, GLB": ("images.glb", _images),
+    "5,000 parts, GLB": ("parts.glb", lambda: parts_glb(PARTS)),
 }
+_DECODE = """
+import json, struct, sys, time
+from pathlib import Path
+from lantern.assets.images import decode_image
+data = Path(sys.argv[1]).read_bytes()
+size = struct.unpack_from("<I", data, 12)[0]
+content, binary = json.loads(data[20:20 + size]), data[28 + size:]
+views = [content["bufferViews"][image["bufferView"]] for image in content.get("images", [])]
+start = time.perf_counter()
+for view in views:
+    decode_image(binary[view["byteOffset"]:view["byteOffset"] + view["byteLength"]])
+print(round(time.perf_counter() - start, 2))
+"""
 _READ = """
 import json, resource
 from server.intake.reading import main
@@ -118,6 +177,11 @@ def _measured(path: Path, folder: Path) -> dict[str, float]:
             input=json.dumps(found["found"]["scene"]), capture_output=True, text=True, check=True,
         ).stdout  # fmt: skip
         hosts.append(json.loads(opened.splitlines()[-1]))
+    if path.suffix == ".glb":
+        decoded = subprocess.run(
+            [sys.executable, "-c", _DECODE, str(path)], capture_output=True, text=True, check=True
+        ).stdout
+        memory["decode_alone_s"] = float(decoded)
     together = round(read + hosts[0]["first_samples_s"], 2)
     again = hosts[1]["first_samples_s"]
     return {"read_s": round(read, 2), **memory, **hosts[0], "together_s": together, "again_s": again}

@@ -29,10 +29,12 @@ from lantern.scene.document import Material, Part
 from lantern.scene.lights import Light
 from lantern.scene.placed import PartGroup
 
-MOST_BYTES = 8 << 30
+MOST_BYTES = 24 << 30
 """Of all that is kept."""
-LARGEST = 2 << 30
-"""Of one asset that is kept [bytes]: images that are unpacked take more room than their files are worth."""
+LARGEST = 10 << 30
+"""Of one asset that is kept: as many images as one may have, unpacked."""
+LEAST_FREE = 4
+"""Times what an asset takes that must be free on the disk, for it to be kept."""
 _INDEX = "asset.json"
 _LIBRARIES = ("numpy", "pydantic", "tinyobjloader", "usd-core", "trimesh", "dracopy", "meshopt", "pillow")
 _KNOWN: dict[str, Callable[..., Any]] = {kind.__name__: kind for kind in (Mesh, MeshShapes, Cage, Channel, Texture)}
@@ -88,7 +90,7 @@ def keep(sha256: str, asset: ImportedAsset, clip: str | None = None) -> bool:
     names = [field.name for field in fields(asset) if field.name not in (*_TYPED, "sights")]
     plain = _encoded({name: getattr(asset, name) for name in names}, arrays, places)
     size = sum(array.nbytes for array in arrays)
-    if size > LARGEST:
+    if size > LARGEST or LEAST_FREE * size > _free_bytes():
         return False
     typed = {name: adapter.dump_python(getattr(asset, name), mode="json") for name, adapter in _TYPED.items()}
     index = {"arrays": len(arrays), "plain": plain, "typed": typed, "sights": [list(sight) for sight in asset.sights]}
@@ -108,6 +110,13 @@ def keep(sha256: str, asset: ImportedAsset, clip: str | None = None) -> bool:
         return False
     _make_room(final.parent)
     return True
+
+
+def _free_bytes() -> int:
+    place = cache_root()
+    while not place.exists():
+        place = place.parent
+    return shutil.disk_usage(place).free
 
 
 def _make_room(folder: Path) -> None:

@@ -5,6 +5,7 @@ In: a document and what its asset holds. Raises SceneError. Called by `compile.c
 
 from collections.abc import Iterator
 
+from lantern.compile.changes import touched
 from lantern.scene.document import Material, Scene
 from lantern.scene.reading import SceneError
 from lantern.scene.texture_use import TextureUse
@@ -26,10 +27,7 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
 
     What it has in common with the document `before`, which was checked, is not looked at again.
     """
-    known = before.parts if before else {}
-    for key, part in scene.parts.items():
-        if known.get(key) is part:
-            continue
+    for _, key, _, part in touched(before.parts if before else {}, scene.parts):
         for number in () if part.form else (part.mesh, *(piece.mesh for piece in part.pieces)):
             if number >= meshes:
                 raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {number}")
@@ -39,7 +37,7 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
                 raise SceneError(
                     f"parts/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
                 )
-    for key, material in scene.materials.items():
+    for _, key, _, material in touched(before.materials if before else {}, scene.materials):
         for field, use in texture_uses(material):
             if use.texture >= textures:
                 raise SceneError(

@@ -12,6 +12,7 @@ import numpy as np
 from lantern.assets.faults import Fault
 from lantern.assets.imported import ImportedAsset
 from lantern.compile.camera_rows import camera_rows
+from lantern.compile.changes import touched
 from lantern.compile.checks import check
 from lantern.compile.clusters import ProbeSites, probe_sites
 from lantern.compile.environment_tables import EnvironmentTables
@@ -184,8 +185,8 @@ class CompiledScene:
         if renumbered:
             self._write_materials(scene)
         else:
-            for number, (key, material) in enumerate(scene.materials.items()):
-                if material != before.materials[key]:
+            for number, _, old, material in touched(before.materials, scene.materials):
+                if material != old:
                     self._materials.write(number, material)
                     self.counts.material_rows += 1
         if reshaped:

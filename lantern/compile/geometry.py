@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lantern.assets.mesh import Mesh
+from lantern.compile.changes import touched
 from lantern.compile.clusters import clusters_of
 from lantern.compile.edge_rows import EdgeRows
 from lantern.compile.light_rows import LightRows, glows
@@ -199,10 +200,10 @@ class Geometry:
         if restood or scene.part_groups != before.part_groups:
             self._places, restood = Places.of(scene), True
         glowed, self._glowing = self._glowing, glowing_materials(scene)
-        pairs = enumerate(zip(before.parts.values(), scene.parts.values(), strict=True))
-        # Among thousands of parts those that an edit did not touch are the very same objects.
         is_every = renumbered or restood or other_shutter or glowed != self._glowing
-        for number, (old, part) in pairs if is_every else ((n, pair) for n, pair in pairs if pair[0] is not pair[1]):
+        every = zip(range(len(values)), before.parts.values(), values, strict=True)
+        some = ((n, old, part) for n, _, old, part in touched(before.parts, scene.parts) if old is not None)
+        for number, old, part in every if is_every else some:
             shines = part.material in self._glowing
             same = part == old and shines == (old.material in glowed)
             if same and not renumbered and not restood and not (other_shutter and part.keys):

@@ -12,6 +12,7 @@ import numpy as np
 from lantern.assets.faults import Fault, fault_lines
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
+from lantern.compile.changes import touched
 from lantern.compile.fitting import fitted_level, long_edge
 from lantern.motion.bounds import mesh_boxes
 from lantern.motion.poses import part_poses
@@ -62,8 +63,7 @@ def same_shapes(before: Scene, after: Scene) -> bool:
         return False
     if sizes[0] != sizes[1] and any(map(_is_displaced, after.parts.values())):
         return False
-    parts = after.parts.items()
-    return all(part is before.parts[key] or shape_of(part) == shape_of(before.parts[key]) for key, part in parts)
+    return all(old and shape_of(part) == shape_of(old) for _, _, old, part in touched(before.parts, after.parts))
 
 
 def _is_displaced(part: Part) -> bool:

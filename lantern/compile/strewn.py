@@ -5,6 +5,8 @@ had. Called by `geometry`. What was laid is kept while nothing that it depends o
 """
 
 from collections.abc import Sequence
+from itertools import compress
+from operator import attrgetter
 
 import numpy as np
 
@@ -32,12 +34,12 @@ class Strewn:
         A part that cannot be strewn is left out: it stands where it stood. Arrays are the same while nothing changes.
         """
         self.problems = []
-        numbers = {key: number for number, key in enumerate(scene.parts)}
+        strewn = list(compress(enumerate(scene.parts.values()), map(attrgetter("strewn"), scene.parts.values())))
+        numbers = {key: number for number, key in enumerate(scene.parts)} if strewn else {}
         laid: dict[int, tuple[tuple[object, ...], Lying]] = {}
         posed: dict[int, tuple[tuple[object, ...], np.ndarray]] = {}
-        for number, part in enumerate(scene.parts.values()):
-            if part.strewn is None:
-                continue
+        for number, part in strewn:
+            assert part.strewn is not None
             over = scene.parts.get(part.strewn.over)
             if over is None or over is part or over.strewn is not None:
                 said = "is gone" if over is None else "is strewn itself"

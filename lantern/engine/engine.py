@@ -45,7 +45,7 @@ SHOWN = (
 
 def _differs(before: object, after: object) -> bool:
     """Whether two sections of a document show otherwise: in more than the names of what is in them."""
-    if before == after:
+    if before is after or before == after:
         return False
     if isinstance(before, dict) and isinstance(after, dict):
         return list(before) != list(after) or any(_differs(before[key], after[key]) for key in after)

@@ -3,12 +3,13 @@
 In: an opened file. Out: its textures in their order. Called by `asset`.
 """
 
+from functools import partial
 from typing import Any
 
 import numpy as np
 import opengl_basisu
 
-from lantern.assets.images import ImageProblem, ImageStore, checked_room, decode_image
+from lantern.assets.images import ImageProblem, ImageStore, Room, decode_image
 from lantern.assets.readers.gltf.accessors import AccessorReader
 from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
@@ -23,18 +24,15 @@ _OTHER_IMAGES = ("KHR_texture_basisu", "EXT_texture_webp")
 
 def decode_textures(container: Container, reader: AccessorReader) -> list[Texture]:
     """Every texture of the file, in its order; an image used twice is decoded once. Raises AssetError."""
-    document, store = container.document, ImageStore()
-    textures = []
-    for number, texture in enumerate(document.textures or []):
-        source = _image_of(texture)
+    document, decode = container.document, partial(_decode, container, reader)
+    sources = [_image_of(texture) for texture in document.textures or []]
+    for number, source in enumerate(sources):
         if not isinstance(source, int) or not 0 <= source < len(document.images or []):
             raise reader.fail(f"texture {number} has no image that can be read")
-
-        def decode(room: int, number: int = source) -> np.ndarray:
-            return _decode(container, reader, number, room)
-
-        textures.append(_sampled(container, reader, store.get(source, decode), texture.sampler))
-    return textures
+    store = ImageStore()
+    store.fill(sources, decode)
+    pairs = zip(sources, document.textures or [], strict=True)
+    return [_sampled(container, reader, store[source], texture.sampler) for source, texture in pairs]
 
 
 def _image_of(texture: Entry) -> Any:
@@ -56,7 +54,7 @@ def _sampled(container: Container, reader: AccessorReader, texels: np.ndarray, n
     return Texture(texels, _WRAPS.get(sampler.wrapS, REPEAT), _WRAPS.get(sampler.wrapT, REPEAT), nearest)
 
 
-def _decode(container: Container, reader: AccessorReader, number: int, room: int) -> np.ndarray:
+def _decode(container: Container, reader: AccessorReader, number: int, room: Room) -> np.ndarray:
     image = container.document.images[number]
     data = reader.view(image.bufferView) if image.bufferView is not None else container.read(image.uri or "")
     try:
@@ -67,11 +65,11 @@ def _decode(container: Container, reader: AccessorReader, number: int, room: int
         raise reader.fail(f"image {number} {problem}") from problem
 
 
-def _transcoded(data: bytes, room: int) -> np.ndarray:
+def _transcoded(data: bytes, room: Room) -> np.ndarray:
     """(h, w, 4) uint8 of a KTX 2 file in a universal texture format (KTX 2.0; `KHR_texture_basisu`)."""
     try:
         texture = opengl_basisu.open(data)
-        checked_room(texture.width, texture.height, room)
+        room.take(texture.width, texture.height)
         return np.ascontiguousarray(texture.transcode("rgba8").data)
     except ImageProblem:
         raise
