@@ -58,6 +58,20 @@ def _bend_towards(normal, geometric, wo):
 
 
 @njit(**SMALL)
+def _reflecting_upwards(normal, geometric, wo):
+    """The normal turned until the mirror image of wo leaves the surface, or a rounded edge would be black at its rim.
+
+    Half way between wo and the mirror image lifted to the horizon: the normal that reflects the one into the other.
+    """
+    mirrored = sub(scale(normal, f32(2.0) * dot(normal, wo)), wo)
+    height = dot(mirrored, geometric)
+    least = f32(0.05)
+    if height >= least:
+        return normal
+    return normalize(add(wo, normalize(add(mirrored, scale(geometric, least - height)))))
+
+
+@njit(**SMALL)
 def _above(p, corner, normal):
     """How far a point must go up, along a corner's normal, to its tangent plane; a vector, zero when it is above."""
     depth = dot(sub(p, corner), normal)
@@ -254,6 +268,8 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     if not entering:
         geometric, shading, coat = neg(geometric), neg(shading), neg(coat)
     shading = _bend_towards(shading, geometric, wo)
+    if rounding >= 0:
+        shading = _reflecting_upwards(shading, geometric, wo)
     if oriented:
         tangent, bitangent = _turned_frame(materials, at, tangent, bitangent, shading)
     else:

@@ -151,13 +151,13 @@ class Part(Placed):
     levels: int = count(2, "Levels", "", (1, 6), (1, 5))
     print_levels: int | None = optional_count("Levels of the print", "", (1, 6), (1, 5), on=3, off="as in the proof")
     edge_pixels: float | None = optional_quantity(
-        "Edges no longer than", "px", (0.25, 1000), (1, 30), 0.5, on=4.0, off="all levels, however far away"
+        "Edges at most", "px", (0.25, 1000), (1, 30), 0.5, on=4.0, off="all levels"
     )
     crease_angle: float | None = optional_quantity(
         "Edges sharp from", "°", (1, 180), (10, 120), 1, on=40.0, off="as they came"
     )
     edge_radius: float | None = optional_quantity(
-        "Radius of the edges", "m", (1e-6, 10), (0.0001, 0.005), 0.0001, on=0.0005, off="sharp"
+        "Rounded in shading", "m", (1e-6, 10), (0.0001, 0.005), 0.0001, on=0.0005, off="sharp"
     )
     displacement: float = quantity(0.0, "Displacement", "m", (-100, 100), (-0.02, 0.02), 0.0002)
     displacement_middle: float = quantity(0.5, "Value that stays", "", (0, 1), step=0.01)

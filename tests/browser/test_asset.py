@@ -1,12 +1,11 @@
 """Asset by hand: what came is looked over, put right, sorted and arranged."""
 
-import time
-
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.picture import (
     bring_in,
+    eventually,
     overlay,
     part,
     place,
@@ -32,14 +31,12 @@ def odd(page, tmp_path):
 
 def wait_for_fault_lines(page, wanted):
     """Until lines in the colour of faults are drawn over the picture, or are not any more."""
-    deadline = time.monotonic() + 30
-    while time.monotonic() < deadline:
+
+    def is_drawn():
         drawn = overlay(page)
-        lines = (drawn[..., 0] > 240) & (drawn[..., 2] < 90) & (drawn[..., 3] > 60)
-        if (lines.sum() > 50) == wanted:
-            return
-        page.wait_for_timeout(200)
-    raise AssertionError(f"lines of faults: not {wanted}")
+        return ((drawn[..., 0] > 240) & (drawn[..., 2] < 90) & (drawn[..., 3] > 60)).sum() > 50
+
+    eventually(page, lambda: is_drawn() == wanted)
 
 
 def parts_by_name(page):

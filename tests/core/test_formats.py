@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lantern.assets.errors import AssetError
+from lantern.assets.images import ImageProblem, ImageStore, Room
 from lantern.assets.reading import import_asset
 from lantern.assets.smoothing import smooth_mesh
 from lantern.motion.bounds import asset_bounds
@@ -96,3 +97,22 @@ def test_any_damage_is_read_or_refused(tmp_path_factory, name, data):
         assert import_asset(path).triangles > 0
     except AssetError as error:
         assert name in str(error)
+
+
+def test_images_are_decoded_once_each_and_only_while_there_is_room(monkeypatch):
+    asked = []
+
+    def decode(key, room):
+        room.take(*key)
+        asked.append(key)
+        return np.zeros((key[1], key[0], 1), np.uint8)
+
+    store = ImageStore()
+    store.fill([(4, 2), (8, 8), (4, 2)], decode)
+    store.fill([(8, 8), (2, 2)], decode)
+    assert sorted(asked) == [(2, 2), (4, 2), (8, 8)] and store[4, 2].shape == (2, 4, 1)
+    room = Room(100)
+    room.take(10, 9)
+    with pytest.raises(ImageProblem, match="has 11x1 texels"):
+        room.take(11, 1)
+    room.take(10, 1)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy.ndimage import minimum_filter
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh, MeshShapes, flat_shaded
@@ -44,9 +45,13 @@ def places():
 
 
 def fillet(distance, radius=RADIUS, angle=90.0):
-    """How far [°] the normal is turned at a distance from an edge whose faces part by an angle."""
+    """How far [°] the normal is turned at a distance from an edge whose faces part by an angle, seen along the first.
+
+    No further than to where the mirror image of the view would enter the face: sin 2φ of that is √(1 - 0.05²).
+    """
     reach = radius * np.tan(np.radians(angle / 2))
-    return np.degrees(np.arctan(np.maximum(reach - distance, 0) / radius))
+    turned = np.degrees(np.arctan(np.maximum(reach - distance, 0) / radius))
+    return np.minimum(turned, np.degrees(np.arccos(0.05)) / 2)
 
 
 def test_a_straight_edge_has_the_normals_of_the_fillet():
@@ -134,6 +139,15 @@ def test_highlights_are_as_bright_as_those_of_edges_of_geometry(roughness):
     rounded, sharp, geometry = sums
     assert abs(geometry - sharp) > 0.05 * geometry
     assert abs(rounded - geometry) < 0.3 * abs(geometry - sharp), "all but what the outline of a real fillet lacks"
+
+
+@pytest.mark.parametrize("roughness", [0.0, 0.3])
+def test_no_edge_of_a_mirror_is_black_in_even_light(roughness):
+    gloss = Material(name="Gloss", base_metalness=1.0, base_color=(1.0, 1.0, 1.0), specular_roughness=roughness)
+    for position in ((0, 0, 5), (2, 1, 4), (3, 3, 3)):
+        picture = traced(*seen(BOX, (0, 0, 0), position, gloss), 64, side=SIDE).means()
+        inside = minimum_filter(picture.alpha, 3) > 0.999
+        assert inside.any() and picture.radiance[inside].min() > 0.5
 
 
 def test_a_scene_without_it_is_the_same_to_the_last_bit():

@@ -730,7 +730,7 @@ export const fields = {
       "default": null
     },
     "edge_pixels": {
-      "label": "Edges no longer than",
+      "label": "Edges at most",
       "kind": "optional",
       "minimum": 0.25,
       "maximum": 1000,
@@ -740,7 +740,7 @@ export const fields = {
       "step": 0.5,
       "scale": "logarithmic",
       "on": 4.0,
-      "off": "all levels, however far away",
+      "off": "all levels",
       "default": null
     },
     "crease_angle": {
@@ -758,7 +758,7 @@ export const fields = {
       "default": null
     },
     "edge_radius": {
-      "label": "Radius of the edges",
+      "label": "Rounded in shading",
       "kind": "optional",
       "minimum": 1e-06,
       "maximum": 10,
@@ -3277,10 +3277,6 @@ export const groups = {
           "when": []
         },
         {
-          "field": "edge_radius",
-          "when": []
-        },
-        {
           "field": "displacement",
           "when": [
             {
@@ -3308,6 +3304,23 @@ export const groups = {
       "sums": [
         {
           "field": "subdivision",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "edges",
+      "label": "Edges",
+      "weight": null,
+      "rows": [
+        {
+          "field": "edge_radius",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "edge_radius",
           "word": ""
         }
       ]

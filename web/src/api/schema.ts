@@ -1991,11 +1991,11 @@ export interface components {
             levels: number;
             /** Levels of the print */
             print_levels: number | null;
-            /** Edges no longer than */
+            /** Edges at most */
             edge_pixels: number | null;
             /** Edges sharp from */
             crease_angle: number | null;
-            /** Radius of the edges */
+            /** Rounded in shading */
             edge_radius: number | null;
             /**
              * Displacement

@@ -64,7 +64,7 @@ export function PartTools() {
         model="Part"
         places={places}
         open={[]}
-        only={isMade ? ["seen"] : ["density", "seen"]}
+        only={isMade ? ["edges", "seen"] : ["density", "edges", "seen"]}
         more={{ density: <Density parts={chosen} /> }}
       />
     </Box>
