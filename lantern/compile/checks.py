@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from lantern.compile.changes import touched
 from lantern.scene.document import Material, Scene
+from lantern.scene.inputs import ImageSource
 from lantern.scene.reading import SceneError
 from lantern.scene.texture_use import TextureUse
 
@@ -42,6 +43,12 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
             if use.texture >= textures:
                 raise SceneError(
                     f"materials/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
+                )
+        for name, one in material.inputs.items():
+            if isinstance(one.source, ImageSource) and one.source.texture >= textures:
+                raise SceneError(
+                    f"materials/{key}/inputs/{name}/source: the asset has {textures} textures, there is no number "
+                    f"{one.source.texture}"
                 )
     links = {light.unlit_parts for light in scene.lights.values() if light.enabled and light.unlit_parts}
     if len(links) > MOST_LINKS:

@@ -27,12 +27,12 @@ from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
 from lantern.motion.bounds import Bounds, bounds_of_poses, joined, mesh_points
+from lantern.pattern.images import decodings
+from lantern.pattern.tables import SHADING
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.document import Scene
 from lantern.surface.albedo import albedo_block
-from lantern.surface.images import decodings
-from lantern.surface.tables import SHADING
 
 
 @dataclass
@@ -260,6 +260,9 @@ class CompiledScene:
             "decodings": self._decodings,
             "albedos": self._albedos,
             "films": self._materials.films,
+            "operations": self._materials.inputs.operations,
+            "placements": self._materials.inputs.placements,
+            "ramps": self._materials.inputs.ramps,
         }
         emitters = self._lights.emitters
         arrays: dict[str, np.ndarray | int] = {

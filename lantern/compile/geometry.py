@@ -3,6 +3,7 @@
 In: an imported asset and the parts of a document. Out: tables and a tree for kernels. Called by `compile.compiled`.
 """
 
+import zlib
 from collections.abc import Collection
 from dataclasses import dataclass
 
@@ -176,6 +177,8 @@ class Geometry:
         self.rows["matrix"][at] = matrices.reshape(-1, 12)
         self.rows["normal_matrix"][at] = (cofactors * scale[:, None, None]).reshape(-1, 9)
         self.rows["mirrored"][at] = mirrored
+        self.rows["metres"][at] = np.cbrt(np.abs(np.linalg.det(linear)))
+        self.rows["chance"][at] = [zlib.crc32(self.keys[number].encode()) & 0x7FFFFFFF for number in at]
         self.rows["mesh"][at] = self._numbers[at]
         self.rows["material"][at] = [materials[part.material] for part in parts]
         self.rows["receives_shadow"][at] = [part.receives_shadow for part in parts]

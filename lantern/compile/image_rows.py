@@ -9,7 +9,7 @@ import numpy as np
 
 from lantern.assets.textures import Texture
 from lantern.kernel.memory import address
-from lantern.surface.images import FORMATS, IMAGE
+from lantern.pattern.images import FORMATS, IMAGE
 
 
 def image_rows(textures: Sequence[Texture]) -> np.ndarray:

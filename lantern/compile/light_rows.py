@@ -17,13 +17,13 @@ from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_tria
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
 from lantern.motion.poses import is_open, mesh_poses, part_poses
+from lantern.pattern.images import folded
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.lights import Light, profile_of
 from lantern.scene.placing import Places, stands
 from lantern.scene.texture_use import TextureUse
-from lantern.surface.images import folded
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
 _LEAST_SHARE = 0.02

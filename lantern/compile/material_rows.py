@@ -7,13 +7,14 @@ import math
 
 import numpy as np
 
+from lantern.compile.input_rows import InputRows, Needs, lifted
 from lantern.kernel.spectrum import cauchy
+from lantern.pattern.images import BINDING, LINEAR, SRGB
+from lantern.pattern.tables import NEEDS_COLOR
 from lantern.scene.document import Material
 from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import FILM_WIDTH, film_row
-from lantern.surface.images import BINDING, LINEAR, SRGB
 from lantern.surface.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED
-from lantern.surface.tables import NEEDS_COLOR
 
 LEAST_IOR = 1.001
 """At exactly 1 a boundary bends nothing and its half vector is undefined."""
@@ -23,7 +24,7 @@ CLAY = 0.4
 """Linear base colour of clay: light enough to show form, dark enough to show shadow."""
 NOT_IN_CLAY = (
     "metalness", "transmission", "subsurface", "coat", "fuzz", "covered", "anisotropy", "interior", "cauchy_b",
-    "thin_walled",
+    "thin_walled", "surface_count",
 )  # fmt: skip
 _NEEDED_FOR = {"base_color": ("opacity_needs",), "emission": ("emission_needs",)}
 _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
@@ -37,6 +38,7 @@ class MaterialRows:
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
         self.films = np.zeros((max(count, 1), FILM_WIDTH), np.float32)
         self._clay: np.ndarray | None = None
+        self.inputs = InputRows()
 
     @property
     def has_holes(self) -> bool:
@@ -52,7 +54,7 @@ class MaterialRows:
     def write(self, number: int, material: Material) -> None:
         """Bring row `number` to `material`, whose textures the asset has."""
         self._clay = None
-        row = self.materials[number]
+        row, material = self.materials[number], lifted(material)
         ior = weighted_ior(material.specular_ior, material.specular_weight)
         self._write_base(row, material, ior)
         self._write_layers(row, material)
@@ -60,7 +62,8 @@ class MaterialRows:
         self._write_volume(row, material)
         self._write_subsurface(row, material)
         self._write_film(number, row, material, ior)
-        self._write_bindings(number, row, material)
+        needs = self.inputs.write(number, row, material)
+        self._write_bindings(number, row, material, needs)
 
     def clay(self) -> np.ndarray:
         """Rows of a neutral material in place of every one; what glows, has holes or a normal map keeps them."""
@@ -144,7 +147,7 @@ class MaterialRows:
         row["film"] = -1
         if material.thin_film_weight > 0 and material.thin_film_thickness > 0:
             row["film"] = number
-            varies = material.base_color_texture is not None or material.vertex_colors
+            varies = material.base_color_texture or material.vertex_colors or "base_color" in material.inputs
             self.films[number] = film_row(
                 material.thin_film_thickness * 1000,
                 max(material.thin_film_ior, LEAST_IOR),
@@ -154,8 +157,12 @@ class MaterialRows:
                 material.thin_film_weight,
             )
 
-    def _write_bindings(self, number: int, row: np.ndarray, material: Material) -> None:
-        needs = {"needs": 0, "opacity_needs": 0, "emission_needs": 0}
+    def _write_bindings(self, number: int, row: np.ndarray, material: Material, of_inputs: Needs) -> None:
+        needs = {
+            "needs": of_inputs.everything,
+            "opacity_needs": of_inputs.opacity,
+            "emission_needs": of_inputs.emission,
+        }
         for slot, name in enumerate(TEXTURED):
             use: TextureUse | None = getattr(material, f"{name}_texture")
             place = number * len(TEXTURED) + slot

@@ -24,6 +24,7 @@ from lantern.kernel.vectors import (
     sub,
     to_world,
 )
+from lantern.pattern.tables import POINT
 from lantern.rays.attributes import fill_point
 from lantern.rays.embree import is_occluded
 from lantern.rays.hit import leave_surface, triangle_corners
@@ -53,7 +54,6 @@ from lantern.rays.placement import MESH_WIDTH, PART_WIDTH
 from lantern.rays.primary import AFTER_CAMERA
 from lantern.surface.diffuse import sample_cosine
 from lantern.surface.record import SURFACE
-from lantern.surface.tables import POINT
 from lantern.transport.boundary import fill_surface
 from lantern.transport.ground import ground_distance, ground_ray_offset
 

@@ -7,10 +7,21 @@ and where light is taken from a glowing triangle.
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.memory import load_f32, load_i32, load_i64, load_u32, load_u64, store_f32
-from lantern.kernel.vectors import EXACT, SMALL
+from lantern.kernel.memory import (
+    load_f32,
+    load_i32,
+    load_i64,
+    load_u32,
+    load_u64,
+    load_vector,
+    store_f32,
+    store_i32,
+    store_vector,
+)
+from lantern.kernel.vectors import EXACT, SMALL, dot, normalize, scale
+from lantern.pattern.tables import MOST_UV_SETS, NEEDS_COLOR, NEEDS_PLACE, POINT
+from lantern.rays.embree import NORMAL_AT, VERTEX_FLOATS
 from lantern.rays.layout import MESH, PART, SCENE
-from lantern.surface.tables import MOST_UV_SETS, NEEDS_COLOR, POINT
 
 C, P, A, T = SCENE.slots, PART.slots, MESH.slots, POINT.slots
 _PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
@@ -43,6 +54,41 @@ def _blended(base, stride, offset, corners, bu, bv):
 
 
 @njit(**EXACT)
+def _fill_place(scene, point, part, mesh, corners, bu, bv):
+    """Where a place is on the part and in the scene at rest, its normals there, and the part's chance."""
+    parts, meshes, row = load_u64(scene, C.parts), load_u64(scene, C.meshes), part * _PART_WIDTH
+    vertices, metres = load_u64(meshes, mesh + A.vertices), load_f32(parts, row + P.metres)
+    own = (
+        _blended(vertices, VERTEX_FLOATS, 0, corners, bu, bv),
+        _blended(vertices, VERTEX_FLOATS, 1, corners, bu, bv),
+        _blended(vertices, VERTEX_FLOATS, 2, corners, bu, bv),
+    )
+    normal = (
+        _blended(vertices, VERTEX_FLOATS, NORMAL_AT, corners, bu, bv),
+        _blended(vertices, VERTEX_FLOATS, NORMAL_AT + 1, corners, bu, bv),
+        _blended(vertices, VERTEX_FLOATS, NORMAL_AT + 2, corners, bu, bv),
+    )
+    m, n = row + P.matrix, row + P.normal_matrix
+    store_vector(point, T.own, scale(own, metres))
+    store_vector(point, T.own_normal, normalize(normal))
+    for k in range(3):
+        place = load_vector(parts, m + 4 * k)
+        store_f32(point, T.rest + k, dot(place, own) + load_f32(parts, m + 4 * k + 3))
+    store_vector(
+        point,
+        T.rest_normal,
+        normalize(
+            (
+                dot(load_vector(parts, n), normal),
+                dot(load_vector(parts, n + 3), normal),
+                dot(load_vector(parts, n + 6), normal),
+            )
+        ),
+    )
+    store_i32(point, T.chance, load_i32(parts, row + P.chance))
+
+
+@njit(**EXACT)
 def fill_point(scene, point, part, primitive, bu, bv, needs):
     """Write what `needs` asks for; a set that the mesh lacks is (0, 0), and colours that it lacks are white."""
     meshes = load_u64(scene, C.meshes)
@@ -58,6 +104,8 @@ def fill_point(scene, point, part, primitive, bu, bv, needs):
                 v = _blended(uvs, 2, first + 1, corners, bu, bv)
             store_f32(point, T.uv + 2 * uv_set, u)
             store_f32(point, T.uv + 2 * uv_set + 1, v)
+    if needs & NEEDS_PLACE:
+        _fill_place(scene, point, part, mesh, corners, bu, bv)
     if needs & NEEDS_COLOR:
         colors = load_u64(meshes, mesh + A.colors)
         for k in range(4):

@@ -16,7 +16,9 @@ from lantern.kernel.memory import (
     store_vector,
 )
 from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, frame_around, neg, normalize, scale, sub
+from lantern.pattern.images import fetch
 from lantern.rays.attributes import corners_of, fill_point, vertex_uv
+from lantern.rays.bump import bumped
 from lantern.rays.layout import HIT, MESH, PART, POINT_IN_HIT, SCENE
 from lantern.rays.placement import (
     MESH_WIDTH,
@@ -32,7 +34,6 @@ from lantern.rays.placement import (
     vertex_position,
 )
 from lantern.rays.rounding import rounded
-from lantern.surface.images import fetch
 from lantern.surface.lookup import MATERIAL_WIDTH
 from lantern.surface.material import MATERIAL
 
@@ -248,10 +249,11 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     rounding = load_i32(parts, row + P.rounding)
     if rounding >= 0:
         normal = rounded(load_u64(scene, C.roundings), rounding, own, normal)
-    smooth = normalize(place_normal(parts, hit, row, moves, normal))
-
     material = load_i32(parts, row + P.material)
     at = material * MATERIAL_WIDTH
+    if load_i32(materials, at + M.bump_count) != 0:
+        normal = bumped(scene, hit + POINT_IN_HIT, at, (part, primitive, bu, bv), edges, normal)
+    smooth = normalize(place_normal(parts, hit, row, moves, normal))
     needs = load_i32(materials, at + M.needs)
     if needs != 0:
         fill_point(scene, hit + POINT_IN_HIT, part, primitive, bu, bv, needs)

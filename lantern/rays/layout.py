@@ -2,9 +2,9 @@
 
 from lantern.kernel.memory import Addresses, Table
 from lantern.light.tree_kernels import WIDE
+from lantern.pattern.tables import POINT
 from lantern.rays.embree import RAY_SLOTS
 from lantern.surface.record import SURFACE
-from lantern.surface.tables import POINT
 
 SCENE = Addresses(
     "scene",
@@ -17,7 +17,7 @@ SCENE = Addresses(
         "arrivals",  # float32: share of the light of local lights that arrives on a cluster of triangles
         "meshes",
         "roundings",  # of edges, a row of `rays.rounding.ROUNDING` each
-        "shading",  # block of the tables that surfaces read (`surface.tables`)
+        "shading",  # block of the tables that surfaces read (`pattern.tables`)
         "materials",  # those of them that transport reads itself
         "albedos",
         "films",
@@ -133,6 +133,8 @@ PART = Table(
         ("poses", "i", 1),  # of it, or of each copy, at even times from shutter open to close
         ("strewn", "i", 1),  # there are copies of it
         ("first_arrival", "i", 1),  # where its clusters of triangles begin in the arrivals
+        ("metres", "f", 1),  # that a unit of its mesh is long
+        ("chance", "i", 1),  # a number that its key has
         ("rounding", "i", 1),  # row of its rounded edges, -1 for none
         ("cluster_shift", "i", 1),  # a cluster is 2^shift triangles in the order of the mesh
     ],

@@ -23,6 +23,7 @@ from lantern.scene.fields import (
     quantity,
 )
 from lantern.scene.forms import Form
+from lantern.scene.inputs import Input, Parameter
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.placed import PartGroup, Placed
@@ -81,6 +82,7 @@ class Material(Model):
     coat_normal_scale: float = quantity(
         1.0, "Coat normals", "", (0, 10), (0, 2), 0.01, map=("coat_normal_texture", None)
     )
+    bump: float = quantity(0.0, "Bump", "m", (-0.1, 0.1), (-0.002, 0.002), 0.00005)
     tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
     interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))
     alpha_mode: Literal["opaque", "blend", "mask"] = choice(
@@ -94,6 +96,7 @@ class Material(Model):
     transmission_texture: TextureUse | None = None
     transmission_tint_texture: TextureUse | None = None
     coat_normal_texture: TextureUse | None = None
+    inputs: dict[Parameter, Input] = Field({}, title="Inputs")
 
 
 Matrix = Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)]

@@ -56,6 +56,7 @@ _MATERIAL = (
         (
             *_always("base_color", "base_weight", "base_metalness", "base_diffuse_roughness"),
             Row("normal_scale", ("normal_texture",)),
+            Row("bump"),
         ),
         (("base_color", ""), ("base_metalness", "metal")),
     ),

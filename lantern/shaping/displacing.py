@@ -10,10 +10,10 @@ import numpy as np
 
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
+from lantern.pattern.images import folded
 from lantern.scene.texture_use import TextureUse
 from lantern.shaping.nets import gathered
 from lantern.shaping.surface import Surface
-from lantern.surface.images import folded
 
 
 @dataclass(frozen=True)

@@ -53,6 +53,17 @@ MATERIAL = Table(
         ("thin_walled", "i", 1),
         ("needs_tangent", "i", 1),
         ("tangent_set", "i", 1),  # UV set that tangents follow where the mesh brings none
+        # Operations of its inputs: for all but the shape, its opacity, its light, its height.
+        ("surface_first", "i", 1),
+        ("surface_count", "i", 1),
+        ("opacity_first", "i", 1),
+        ("opacity_count", "i", 1),
+        ("emission_first", "i", 1),
+        ("emission_count", "i", 1),
+        ("bump_first", "i", 1),
+        ("bump_count", "i", 1),
+        ("bump", "f", 1),  # m, of the surface above its mesh, for the program to write
+        ("bump_step", "f", 1),  # m, between the places whose heights give the slope
         ("needs", "i", 1),  # bits of what a POINT must hold: for everything, for its opacity, for its light
         ("opacity_needs", "i", 1),
         ("emission_needs", "i", 1),

@@ -6,7 +6,7 @@ from numba import njit
 
 from lantern.kernel.elementary import arccos, arctan2, sincos_turn
 from lantern.kernel.random import path_key, uniform
-from lantern.surface.images import srgb_to_linear
+from lantern.pattern.images import srgb_to_linear
 
 
 def test_arctan2_is_within_its_bound_in_every_quadrant():

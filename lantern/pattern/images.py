@@ -26,7 +26,7 @@ from lantern.kernel.memory import (
     peek_f32,
 )
 from lantern.kernel.vectors import EXACT, SMALL
-from lantern.surface.tables import POINT, SHADING
+from lantern.pattern.tables import POINT, SHADING
 
 IMAGE = Addresses("image", ["texels", "width", "height", "channels", "format", "wrap_u", "wrap_v", "nearest"])
 """All but `texels` are numbers. `texels` is (height, width, channels), row 0 on top."""
@@ -152,13 +152,20 @@ def _mix(a, b, t):
 @njit(**EXACT)
 def fetch(tables, binding, point):
     """Decoded RGBA of a binding at a POINT, bilinear unless the image says nearest."""
-    bindings, images, decoded = load_u64(tables, T.bindings), load_u64(tables, T.images), load_u64(tables, T.decodings)
+    bindings = load_u64(tables, T.bindings)
     row = binding * _BINDING_WIDTH
     m, at = row + B.matrix, P.uv + 2 * load_i32(bindings, row + B.uv_set)
     u, v = peek_f32(point, at), peek_f32(point, at + 1)
     tu = load_f32(bindings, m) * u + load_f32(bindings, m + 1) * v + load_f32(bindings, m + 2)
     tv = load_f32(bindings, m + 3) * u + load_f32(bindings, m + 4) * v + load_f32(bindings, m + 5)
-    image, decoding = load_i32(bindings, row + B.image) * _IMAGE_WIDTH, load_i32(bindings, row + B.decoding)
+    return texels_at(tables, load_i32(bindings, row + B.image), load_i32(bindings, row + B.decoding), tu, tv)
+
+
+@njit(**EXACT)
+def texels_at(tables, number, decoding, tu, tv):
+    """Decoded RGBA of an image at coordinates, folded as the image says."""
+    images, decoded = load_u64(tables, T.images), load_u64(tables, T.decodings)
+    image = number * _IMAGE_WIDTH
     width, height = i32(load_i64(images, image + G.width)), i32(load_i64(images, image + G.height))
     wrap_u, wrap_v = load_i64(images, image + G.wrap_u), load_i64(images, image + G.wrap_v)
     tu, tv = _fold(tu, wrap_u), _fold(tv, wrap_v)

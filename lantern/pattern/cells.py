@@ -1,0 +1,46 @@
+"""Cells around scattered points: how near the middle, how near the border, or a number for each.
+
+Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996, with one point a cube of the lattice.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy import float32 as f32
+from numpy import uint32 as u32
+
+from lantern.kernel.random import mix
+from lantern.kernel.vectors import EXACT
+from lantern.pattern.noise import hashed, share_of
+
+MIDDLES, BORDERS, EACH = 0, 1, 2
+"""What the pattern shows."""
+_ZERO, _ONE, _HALF = f32(0.0), f32(1.0), f32(0.5)
+
+
+@njit(**EXACT)
+def cells_pattern(x, y, z, seed, shows, irregularity):
+    """[0, 1]: 1 at the middle of a cell falling with distance; 1 on a border; or a number of the cell's own."""
+    i, j, k = np.floor(x), np.floor(y), np.floor(z)
+    nearest, second, owner = f32(1e9), f32(1e9), u32(0)
+    for dz in range(-1, 2):
+        for dy in range(-1, 2):
+            for dx in range(-1, 2):
+                a, b, c = i + f32(dx), j + f32(dy), k + f32(dz)
+                one = hashed(a, b, c, seed)
+                two = mix(one)
+                px = a + _HALF + irregularity * (share_of(one) - _HALF) - x
+                py = b + _HALF + irregularity * (share_of(two) - _HALF) - y
+                pz = c + _HALF + irregularity * (share_of(mix(two)) - _HALF) - z
+                square = px * px + py * py + pz * pz
+                if square < nearest:
+                    second, nearest, owner = nearest, square, two
+                elif square < second:
+                    second = square
+    if shows == EACH:
+        return share_of(mix(owner ^ u32(0x85EBCA6B)))
+    first = math.sqrt(nearest)
+    if shows == MIDDLES:
+        return max(_ONE - first, _ZERO)
+    return max(_ONE - (math.sqrt(second) - first) * f32(2.0), _ZERO)

@@ -1,0 +1,78 @@
+"""The tables that shading reads, as one block of addresses: what every function of this room is given."""
+
+from lantern.kernel.memory import Addresses, Table
+
+SHADING = Addresses(
+    "shading",
+    ["materials", "images", "bindings", "decodings", "albedos", "films", "operations", "placements", "ramps"],
+)
+
+MOST_UV_SETS = 4
+RESULTS = 128
+"""Slots of a material's row, or more: a program writes what it makes of one there."""
+POINT = Table(
+    "point",
+    [
+        ("uv", "f", 2 * MOST_UV_SETS),  # coordinates of each set
+        ("color", "f", 4),  # of the vertices, linear, alpha last
+        ("own", "f", 3),  # in the part's own space, its unit made metres
+        ("own_normal", "f", 3),
+        ("rest", "f", 3),  # in the scene as it stands at rest [m]
+        ("rest_normal", "f", 3),
+        ("chance", "i", 1),  # of the part
+        ("results", "f", RESULTS),
+    ],
+)
+"""What a mesh says at a point of it. Only what `needs` of a material asks for is filled."""
+NEEDS_COLOR = 1 << MOST_UV_SETS
+"""Bit of `needs` after those of the UV sets."""
+NEEDS_PLACE = NEEDS_COLOR << 1
+"""Bit for everything from `own` to `chance`."""
+
+MOST_STOPS = 8
+OPERATION = Table(
+    "operation",
+    [
+        ("code", "i", 1),  # of its source
+        ("target", "i", 1),  # slot of the material's row
+        ("width", "i", 1),  # 3 for a colour, 1 for a number
+        ("into", "i", 1),  # STORE or SCALE
+        ("combine", "i", 1),
+        ("amount", "f", 1),
+        ("constant", "f", 3),  # that the value is combined with
+        ("least", "f", 1),  # what comes of that is kept within these
+        ("most", "f", 1),
+        ("scale", "f", 3),  # of what comes of that
+        ("low", "f", 1),
+        ("high", "f", 1),
+        ("ramp", "i", 1),  # -1 for none
+        ("placement", "i", 1),
+        ("image", "i", 1),
+        ("channel", "i", 1),  # -1 for the colour
+        ("decoding", "i", 1),
+        ("seed", "i", 1),
+        ("numbers", "f", 6),  # of the pattern
+    ],
+)
+STORE, SCALE = 0, 1
+"""`into`: the result takes the place of the slot, or multiplies what is there."""
+PLACEMENT = Table(
+    "placement",
+    [
+        ("kind", "i", 1),
+        ("uv_set", "i", 1),
+        ("rest", "i", 1),  # in the scene's space
+        ("matrix", "f", 12),  # from there, or from (u, v, 0), to repeats
+        ("turn", "f", 9),  # of normals
+        ("around", "f", 1),  # repeats around a cylinder or sphere
+        ("blend", "f", 1),  # width of seams between the sides of a box
+    ],
+)
+BY_UV, BY_BOX, BY_PLANE, BY_CYLINDER, BY_SPHERE = range(5)
+"""`kind` of a placement."""
+RAMP = Table("ramp", [("count", "i", 1), ("blend", "i", 1), ("at", "f", MOST_STOPS), ("color", "f", 3 * MOST_STOPS)])
+LINEAR_RAMP, SMOOTH_RAMP, STEPS = range(3)
+"""`blend` of a ramp."""
+REPLACE, MULTIPLY, ADD, SCREEN, OVERLAY, DARKER, LIGHTER, AVERAGE = range(8)
+"""`combine` of an operation."""
+COMBINES = ("replace", "multiply", "add", "screen", "overlay", "darker", "lighter", "average")

@@ -1,0 +1,225 @@
+"""Inputs: what a parameter of a material takes instead of, or together with, its constant.
+
+A source says a value for each place: an image, a pattern, or something that the mesh knows. Its placement says how it
+lies there, a ramp what its values mean, and the way of combining what becomes of the constant.
+"""
+
+from typing import Annotated, Literal, get_args
+
+from pydantic import AfterValidator, Field
+
+from lantern.scene.fields import Finite, LightColor, choice, count, place, quantity
+from lantern.scene.model import Model
+
+
+class Source(Model):
+    """Something that has a value at each place; patterns and grey images lie within 0 and 1."""
+
+
+class ImageSource(Source):
+    """An image of the asset: its colours, or one channel of it."""
+
+    kind: Literal["image"] = "image"
+    texture: int = Field(0, ge=0, lt=1 << 31, title="Texture number in the asset")
+    channel: Literal["color", "red", "green", "blue", "alpha"] = choice(
+        "color", "Channel", {"color": "Colour", "red": "Red", "green": "Green", "blue": "Blue", "alpha": "Alpha"}
+    )
+    decoding: Literal["srgb", "linear"] = choice("srgb", "Stored as", {"srgb": "sRGB", "linear": "Linear"})
+
+
+class VertexColorSource(Source):
+    """The colours of the vertices."""
+
+    kind: Literal["vertex_color"] = "vertex_color"
+
+
+class ChanceSource(Source):
+    """A number of its own for each part."""
+
+    kind: Literal["chance"] = "chance"
+    seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))
+
+
+class SlopeSource(Source):
+    """1 where the surface looks up, 0 from some slope on; the shape as it stands at rest."""
+
+    kind: Literal["slope"] = "slope"
+    whole: float = quantity(20.0, "Whole up to a slope of", "°", (0, 180), (0, 90), 1)
+    none: float = quantity(50.0, "None from a slope of", "°", (0, 180), (0, 90), 1)
+
+
+class HeightSource(Source):
+    """1 up to some height, 0 from another on; in the scene, as it stands at rest."""
+
+    kind: Literal["height"] = "height"
+    whole: float = quantity(0.0, "Whole up to", "m", (-1e4, 1e4), (0, 0.5), 0.001)
+    none: float = quantity(0.05, "None from", "m", (-1e4, 1e4), (0, 0.5), 0.001)
+
+
+class PatternSource(Source):
+    """Something computed for each place, one repeat of it or its largest feature being one size of its placement."""
+
+    seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))
+
+
+class NoiseSource(PatternSource):
+    kind: Literal["noise"] = "noise"
+    octaves: int = count(4, "Octaves", "", (1, 8), (1, 8))
+    gain: float = quantity(0.5, "Finer octaves keep", "", (0, 1), step=0.01)
+    contrast: float = quantity(1.0, "Contrast", "×", (0, 20), (0.2, 5), 0.05)
+
+
+class CellsSource(PatternSource):
+    kind: Literal["cells"] = "cells"
+    shows: Literal["middles", "borders", "cells"] = choice(
+        "middles", "Shows", {"middles": "Middles", "borders": "Borders", "cells": "Cells"}
+    )
+    irregularity: float = quantity(1.0, "Irregularity", "", (0, 1), step=0.01)
+
+
+class GradientSource(PatternSource):
+    kind: Literal["gradient"] = "gradient"
+    repeats: bool = choice(False, "Goes back and forth")
+
+
+class ChecksSource(PatternSource):
+    kind: Literal["checks"] = "checks"
+
+
+class StripesSource(PatternSource):
+    kind: Literal["stripes"] = "stripes"
+    width: float = quantity(0.5, "Width", "", (0.01, 0.99), step=0.01)
+    softness: float = quantity(0.05, "Softness", "", (0, 1), step=0.01)
+
+
+class DotsSource(PatternSource):
+    kind: Literal["dots"] = "dots"
+    radius: float = quantity(0.3, "Radius", "", (0.01, 0.7), step=0.01)
+    softness: float = quantity(0.05, "Softness", "", (0, 1), step=0.01)
+    staggered: bool = choice(True, "Staggered")
+
+
+class TilesSource(PatternSource):
+    kind: Literal["tiles"] = "tiles"
+    joint: float = quantity(0.04, "Joint", "", (0, 0.5), step=0.005)
+    bevel: float = quantity(0.02, "Bevel", "", (0, 0.5), step=0.005)
+    shift: float = quantity(0.5, "Rows shifted by", "", (0, 1), step=0.05)
+    variation: float = quantity(0.2, "Tiles differ by", "", (0, 1), step=0.01)
+
+
+class WeaveSource(PatternSource):
+    kind: Literal["weave"] = "weave"
+    binding: Literal["plain", "twill", "satin"] = choice(
+        "plain", "Binding", {"plain": "Plain", "twill": "Twill", "satin": "Satin"}
+    )
+    gap: float = quantity(0.06, "Gap between threads", "", (0, 0.5), step=0.01)
+    roundness: float = quantity(0.8, "Roundness of threads", "", (0, 1), step=0.01)
+
+
+class BrushedSource(PatternSource):
+    kind: Literal["brushed"] = "brushed"
+    length: float = quantity(40.0, "Length of a line", "×", (1, 1000), (5, 200), 1)
+    radial: bool = choice(False, "Around the middle")
+
+
+class WoodSource(PatternSource):
+    kind: Literal["wood"] = "wood"
+    waviness: float = quantity(0.3, "Waviness", "", (0, 2), (0, 1), 0.01)
+    pores: float = quantity(0.3, "Pores", "", (0, 1), step=0.01)
+
+
+class MarbleSource(PatternSource):
+    kind: Literal["marble"] = "marble"
+    turbulence: float = quantity(1.5, "Turbulence", "", (0, 10), (0, 4), 0.05)
+    thinness: float = quantity(2.0, "Thinness of veins", "", (0.5, 20), (0.5, 8), 0.1)
+
+
+AnySource = Annotated[
+    ImageSource | VertexColorSource | ChanceSource | SlopeSource | HeightSource | NoiseSource | CellsSource
+    | GradientSource | ChecksSource | StripesSource | DotsSource | TilesSource | WeaveSource | BrushedSource
+    | WoodSource | MarbleSource,
+    Field(discriminator="kind"),
+]  # fmt: skip
+SOURCES: dict[str, type[Source]] = {
+    model.model_fields["kind"].default: model for model in get_args(get_args(AnySource)[0])
+}
+"""Every kind of source by its name."""
+PLACED = {kind for kind, model in SOURCES.items() if issubclass(model, PatternSource)} | {"image"}
+"""Kinds that need a placement."""
+
+
+class Placement(Model):
+    """How an image or a pattern lies on a part.
+
+    By texture coordinates, or by a frame in metres: in the part's own space, which is carried along when it is moved,
+    or in that of the scene as it stands at rest.
+    """
+
+    kind: Literal["uv", "box", "plane", "cylinder", "sphere"] = choice(
+        "box", "Laid on by",
+        {"uv": "Coordinates", "box": "Box", "plane": "Plane", "cylinder": "Cylinder", "sphere": "Sphere"},
+    )  # fmt: skip
+    uv_set: int = count(0, "Set of coordinates", "", (0, 3), (0, 3))
+    repeats: float = quantity(1.0, "Repeats", "×", (1e-3, 1e5), (0.1, 100), 0.1)
+    size: float = quantity(0.02, "Size", "m", (1e-6, 1e4), (0.001, 1), 0.001)
+    ratio: float = quantity(1.0, "Height to width", "×", (1e-3, 1e3), (0.1, 10), 0.05)
+    offset: tuple[Finite, Finite, Finite] = place((0, 0, 0), "Middle")
+    turn_x: float = quantity(0.0, "Turn about X", "°", (-360, 360), (-180, 180), 1)
+    turn_y: float = quantity(0.0, "Turn about Y", "°", (-360, 360), (-180, 180), 1)
+    turn_z: float = quantity(0.0, "Turn about Z", "°", (-360, 360), (-180, 180), 1)
+    blend: float = quantity(0.3, "Seams blend over", "", (0.01, 1), step=0.01)
+    space: Literal["part", "scene"] = choice("part", "Carried by", {"part": "The part", "scene": "The scene"})
+
+
+class Stop(Model):
+    """A value of the source and the colour that it stands for; a number takes the luminance of the colour."""
+
+    at: float = quantity(0.0, "At", "", (0, 1), step=0.01)
+    color: LightColor = (1.0, 1.0, 1.0)
+
+
+def _rising(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    places = [stop.at for stop in stops]
+    if places != sorted(places):
+        raise ValueError(f"the stops of a ramp must rise, not {places}")
+    return stops
+
+
+MOST_STOPS = 8
+
+
+class Ramp(Model):
+    """What values of a source stand for, between stops."""
+
+    stops: Annotated[tuple[Stop, ...], AfterValidator(_rising)] = Field(
+        (Stop(at=0.0, color=(0, 0, 0)), Stop(at=1.0)), min_length=2, max_length=MOST_STOPS, title="Stops"
+    )
+    blend: Literal["linear", "smooth", "steps"] = choice(
+        "linear", "Between stops", {"linear": "Linear", "smooth": "Smooth", "steps": "Steps"}
+    )
+
+
+class Input(Model):
+    """What a parameter takes besides its constant."""
+
+    source: AnySource = NoiseSource()
+    placement: Placement = Placement()
+    low: float = quantity(0.0, "Dark stands for", "", (-1e3, 1e3), (0, 1), 0.01)
+    high: float = quantity(1.0, "Bright stands for", "", (-1e3, 1e3), (0, 1), 0.01)
+    ramp: Ramp | None = Field(None, title="Ramp")
+    combine: Literal["replace", "multiply", "add", "screen", "overlay", "darker", "lighter", "average"] = choice(
+        "replace", "Combined by",
+        {"replace": "Replacing", "multiply": "Multiplying", "add": "Adding", "screen": "Screening",
+         "overlay": "Overlaying", "darker": "The darker", "lighter": "The lighter", "average": "The mean"},
+    )  # fmt: skip
+    amount: float = quantity(1.0, "Amount", "", (0, 1), step=0.01)
+
+
+Parameter = Literal[
+    "base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness",
+    "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color",
+    "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance",
+    "geometry_opacity", "bump",
+]  # fmt: skip
+"""What of a material takes an input."""
+PARAMETERS: tuple[Parameter, ...] = get_args(Parameter)
