@@ -32,7 +32,7 @@ from lantern.pattern.tables import (
 )
 from lantern.scene import inputs
 from lantern.scene.document import Material
-from lantern.scene.inputs import PARAMETERS, Input, Parameter, Placement, Ramp
+from lantern.scene.inputs import PARAMETERS, MaterialInput, Parameter, Placement, Ramp
 from lantern.scene.turning import turn_matrix
 from lantern.surface.material import MATERIAL
 
@@ -131,7 +131,7 @@ class InputRows:
             self.ramps = _grown(self.ramps, RAMP, wanted)
         return self._spans[number]
 
-    def _write(self, at: int, name: Parameter, one: Input, material: Material) -> None:
+    def _write(self, at: int, name: Parameter, one: MaterialInput, material: Material) -> None:
         operation = self.operations[at]
         operation["code"], operation["seed"] = CODES.index(one.source.kind), getattr(one.source, "seed", 0)
         operation["numbers"] = 0.0
@@ -221,7 +221,7 @@ def _apart(none: float, whole: float) -> float:
     return none if abs(none - whole) > 1e-6 else whole - 1e-6
 
 
-def needs_of(one: Input) -> int:
+def needs_of(one: MaterialInput) -> int:
     """Bits of what a POINT must hold for an input."""
     if one.source.kind == "vertex_color":
         return NEEDS_COLOR
@@ -230,7 +230,7 @@ def needs_of(one: Input) -> int:
     return NEEDS_PLACE
 
 
-def bump_step(one: Input) -> float:
+def bump_step(one: MaterialInput) -> float:
     """How far apart [m] places lie whose heights give the slope."""
     return _UV_STEP if one.placement.kind == "uv" else one.placement.size / _STEPS_A_SIZE
 

@@ -23,7 +23,7 @@ from lantern.scene.fields import (
     quantity,
 )
 from lantern.scene.forms import Form
-from lantern.scene.inputs import Input, Parameter
+from lantern.scene.inputs import MaterialInput, Parameter
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.placed import PartGroup, Placed
@@ -96,7 +96,7 @@ class Material(Model):
     transmission_texture: TextureUse | None = None
     transmission_tint_texture: TextureUse | None = None
     coat_normal_texture: TextureUse | None = None
-    inputs: dict[Parameter, Input] = Field({}, title="Inputs")
+    inputs: dict[Parameter, MaterialInput] = Field({}, title="Inputs")
 
 
 Matrix = Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)]

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lantern.scene import document
+from lantern.scene import document, inputs
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
 from lantern.scene.placed import PartGroup
@@ -163,6 +163,26 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             (("density", ""),),
         ),
     ),
+    inputs.Placement: (
+        Group(
+            "placement",
+            "Placement",
+            (
+                Row("kind"),
+                Row("uv_set", ("kind=uv",)),
+                Row("repeats", ("kind=uv", "kind=cylinder", "kind=sphere")),
+                Row("size", ("kind=box", "kind=plane", "kind=cylinder")),
+                Row("ratio"),
+                *_always("turn_x", "turn_y", "turn_z", "offset"),
+                Row("blend", ("kind=box",)),
+                Row("space", ("kind=box", "kind=plane", "kind=cylinder", "kind=sphere")),
+            ),
+        ),
+    ),
+    inputs.MaterialInput: (
+        Group("values", "Values", _always("low", "high", "combine", "amount")),
+    ),
+    inputs.Ramp: (Group("ramp", "Ramp", _always("blend")),),
     document.Environment: (
         Group("environment", "Environment", _always("rotation", "intensity"), (("rotation", ""), ("intensity", ""))),
     ),
@@ -254,6 +274,12 @@ def _light_groups(model: type[LightBase]) -> tuple[Group, ...]:
 _SUMMED = ("width", "height", "depth", "radius", "thickness")
 
 
+def _source_group(model: type[inputs.Source]) -> tuple[Group, ...]:
+    """What a pattern, or another source, is told; an image is chosen by its picture."""
+    names = [name for name in model.model_fields if name not in ("kind", "texture")]
+    return (Group("source", "Source", _always(*names)),)
+
+
 def _form_group(model: type[BaseModel]) -> tuple[Group, ...]:
     """The measures of a form."""
     names = [name for name in model.model_fields if name != "kind"]
@@ -264,12 +290,19 @@ def groups_of(model: type[BaseModel]) -> tuple[Group, ...]:
     """The groups of a model's fields; none for one that has no controls."""
     if model in FORM_KINDS.values():
         return _form_group(model)
+    if issubclass(model, inputs.Source):
+        return _source_group(model)
     return _light_groups(model) if issubclass(model, LightBase) else _GROUPS.get(model, ())
 
 
 def plain_groups() -> dict[str, Any]:
     """The groups of every model that has some, as JSON data by the model's name."""
-    models: tuple[type[BaseModel], ...] = (*_GROUPS, *LIGHT_KINDS.values(), *FORM_KINDS.values())
+    models: tuple[type[BaseModel], ...] = (
+        *_GROUPS,
+        *LIGHT_KINDS.values(),
+        *FORM_KINDS.values(),
+        *inputs.SOURCES.values(),
+    )
     return {model.__name__: [_plain(group) for group in groups_of(model)] for model in models}
 
 

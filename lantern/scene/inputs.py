@@ -59,17 +59,21 @@ class HeightSource(Source):
 class PatternSource(Source):
     """Something computed for each place, one repeat of it or its largest feature being one size of its placement."""
 
+
+class SeededSource(PatternSource):
+    """A pattern that chance has a part in."""
+
     seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))
 
 
-class NoiseSource(PatternSource):
+class NoiseSource(SeededSource):
     kind: Literal["noise"] = "noise"
     octaves: int = count(4, "Octaves", "", (1, 8), (1, 8))
     gain: float = quantity(0.5, "Finer octaves keep", "", (0, 1), step=0.01)
     contrast: float = quantity(1.0, "Contrast", "×", (0, 20), (0.2, 5), 0.05)
 
 
-class CellsSource(PatternSource):
+class CellsSource(SeededSource):
     kind: Literal["cells"] = "cells"
     shows: Literal["middles", "borders", "cells"] = choice(
         "middles", "Shows", {"middles": "Middles", "borders": "Borders", "cells": "Cells"}
@@ -99,7 +103,7 @@ class DotsSource(PatternSource):
     staggered: bool = choice(True, "Staggered")
 
 
-class TilesSource(PatternSource):
+class TilesSource(SeededSource):
     kind: Literal["tiles"] = "tiles"
     joint: float = quantity(0.04, "Joint", "", (0, 0.5), step=0.005)
     bevel: float = quantity(0.02, "Bevel", "", (0, 0.5), step=0.005)
@@ -112,23 +116,23 @@ class WeaveSource(PatternSource):
     binding: Literal["plain", "twill", "satin"] = choice(
         "plain", "Binding", {"plain": "Plain", "twill": "Twill", "satin": "Satin"}
     )
-    gap: float = quantity(0.06, "Gap between threads", "", (0, 0.5), step=0.01)
-    roundness: float = quantity(0.8, "Roundness of threads", "", (0, 1), step=0.01)
+    gap: float = quantity(0.06, "Gap", "", (0, 0.5), step=0.01)
+    roundness: float = quantity(0.8, "Roundness", "", (0, 1), step=0.01)
 
 
-class BrushedSource(PatternSource):
+class BrushedSource(SeededSource):
     kind: Literal["brushed"] = "brushed"
     length: float = quantity(40.0, "Length of a line", "×", (1, 1000), (5, 200), 1)
     radial: bool = choice(False, "Around the middle")
 
 
-class WoodSource(PatternSource):
+class WoodSource(SeededSource):
     kind: Literal["wood"] = "wood"
     waviness: float = quantity(0.3, "Waviness", "", (0, 2), (0, 1), 0.01)
     pores: float = quantity(0.3, "Pores", "", (0, 1), step=0.01)
 
 
-class MarbleSource(PatternSource):
+class MarbleSource(SeededSource):
     kind: Literal["marble"] = "marble"
     turbulence: float = quantity(1.5, "Turbulence", "", (0, 10), (0, 4), 0.05)
     thinness: float = quantity(2.0, "Thinness of veins", "", (0.5, 20), (0.5, 8), 0.1)
@@ -140,11 +144,22 @@ AnySource = Annotated[
     | WoodSource | MarbleSource,
     Field(discriminator="kind"),
 ]  # fmt: skip
-SOURCES: dict[str, type[Source]] = {
+SourceKind = Literal[
+    "image", "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "checks", "stripes", "dots",
+    "tiles", "weave", "brushed", "wood", "marble",
+]  # fmt: skip
+SOURCES: dict[SourceKind, type[Source]] = {
     model.model_fields["kind"].default: model for model in get_args(get_args(AnySource)[0])
 }
 """Every kind of source by its name."""
-PLACED = {kind for kind, model in SOURCES.items() if issubclass(model, PatternSource)} | {"image"}
+LABELS: dict[SourceKind, str] = {
+    "image": "Image", "vertex_color": "Vertex colours", "chance": "Chance, by part", "slope": "Slope",
+    "height": "Height", "noise": "Noise", "cells": "Cells", "gradient": "Gradient", "checks": "Checks",
+    "stripes": "Stripes", "dots": "Dots", "tiles": "Tiles", "weave": "Weave", "brushed": "Brushed lines",
+    "wood": "Wood", "marble": "Marble",
+}  # fmt: skip
+"""What the kinds are called."""
+PLACED: set[SourceKind] = {kind for kind, model in SOURCES.items() if issubclass(model, PatternSource)} | {"image"}
 """Kinds that need a placement."""
 
 
@@ -199,7 +214,7 @@ class Ramp(Model):
     )
 
 
-class Input(Model):
+class MaterialInput(Model):
     """What a parameter takes besides its constant."""
 
     source: AnySource = NoiseSource()

@@ -17,6 +17,7 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
+from lantern.scene.dressing import with_input
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
@@ -54,6 +55,8 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolv
             return _made(asked, cut(engine, question.parts) if pane else None)
         case browser.FromFile():
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
+        case browser.MakeInput():
+            return _made(asked, _input(question, engine) if pane else None)
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
 
@@ -90,6 +93,17 @@ def _from_file(question: browser.FromFile, engine: Engine, resolve: Resolver) ->
     if question.clip is not None:
         return with_clip(engine, question.clip, resolve)
     return None if question.camera is None else through_camera(engine, question.camera)
+
+
+def _input(question: browser.MakeInput, engine: Engine) -> Made | None:
+    """None when one of the materials is gone."""
+    scene = engine.scene
+    if not all(key in scene.materials for key in question.materials):
+        return None
+    wearing = tuple(key for key, part in scene.parts.items() if part.material in question.materials)
+    sizes = [max(np.subtract(high, low)) for low, high in engine.compiled.part_boxes(wearing).values()]
+    extent = float(np.median(sizes)) if sizes else 0.1
+    return with_input(scene, question.materials, question.parameter, question.kind, extent)
 
 
 def _light(question: browser.MakeLight, engine: Engine) -> Made:

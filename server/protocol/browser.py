@@ -8,6 +8,7 @@ from pydantic import Field, TypeAdapter, ValidationError, WithJsonSchema
 from lantern.scene.arranging import Operation
 from lantern.scene.document import Camera
 from lantern.scene.fields import Vector
+from lantern.scene.inputs import Parameter, SourceKind
 from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Parts, Patch, Place, Request
@@ -167,6 +168,17 @@ class FromFile(Message):
     request: Request
 
 
+class MakeInput(Message):
+    """Asks for the patch that gives a parameter of materials an input; the window commits it."""
+
+    type: Literal["make_input"]
+    pane: PaneNumber
+    materials: Annotated[Parts, Field(min_length=1)]
+    parameter: Parameter
+    kind: SourceKind
+    request: Request
+
+
 class TextureQuestion(Message):
     """Asks for a small picture of a texture of the asset, or of one of its channels."""
 
@@ -178,7 +190,19 @@ class TextureQuestion(Message):
 
 
 Question = (
-    Pick | Area | Values | Fit | Bounds | Density | MakeLight | MakeSet | Arrange | Cut | FromFile | TextureQuestion
+    Pick
+    | Area
+    | Values
+    | Fit
+    | Bounds
+    | Density
+    | MakeLight
+    | MakeSet
+    | Arrange
+    | Cut
+    | FromFile
+    | MakeInput
+    | TextureQuestion
 )
 FromBrowser = Annotated[
     PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,

@@ -101,7 +101,7 @@ def test_a_click_selects_a_part_and_its_material_changes_the_picture(page):
     click_picture(page, 0.5, 0.88)
     expect(page.get_by_text("Brushed Brass").first).to_be_visible()
     expect(page.get_by_role("img", name="Map of Base colour")).to_be_visible()
-    expect(page.get_by_test_id("map Base colour")).to_contain_text("× map")
+    expect(page.get_by_test_id("map Base colour")).to_contain_text("×")
     at = revision(page)
     set_color(page, "Base colour", "#2040ff")
     wait_for_revision(page, at + 1)

@@ -20,7 +20,7 @@ from lantern.scene.inputs import (
     GradientSource,
     HeightSource,
     ImageSource,
-    Input,
+    MaterialInput,
     NoiseSource,
     Placement,
     Ramp,
@@ -64,14 +64,14 @@ def albedo(material, samples=4, **fields):
 
 
 def painted(source, material=None, combine="replace", amount=1.0, ramp=None, **placement):
-    one = Input(source=source, placement=Placement(**placement), combine=combine, amount=amount, ramp=ramp)
+    one = MaterialInput(source=source, placement=Placement(**placement), combine=combine, amount=amount, ramp=ramp)
     return (material or Material(name="M")).model_copy(update={"inputs": {"base_color": one}})
 
 
 def even(value):
     """A source of one colour everywhere."""
     color = value if isinstance(value, tuple) else (value, value, value)
-    return Input(ramp=Ramp(stops=(Stop(at=0.0, color=color), Stop(at=1.0, color=color))))
+    return MaterialInput(ramp=Ramp(stops=(Stop(at=0.0, color=color), Stop(at=1.0, color=color))))
 
 
 VALUES = {
@@ -187,7 +187,7 @@ def test_each_channel_of_an_image_can_be_had(channel, number):
 
 
 def test_a_glowing_image_lights_as_the_one_of_fixed_meaning():
-    texture, by_coordinates = image(), Input(source=ImageSource(), placement=Placement(kind="uv"))
+    texture, by_coordinates = image(), MaterialInput(source=ImageSource(), placement=Placement(kind="uv"))
     floor = Part(name="Floor", mesh=1, material="floor", offset=(0, -0.6, 0.5))
     found = []
     for material in (
@@ -294,7 +294,9 @@ def test_colours_of_vertices_are_a_source():
 @pytest.mark.parametrize("fields", [{}, {"mirror": "x"}, {"inside_out": True}, {"turn_y": 180.0}, {"size": 0.9}])
 def test_a_bump_tilts_the_normal_by_the_slope_of_its_height(kind, fields):
     """A height that rises evenly by 0.1 m over half a metre."""
-    one = Input(source=GradientSource(), placement=Placement(kind=kind, size=0.5, repeats=2.0, offset=(-0.25, 0, 0)))
+    one = MaterialInput(
+        source=GradientSource(), placement=Placement(kind=kind, size=0.5, repeats=2.0, offset=(-0.25, 0, 0))
+    )
     found = means(*scene_of(Material(name="M", bump=0.1, inputs={"bump": one}), **fields)).normal
     x = np.abs(found[..., 0][np.abs(found[..., 0]) > 1e-3])
     size = fields.get("size", 1.0) if kind == "uv" else 1.0
@@ -324,7 +326,7 @@ def test_a_bump_looks_like_the_same_relief_of_geometry():
         normals=np.tile(normal, (2, 1)).astype(np.float32),
         uvs=None,
     )
-    one = Input(source=GradientSource(repeats=True), placement=Placement(kind="plane", size=size))
+    one = MaterialInput(source=GradientSource(repeats=True), placement=Placement(kind="plane", size=size))
     bumpy = Material(name="M", bump=height, inputs={"bump": one})
     lamp = RectangleLight(name="L", position=(3, 0.5, 2), target=(0, 0, 0), amount=300.0, width=0.1, height=0.1)
     rows = []
@@ -340,12 +342,15 @@ def test_edits_of_inputs_compile_nothing_and_give_what_a_new_compile_gives():
     engine.open(scene, no_files, asset)
     placed = Placement(size=0.1)
     steps = [
-        {"base_color": Input(source=ChecksSource(), placement=placed)},
-        {"base_color": Input(source=ChecksSource(), placement=Placement(size=0.2))},
-        {"base_color": Input(source=NoiseSource(), placement=placed), "geometry_opacity": Input(source=ChecksSource())},
-        {"bump": Input(source=NoiseSource(), placement=placed), "coat_weight": even(0.5)},
+        {"base_color": MaterialInput(source=ChecksSource(), placement=placed)},
+        {"base_color": MaterialInput(source=ChecksSource(), placement=Placement(size=0.2))},
+        {
+            "base_color": MaterialInput(source=NoiseSource(), placement=placed),
+            "geometry_opacity": MaterialInput(source=ChecksSource()),
+        },
+        {"bump": MaterialInput(source=NoiseSource(), placement=placed), "coat_weight": even(0.5)},
         {},
-        {"base_color": Input(source=ImageSource(), placement=Placement(kind="uv"))},
+        {"base_color": MaterialInput(source=ImageSource(), placement=Placement(kind="uv"))},
     ]
     for inputs in steps:
         changed = scene.model_copy(update={"materials": {"m": Material(name="M", bump=0.01, inputs=inputs)}})
@@ -371,8 +376,10 @@ def test_many_materials_with_inputs_keep_their_own():
 
 
 def test_clay_is_of_one_colour_and_keeps_holes():
-    inputs = {"base_color": Input(source=ChecksSource(), placement=Placement(size=0.2))}
-    inputs["geometry_opacity"] = Input(source=StripesSource(softness=0), placement=Placement(kind="plane", size=0.5))
+    inputs = {"base_color": MaterialInput(source=ChecksSource(), placement=Placement(size=0.2))}
+    inputs["geometry_opacity"] = MaterialInput(
+        source=StripesSource(softness=0), placement=Placement(kind="plane", size=0.5)
+    )
     scene, asset = scene_of(Material(name="M", inputs=inputs))
     engine = Engine(1)
     engine.open(scene, no_files, asset)
@@ -400,7 +407,7 @@ def test_every_kind_of_source_has_a_code_and_renders():
         material = Material(
             name=kind,
             bump=0.001,
-            inputs={name: Input(source=model(), placement=Placement(size=0.1)) for name in PARAMETERS},
+            inputs={name: MaterialInput(source=model(), placement=Placement(size=0.1)) for name in PARAMETERS},
         )
         found = means(*scene_of(material, sphere_mesh(0.4, 16), textures=[image()]), 2)
         assert np.isfinite(found.radiance).all(), kind

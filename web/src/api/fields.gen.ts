@@ -480,6 +480,18 @@ export const fields = {
       "channel": null,
       "default": 1.0
     },
+    "bump": {
+      "label": "Bump",
+      "kind": "number",
+      "minimum": -0.1,
+      "maximum": 0.1,
+      "unit": "m",
+      "soft_minimum": -0.002,
+      "soft_maximum": 0.002,
+      "step": 5e-05,
+      "scale": "linear",
+      "default": 0.0
+    },
     "tangent_rotation": {
       "label": "Turn of the anisotropy",
       "kind": "number",
@@ -526,6 +538,11 @@ export const fields = {
       "step": 0.01,
       "scale": "linear",
       "default": 0.5
+    },
+    "inputs": {
+      "label": "Inputs",
+      "kind": "",
+      "default": {}
     }
   },
   "Asset": {
@@ -1024,6 +1041,674 @@ export const fields = {
       "scale": "linear",
       "whole": true,
       "default": 1
+    }
+  },
+  "MaterialInput": {
+    "low": {
+      "label": "Dark stands for",
+      "kind": "number",
+      "minimum": -1000.0,
+      "maximum": 1000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "high": {
+      "label": "Bright stands for",
+      "kind": "number",
+      "minimum": -1000.0,
+      "maximum": 1000.0,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "ramp": {
+      "label": "Ramp",
+      "kind": "",
+      "default": null
+    },
+    "combine": {
+      "label": "Combined by",
+      "kind": "choice",
+      "options": {
+        "replace": "Replacing",
+        "multiply": "Multiplying",
+        "add": "Adding",
+        "screen": "Screening",
+        "overlay": "Overlaying",
+        "darker": "The darker",
+        "lighter": "The lighter",
+        "average": "The mean"
+      },
+      "default": "replace"
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    }
+  },
+  "Placement": {
+    "kind": {
+      "label": "Laid on by",
+      "kind": "choice",
+      "options": {
+        "uv": "Coordinates",
+        "box": "Box",
+        "plane": "Plane",
+        "cylinder": "Cylinder",
+        "sphere": "Sphere"
+      },
+      "default": "box"
+    },
+    "uv_set": {
+      "label": "Set of coordinates",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 3,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 0
+    },
+    "repeats": {
+      "label": "Repeats",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 100000.0,
+      "unit": "×",
+      "soft_minimum": 0.1,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "size": {
+      "label": "Size",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.001,
+      "soft_maximum": 1,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.02
+    },
+    "ratio": {
+      "label": "Height to width",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 1000.0,
+      "unit": "×",
+      "soft_minimum": 0.1,
+      "soft_maximum": 10,
+      "step": 0.05,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "offset": {
+      "label": "Middle",
+      "kind": "place",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    },
+    "turn_x": {
+      "label": "Turn about X",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "turn_y": {
+      "label": "Turn about Y",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "turn_z": {
+      "label": "Turn about Z",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "blend": {
+      "label": "Seams blend over",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "space": {
+      "label": "Carried by",
+      "kind": "choice",
+      "options": {
+        "part": "The part",
+        "scene": "The scene"
+      },
+      "default": "part"
+    }
+  },
+  "Ramp": {
+    "stops": {
+      "label": "Stops",
+      "kind": "",
+      "default": [
+        "at=0.0 color=(0.0, 0.0, 0.0)",
+        "at=1.0 color=(1.0, 1.0, 1.0)"
+      ]
+    },
+    "blend": {
+      "label": "Between stops",
+      "kind": "choice",
+      "options": {
+        "linear": "Linear",
+        "smooth": "Smooth",
+        "steps": "Steps"
+      },
+      "default": "linear"
+    }
+  },
+  "ImageSource": {
+    "texture": {
+      "label": "Texture number in the asset",
+      "kind": "",
+      "minimum": 0,
+      "default": 0
+    },
+    "channel": {
+      "label": "Channel",
+      "kind": "choice",
+      "options": {
+        "color": "Colour",
+        "red": "Red",
+        "green": "Green",
+        "blue": "Blue",
+        "alpha": "Alpha"
+      },
+      "default": "color"
+    },
+    "decoding": {
+      "label": "Stored as",
+      "kind": "choice",
+      "options": {
+        "srgb": "sRGB",
+        "linear": "Linear"
+      },
+      "default": "srgb"
+    }
+  },
+  "VertexColorSource": {},
+  "ChanceSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    }
+  },
+  "SlopeSource": {
+    "whole": {
+      "label": "Whole up to a slope of",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 20.0
+    },
+    "none": {
+      "label": "None from a slope of",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 50.0
+    }
+  },
+  "HeightSource": {
+    "whole": {
+      "label": "Whole up to",
+      "kind": "number",
+      "minimum": -10000.0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "none": {
+      "label": "None from",
+      "kind": "number",
+      "minimum": -10000.0,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "linear",
+      "default": 0.05
+    }
+  },
+  "NoiseSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "octaves": {
+      "label": "Octaves",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 8,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 8,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 4
+    },
+    "gain": {
+      "label": "Finer octaves keep",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "contrast": {
+      "label": "Contrast",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 20,
+      "unit": "×",
+      "soft_minimum": 0.2,
+      "soft_maximum": 5,
+      "step": 0.05,
+      "scale": "logarithmic",
+      "default": 1.0
+    }
+  },
+  "CellsSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "shows": {
+      "label": "Shows",
+      "kind": "choice",
+      "options": {
+        "middles": "Middles",
+        "borders": "Borders",
+        "cells": "Cells"
+      },
+      "default": "middles"
+    },
+    "irregularity": {
+      "label": "Irregularity",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    }
+  },
+  "GradientSource": {
+    "repeats": {
+      "label": "Goes back and forth",
+      "kind": "switch",
+      "default": false
+    }
+  },
+  "ChecksSource": {},
+  "StripesSource": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 0.99,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 0.99,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "softness": {
+      "label": "Softness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.05
+    }
+  },
+  "DotsSource": {
+    "radius": {
+      "label": "Radius",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 0.7,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 0.7,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "softness": {
+      "label": "Softness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.05
+    },
+    "staggered": {
+      "label": "Staggered",
+      "kind": "switch",
+      "default": true
+    }
+  },
+  "TilesSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "joint": {
+      "label": "Joint",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.5,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.005,
+      "scale": "linear",
+      "default": 0.04
+    },
+    "bevel": {
+      "label": "Bevel",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.5,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.005,
+      "scale": "linear",
+      "default": 0.02
+    },
+    "shift": {
+      "label": "Rows shifted by",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "variation": {
+      "label": "Tiles differ by",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.2
+    }
+  },
+  "WeaveSource": {
+    "binding": {
+      "label": "Binding",
+      "kind": "choice",
+      "options": {
+        "plain": "Plain",
+        "twill": "Twill",
+        "satin": "Satin"
+      },
+      "default": "plain"
+    },
+    "gap": {
+      "label": "Gap",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.5,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.06
+    },
+    "roundness": {
+      "label": "Roundness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.8
+    }
+  },
+  "BrushedSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "length": {
+      "label": "Length of a line",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 1000,
+      "unit": "×",
+      "soft_minimum": 5,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 40.0
+    },
+    "radial": {
+      "label": "Around the middle",
+      "kind": "switch",
+      "default": false
+    }
+  },
+  "WoodSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "waviness": {
+      "label": "Waviness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "pores": {
+      "label": "Pores",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    }
+  },
+  "MarbleSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "turbulence": {
+      "label": "Turbulence",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 4,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 1.5
+    },
+    "thinness": {
+      "label": "Thinness of veins",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 20,
+      "unit": "",
+      "soft_minimum": 0.5,
+      "soft_maximum": 8,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 2.0
     }
   },
   "Environment": {
@@ -2760,6 +3445,10 @@ export const groups = {
               "field": "normal_texture"
             }
           ]
+        },
+        {
+          "field": "bump",
+          "when": []
         }
       ],
       "sums": [
@@ -3467,6 +4156,153 @@ export const groups = {
           "word": ""
         }
       ]
+    }
+  ],
+  "Placement": [
+    {
+      "key": "placement",
+      "label": "Placement",
+      "weight": null,
+      "rows": [
+        {
+          "field": "kind",
+          "when": []
+        },
+        {
+          "field": "uv_set",
+          "when": [
+            {
+              "field": "kind",
+              "word": "uv"
+            }
+          ]
+        },
+        {
+          "field": "repeats",
+          "when": [
+            {
+              "field": "kind",
+              "word": "uv"
+            },
+            {
+              "field": "kind",
+              "word": "cylinder"
+            },
+            {
+              "field": "kind",
+              "word": "sphere"
+            }
+          ]
+        },
+        {
+          "field": "size",
+          "when": [
+            {
+              "field": "kind",
+              "word": "box"
+            },
+            {
+              "field": "kind",
+              "word": "plane"
+            },
+            {
+              "field": "kind",
+              "word": "cylinder"
+            }
+          ]
+        },
+        {
+          "field": "ratio",
+          "when": []
+        },
+        {
+          "field": "turn_x",
+          "when": []
+        },
+        {
+          "field": "turn_y",
+          "when": []
+        },
+        {
+          "field": "turn_z",
+          "when": []
+        },
+        {
+          "field": "offset",
+          "when": []
+        },
+        {
+          "field": "blend",
+          "when": [
+            {
+              "field": "kind",
+              "word": "box"
+            }
+          ]
+        },
+        {
+          "field": "space",
+          "when": [
+            {
+              "field": "kind",
+              "word": "box"
+            },
+            {
+              "field": "kind",
+              "word": "plane"
+            },
+            {
+              "field": "kind",
+              "word": "cylinder"
+            },
+            {
+              "field": "kind",
+              "word": "sphere"
+            }
+          ]
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "MaterialInput": [
+    {
+      "key": "values",
+      "label": "Values",
+      "weight": null,
+      "rows": [
+        {
+          "field": "low",
+          "when": []
+        },
+        {
+          "field": "high",
+          "when": []
+        },
+        {
+          "field": "combine",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "Ramp": [
+    {
+      "key": "ramp",
+      "label": "Ramp",
+      "weight": null,
+      "rows": [
+        {
+          "field": "blend",
+          "when": []
+        }
+      ],
+      "sums": []
     }
   ],
   "Environment": [
@@ -4931,6 +5767,312 @@ export const groups = {
         }
       ]
     }
+  ],
+  "ImageSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "channel",
+          "when": []
+        },
+        {
+          "field": "decoding",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "VertexColorSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [],
+      "sums": []
+    }
+  ],
+  "ChanceSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "SlopeSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "whole",
+          "when": []
+        },
+        {
+          "field": "none",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "HeightSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "whole",
+          "when": []
+        },
+        {
+          "field": "none",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "NoiseSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "octaves",
+          "when": []
+        },
+        {
+          "field": "gain",
+          "when": []
+        },
+        {
+          "field": "contrast",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "CellsSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "shows",
+          "when": []
+        },
+        {
+          "field": "irregularity",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "GradientSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "repeats",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "ChecksSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [],
+      "sums": []
+    }
+  ],
+  "StripesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "softness",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "DotsSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "radius",
+          "when": []
+        },
+        {
+          "field": "softness",
+          "when": []
+        },
+        {
+          "field": "staggered",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "TilesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "joint",
+          "when": []
+        },
+        {
+          "field": "bevel",
+          "when": []
+        },
+        {
+          "field": "shift",
+          "when": []
+        },
+        {
+          "field": "variation",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "WeaveSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "binding",
+          "when": []
+        },
+        {
+          "field": "gap",
+          "when": []
+        },
+        {
+          "field": "roundness",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "BrushedSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "length",
+          "when": []
+        },
+        {
+          "field": "radial",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "WoodSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "waviness",
+          "when": []
+        },
+        {
+          "field": "pores",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "MarbleSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "turbulence",
+          "when": []
+        },
+        {
+          "field": "thinness",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
   ]
 } as const;
 
@@ -5005,6 +6147,91 @@ export const pieces = {
   "grey_ball": "Grey ball",
   "chart": "Colour chart"
 } as const;
+
+export const sources = {
+  "image": {
+    "model": "ImageSource",
+    "label": "Image",
+    "placed": true
+  },
+  "vertex_color": {
+    "model": "VertexColorSource",
+    "label": "Vertex colours",
+    "placed": false
+  },
+  "chance": {
+    "model": "ChanceSource",
+    "label": "Chance, by part",
+    "placed": false
+  },
+  "slope": {
+    "model": "SlopeSource",
+    "label": "Slope",
+    "placed": false
+  },
+  "height": {
+    "model": "HeightSource",
+    "label": "Height",
+    "placed": false
+  },
+  "noise": {
+    "model": "NoiseSource",
+    "label": "Noise",
+    "placed": true
+  },
+  "cells": {
+    "model": "CellsSource",
+    "label": "Cells",
+    "placed": true
+  },
+  "gradient": {
+    "model": "GradientSource",
+    "label": "Gradient",
+    "placed": true
+  },
+  "checks": {
+    "model": "ChecksSource",
+    "label": "Checks",
+    "placed": true
+  },
+  "stripes": {
+    "model": "StripesSource",
+    "label": "Stripes",
+    "placed": true
+  },
+  "dots": {
+    "model": "DotsSource",
+    "label": "Dots",
+    "placed": true
+  },
+  "tiles": {
+    "model": "TilesSource",
+    "label": "Tiles",
+    "placed": true
+  },
+  "weave": {
+    "model": "WeaveSource",
+    "label": "Weave",
+    "placed": true
+  },
+  "brushed": {
+    "model": "BrushedSource",
+    "label": "Brushed lines",
+    "placed": true
+  },
+  "wood": {
+    "model": "WoodSource",
+    "label": "Wood",
+    "placed": true
+  },
+  "marble": {
+    "model": "MarbleSource",
+    "label": "Marble",
+    "placed": true
+  }
+} as const;
+
+export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump"] as const;
 
 export const ways = {
   "proof": "Proof",

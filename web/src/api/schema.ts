@@ -1029,6 +1029,29 @@ export interface components {
              */
             edge: number;
         };
+        /** BrushedSource */
+        BrushedSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "brushed";
+            /**
+             * Length of a line
+             * @default 40
+             */
+            length: number;
+            /**
+             * Around the middle
+             * @default false
+             */
+            radial: boolean;
+        };
         /**
          * Camera
          * @description A still camera: 36 mm wide sensor unless said otherwise, +Y up.
@@ -1136,6 +1159,46 @@ export interface components {
                 number
             ];
         };
+        /** CellsSource */
+        CellsSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cells";
+            /**
+             * Shows
+             * @default middles
+             * @enum {string}
+             */
+            shows: "middles" | "borders" | "cells";
+            /**
+             * Irregularity
+             * @default 1
+             */
+            irregularity: number;
+        };
+        /**
+         * ChanceSource
+         * @description A number of its own for each part.
+         */
+        ChanceSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chance";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
         /**
          * ChartForm
          * @description A board of 24 patches of known colours, upright, seen from its front.
@@ -1151,6 +1214,14 @@ export interface components {
              * @default 0.29
              */
             width: number;
+        };
+        /** ChecksSource */
+        ChecksSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checks";
         };
         /** CylinderForm */
         CylinderForm: {
@@ -1372,6 +1443,29 @@ export interface components {
              */
             radius: number;
         };
+        /** DotsSource */
+        DotsSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dots";
+            /**
+             * Radius
+             * @default 0.3
+             */
+            radius: number;
+            /**
+             * Softness
+             * @default 0.05
+             */
+            softness: number;
+            /**
+             * Staggered
+             * @default true
+             */
+            staggered: boolean;
+        };
         /**
          * Environment
          * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
@@ -1424,6 +1518,19 @@ export interface components {
             repair_label: string;
             /** Unit */
             unit: number | null;
+        };
+        /** GradientSource */
+        GradientSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
+            /**
+             * Goes back and forth
+             * @default false
+             */
+            repeats: boolean;
         };
         /**
          * Ground
@@ -1501,6 +1608,55 @@ export interface components {
             box: components["schemas"]["Box"] | null;
         };
         /**
+         * HeightSource
+         * @description 1 up to some height, 0 from another on; in the scene, as it stands at rest.
+         */
+        HeightSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "height";
+            /**
+             * Whole up to
+             * @default 0
+             */
+            whole: number;
+            /**
+             * None from
+             * @default 0.05
+             */
+            none: number;
+        };
+        /**
+         * ImageSource
+         * @description An image of the asset: its colours, or one channel of it.
+         */
+        ImageSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "image";
+            /**
+             * Texture number in the asset
+             * @default 0
+             */
+            texture: number;
+            /**
+             * Channel
+             * @default color
+             * @enum {string}
+             */
+            channel: "color" | "red" | "green" | "blue" | "alpha";
+            /**
+             * Stored as
+             * @default srgb
+             * @enum {string}
+             */
+            decoding: "srgb" | "linear";
+        };
+        /**
          * Look
          * @description From scene-linear light to the picture; changing it traces no ray.
          */
@@ -1516,6 +1672,29 @@ export interface components {
              * @enum {string}
              */
             view: "filmic" | "plain";
+        };
+        /** MarbleSource */
+        MarbleSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "marble";
+            /**
+             * Turbulence
+             * @default 1.5
+             */
+            turbulence: number;
+            /**
+             * Thinness of veins
+             * @default 2
+             */
+            thinness: number;
         };
         /**
          * Material
@@ -1815,6 +1994,11 @@ export interface components {
              */
             coat_normal_scale: number;
             /**
+             * Bump
+             * @default 0
+             */
+            bump: number;
+            /**
              * Turn of the anisotropy
              * @default 0
              */
@@ -1842,6 +2026,73 @@ export interface components {
             transmission_texture: components["schemas"]["TextureUse"] | null;
             transmission_tint_texture: components["schemas"]["TextureUse"] | null;
             coat_normal_texture: components["schemas"]["TextureUse"] | null;
+            /**
+             * Inputs
+             * @default {}
+             */
+            inputs: {
+                [key: string]: components["schemas"]["MaterialInput"];
+            };
+        };
+        /**
+         * MaterialInput
+         * @description What a parameter takes besides its constant.
+         */
+        MaterialInput: {
+            /**
+             * Source
+             * @default {
+             *       "seed": 1,
+             *       "kind": "noise",
+             *       "octaves": 4,
+             *       "gain": 0.5,
+             *       "contrast": 1
+             *     }
+             */
+            source: components["schemas"]["ImageSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"];
+            /**
+             * @default {
+             *       "kind": "box",
+             *       "uv_set": 0,
+             *       "repeats": 1,
+             *       "size": 0.02,
+             *       "ratio": 1,
+             *       "offset": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "turn_x": 0,
+             *       "turn_y": 0,
+             *       "turn_z": 0,
+             *       "blend": 0.3,
+             *       "space": "part"
+             *     }
+             */
+            placement: components["schemas"]["Placement"];
+            /**
+             * Dark stands for
+             * @default 0
+             */
+            low: number;
+            /**
+             * Bright stands for
+             * @default 1
+             */
+            high: number;
+            /** Ramp */
+            ramp: components["schemas"]["Ramp"] | null;
+            /**
+             * Combined by
+             * @default replace
+             * @enum {string}
+             */
+            combine: "replace" | "multiply" | "add" | "screen" | "overlay" | "darker" | "lighter" | "average";
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
         };
         /**
          * MeshPiece
@@ -1870,6 +2121,34 @@ export interface components {
              *     ]
              */
             matrix: number[];
+        };
+        /** NoiseSource */
+        NoiseSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
+            /**
+             * Octaves
+             * @default 4
+             */
+            octaves: number;
+            /**
+             * Finer octaves keep
+             * @default 0.5
+             */
+            gain: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
         };
         /**
          * Part
@@ -2125,6 +2404,80 @@ export interface components {
              */
             parts: string[];
         };
+        /**
+         * Placement
+         * @description How an image or a pattern lies on a part.
+         *
+         *     By texture coordinates, or by a frame in metres: in the part's own space, which is carried along when it is moved,
+         *     or in that of the scene as it stands at rest.
+         */
+        Placement: {
+            /**
+             * Laid on by
+             * @default box
+             * @enum {string}
+             */
+            kind: "uv" | "box" | "plane" | "cylinder" | "sphere";
+            /**
+             * Set of coordinates
+             * @default 0
+             */
+            uv_set: number;
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats: number;
+            /**
+             * Size
+             * @default 0.02
+             */
+            size: number;
+            /**
+             * Height to width
+             * @default 1
+             */
+            ratio: number;
+            /**
+             * Middle
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn about X
+             * @default 0
+             */
+            turn_x: number;
+            /**
+             * Turn about Y
+             * @default 0
+             */
+            turn_y: number;
+            /**
+             * Turn about Z
+             * @default 0
+             */
+            turn_z: number;
+            /**
+             * Seams blend over
+             * @default 0.3
+             */
+            blend: number;
+            /**
+             * Carried by
+             * @default part
+             * @enum {string}
+             */
+            space: "part" | "scene";
+        };
         /** PlaneForm */
         PlaneForm: {
             /**
@@ -2347,6 +2700,40 @@ export interface components {
              * @default true
              */
             denoise: boolean;
+        };
+        /**
+         * Ramp
+         * @description What values of a source stand for, between stops.
+         */
+        Ramp: {
+            /**
+             * Stops
+             * @default [
+             *       {
+             *         "at": 0,
+             *         "color": [
+             *           0,
+             *           0,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "at": 1,
+             *         "color": [
+             *           1,
+             *           1,
+             *           1
+             *         ]
+             *       }
+             *     ]
+             */
+            stops: components["schemas"]["Stop"][];
+            /**
+             * Between stops
+             * @default linear
+             * @enum {string}
+             */
+            blend: "linear" | "smooth" | "steps";
         };
         /** RectangleLight */
         RectangleLight: {
@@ -2756,6 +3143,27 @@ export interface components {
                 number
             ];
         };
+        /**
+         * SlopeSource
+         * @description 1 where the surface looks up, 0 from some slope on; the shape as it stands at rest.
+         */
+        SlopeSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slope";
+            /**
+             * Whole up to a slope of
+             * @default 20
+             */
+            whole: number;
+            /**
+             * None from a slope of
+             * @default 50
+             */
+            none: number;
+        };
         /** SphereLight */
         SphereLight: {
             /** Name */
@@ -2957,6 +3365,48 @@ export interface components {
             softness: number;
         };
         /**
+         * Stop
+         * @description A value of the source and the colour that it stands for; a number takes the luminance of the colour.
+         */
+        Stop: {
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Color
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** StripesSource */
+        StripesSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stripes";
+            /**
+             * Width
+             * @default 0.5
+             */
+            width: number;
+            /**
+             * Softness
+             * @default 0.05
+             */
+            softness: number;
+        };
+        /**
          * SweepForm
          * @description A floor that rises into a wall behind it.
          */
@@ -3051,6 +3501,39 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** TilesSource */
+        TilesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tiles";
+            /**
+             * Joint
+             * @default 0.04
+             */
+            joint: number;
+            /**
+             * Bevel
+             * @default 0.02
+             */
+            bevel: number;
+            /**
+             * Rows shifted by
+             * @default 0.5
+             */
+            shift: number;
+            /**
+             * Tiles differ by
+             * @default 0.2
+             */
+            variation: number;
         };
         /**
          * TubeLight
@@ -3161,6 +3644,64 @@ export interface components {
              * @default 0.1
              */
             radius: number;
+        };
+        /**
+         * VertexColorSource
+         * @description The colours of the vertices.
+         */
+        VertexColorSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vertex_color";
+        };
+        /** WeaveSource */
+        WeaveSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weave";
+            /**
+             * Binding
+             * @default plain
+             * @enum {string}
+             */
+            binding: "plain" | "twill" | "satin";
+            /**
+             * Gap
+             * @default 0.06
+             */
+            gap: number;
+            /**
+             * Roundness
+             * @default 0.8
+             */
+            roundness: number;
+        };
+        /** WoodSource */
+        WoodSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wood";
+            /**
+             * Waviness
+             * @default 0.3
+             */
+            waviness: number;
+            /**
+             * Pores
+             * @default 0.3
+             */
+            pores: number;
         };
         /**
          * ProjectChange
@@ -3535,6 +4076,33 @@ export interface components {
             kind: "gather";
             /** Parts */
             parts: string[];
+        };
+        /**
+         * MakeInput
+         * @description Asks for the patch that gives a parameter of materials an input; the window commits it.
+         */
+        MakeInput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_input";
+            /** Pane */
+            pane: number;
+            /** Materials */
+            materials: string[];
+            /**
+             * Parameter
+             * @enum {string}
+             */
+            parameter: "base_color" | "base_metalness" | "base_diffuse_roughness" | "specular_color" | "specular_roughness" | "specular_roughness_anisotropy" | "transmission_weight" | "transmission_tint" | "coat_weight" | "coat_color" | "coat_roughness" | "fuzz_weight" | "fuzz_color" | "fuzz_roughness" | "emission_color" | "emission_luminance" | "geometry_opacity" | "bump";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "image" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "brushed" | "wood" | "marble";
+            /** Request */
+            request: string;
         };
         /**
          * MakeLight
@@ -3935,7 +4503,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

@@ -28,6 +28,9 @@ export type SwapOffer = Schemas["SwapOffer"];
 export type Arrangement = Schemas["Arrange"]["operation"];
 export type Color = [number, number, number];
 export type TextureUse = Schemas["TextureUse"];
+/** What of a material takes an input, and what an input may come from. */
+export type Parameter = Schemas["MakeInput"]["parameter"];
+export type SourceKind = Schemas["MakeInput"]["kind"];
 /** Triangles of parts: as they came, in proof and print; and memory of the print [bytes]. */
 export type Density = Omit<Schemas["DensityFound"], "type" | "asked">;
 export type Status = Omit<Schemas["Status"], "type" | "pane">;

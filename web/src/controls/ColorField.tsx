@@ -31,7 +31,7 @@ export function ColorField({ label, value, mark, map, begin }: Props) {
   const hex = value ? toHex(value) : "mixed";
   return (
     <Box sx={{ display: "flex", alignItems: "center", mb: 0.5, minHeight: 26 }}>
-      <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>
+      <Typography noWrap variant="body2" color="textSecondary" sx={{ flex: 1 }}>
         {label}
       </Typography>
       {mark}

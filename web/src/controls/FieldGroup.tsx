@@ -1,7 +1,7 @@
 /** A group of fields as the core lists them: it folds, shows what has an effect, and takes part in finding. */
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
-import type { ReactNode } from "react";
+import { Fragment, type ReactNode } from "react";
 import type { Color } from "../api/types";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { BoundField } from "./bound";
@@ -29,6 +29,7 @@ interface GroupProps {
   places: readonly Place[];
   group: Group;
   startsOpen?: boolean;
+  under?: ((name: string) => ReactNode) | undefined;
   children?: ReactNode;
 }
 
@@ -37,12 +38,14 @@ interface GroupsProps extends Pick<GroupProps, "model" | "places"> {
   open: readonly string[];
   /** What a group holds besides its fields, by key. */
   more?: Record<string, ReactNode>;
+  /** What stands below the control of a field, by the field's name; the function must stay the same. */
+  under?: (name: string) => ReactNode;
   /** The groups that are shown, by key; all of them without it. */
   only?: readonly string[];
 }
 
 /** All groups of a model. */
-export function FieldGroups({ model, places, open, more = {}, only }: GroupsProps) {
+export function FieldGroups({ model, places, open, more = {}, under, only }: GroupsProps) {
   const shown = groupsOf(model).filter((group) => only?.includes(group.key) ?? true);
   return shown.map((group) => (
     <FieldGroup
@@ -51,13 +54,14 @@ export function FieldGroups({ model, places, open, more = {}, only }: GroupsProp
       places={places}
       group={group}
       startsOpen={open.includes(group.key)}
+      under={under}
     >
       {more[group.key]}
     </FieldGroup>
   ));
 }
 
-function FieldGroup({ model, places, group, startsOpen = false, children }: GroupProps) {
+function FieldGroup({ model, places, group, startsOpen = false, under, children }: GroupProps) {
   const workspace = useWorkspace();
   const finding = useFinding();
   const key = `${model}.${group.key}`;
@@ -79,7 +83,10 @@ function FieldGroup({ model, places, group, startsOpen = false, children }: Grou
     >
       {group.rows.map((row, i) =>
         standing[i] === SHOWN ? (
-          <BoundField key={row.field} model={model} places={places} name={row.field} />
+          <Fragment key={row.field}>
+            <BoundField model={model} places={places} name={row.field} />
+            {under?.(row.field)}
+          </Fragment>
         ) : (
           standing[i] === NEEDS && <Needs key={row.field} model={model} row={row} />
         ),
@@ -150,7 +157,7 @@ function lengthOf(value: number, unit: string, step: number): string {
   return scale.word === "f/" ? `f/${amount}` : `${amount} ${scale.word}`.trim();
 }
 
-function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "children">) {
+function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "under" | "children">) {
   const said = useScene((s) => {
     const { weight } = group;
     const isOff = weight !== null && places.every((place) => !valueAt(s, [...place, weight]));

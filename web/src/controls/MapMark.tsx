@@ -1,4 +1,4 @@
-/** The picture of the map that a field multiplies, and "× map" beside it; nothing where there is none. */
+/** "×" and the picture of the map that a field multiplies, or "× map" until there is one; nothing where there is none. */
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useEffect } from "react";
@@ -46,7 +46,10 @@ function Mark(props: BoundProps) {
   const { map, picture } = useMap(props);
   if (map === null) return null;
   return (
-    <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, flexShrink: 0 }} data-testid={`map ${label}`}>
+    <Box
+      sx={{ display: "flex", flexDirection: "row-reverse", alignItems: "center", gap: 0.5, flexShrink: 0 }}
+      data-testid={`map ${label}`}
+    >
       {picture && (
         <Box
           component="img"
@@ -56,7 +59,7 @@ function Mark(props: BoundProps) {
         />
       )}
       <Typography variant="caption" color="textSecondary" noWrap>
-        {map === "mixed" ? "× maps" : "× map"}
+        {map === "mixed" ? "× maps" : picture ? "×" : "× map"}
       </Typography>
     </Box>
   );

@@ -1,6 +1,8 @@
 /** Controls that are bound to a field of the document: label, unit and ranges come from the core's own models. */
 import Box from "@mui/material/Box";
 import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
 import Switch from "@mui/material/Switch";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
@@ -11,6 +13,8 @@ import { useSlice } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { reach } from "../viewport/orbit";
 import { ColorField } from "./ColorField";
+import { InputMark } from "./InputMark";
+import { takesInput } from "./inputs";
 import { MapMark, useMap } from "./MapMark";
 import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
 import { Quantity, type QuantityField } from "./Quantity";
@@ -36,6 +40,18 @@ export const BoundField = memo(function BoundField(props: BoundProps) {
   }
 });
 
+/** What besides its constant a field has, or could have. */
+function Marks(props: BoundProps) {
+  return (
+    <>
+      <MapMark {...props} />
+      {props.model === "Material" && takesInput(props.name) && (
+        <InputMark places={props.places} name={props.name} />
+      )}
+    </>
+  );
+}
+
 /** A number; one that can be off comes with its switch. */
 export function BoundQuantity(props: BoundProps) {
   const { field, value, begin } = useField<number | null>(props);
@@ -45,7 +61,7 @@ export function BoundQuantity(props: BoundProps) {
     <Quantity
       field={field as QuantityField}
       value={value ?? undefined}
-      mark={<MapMark {...props} />}
+      mark={<Marks {...props} />}
       begin={begin}
     />
   );
@@ -54,13 +70,40 @@ export function BoundQuantity(props: BoundProps) {
 export function BoundColor(props: BoundProps) {
   const { field, value, begin } = useField<Color>(props);
   const { picture } = useMap(props);
-  const mark = <MapMark {...props} />;
+  const mark = <Marks {...props} />;
   return <ColorField label={field.label} value={value} mark={mark} map={picture} begin={begin} />;
 }
+
+const BESIDE_ONE_ANOTHER = 4;
+/** Words of a choice; where there are more of them, they open as a list. */
 
 /** One of a few words. */
 export function BoundChoice(props: BoundProps) {
   const { field, value, commit } = useField<string>(props);
+  const options = Object.entries(field.options ?? {});
+  if (options.length > BESIDE_ONE_ANOTHER)
+    return (
+      <Box sx={{ display: "flex", alignItems: "center", minHeight: 26, mb: 0.25 }}>
+        <Typography noWrap variant="body2" color="textSecondary" sx={{ flex: 1 }}>
+          {field.label}
+        </Typography>
+        <Select
+          size="small"
+          displayEmpty
+          value={value ?? ""}
+          onChange={(event) => event.target.value && commit(event.target.value)}
+          renderValue={(word) => (word ? field.options?.[word] : "mixed")}
+          inputProps={{ "aria-label": field.label }}
+          sx={{ width: 112, fontSize: 12.5, "& .MuiSelect-select": { py: 0.25, pl: 1 } }}
+        >
+          {options.map(([key, label]) => (
+            <MenuItem dense key={key} value={key}>
+              {label}
+            </MenuItem>
+          ))}
+        </Select>
+      </Box>
+    );
   return (
     <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", columnGap: 1, mb: 0.5 }}>
       <Typography variant="body2" color="textSecondary" sx={{ flex: "1 0 auto", lineHeight: "24px" }}>
@@ -75,7 +118,7 @@ export function BoundChoice(props: BoundProps) {
         onChange={(_, next: string | null) => next && commit(next)}
         sx={{ "& button": { py: 0.1, px: 1, fontSize: 12, textTransform: "none" } }}
       >
-        {Object.entries(field.options ?? {}).map(([key, label]) => (
+        {options.map(([key, label]) => (
           <ToggleButton key={key} value={key}>
             {label}
           </ToggleButton>

@@ -1,11 +1,13 @@
 /** Materials: the surface of the selected parts. */
 import Typography from "@mui/material/Typography";
-import { useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { PartsList } from "../asset/PartsList";
 import { FieldGroups } from "../controls/FieldGroup";
+import { takesInput } from "../controls/inputs";
 import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
+import { InputEditor } from "./InputEditor";
 
 const NAMED = 3;
 
@@ -41,13 +43,17 @@ function MaterialControls({ materials }: { materials: string[] }) {
     return listed(wearing.map((part) => part.name));
   }, [parts, materials]);
   const places = useMemo(() => materials.map((key) => ["materials", key]), [materials]);
+  const under = useCallback(
+    (name: string) => takesInput(name) && <InputEditor materials={materials} name={name} />,
+    [materials],
+  );
   return (
     <>
       <Typography sx={{ fontWeight: 600 }}>{names}</Typography>
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
         on {users}
       </Typography>
-      <FieldGroups model="Material" places={places} open={["base", "specular"]} />
+      <FieldGroups model="Material" places={places} open={["base", "specular"]} under={under} />
     </>
   );
 }

@@ -25,6 +25,7 @@ export type Question =
   | "density"
   | "make_light"
   | "make_set"
+  | "make_input"
   | "arrange"
   | "cut"
   | "from_file"

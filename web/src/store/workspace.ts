@@ -1,6 +1,6 @@
 /** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Arrangement, Camera, Density, Operation } from "../api/types";
+import type { Arrangement, Camera, Density, Operation, Parameter, SourceKind } from "../api/types";
 import type { Found, Loupe, PixelValues } from "../socket/panes";
 import { ViewportSocket } from "../socket/viewport";
 import {
@@ -37,6 +37,8 @@ interface PictureActions {
   addLight: (kind: string, over?: Found) => Promise<void>;
   /** Add a set of parts. */
   addSet: (parts: string[]) => Promise<void>;
+  /** Give a parameter of materials an input, or the one that it has another source. */
+  addInput: (materials: string[], parameter: Parameter, kind: SourceKind) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
   arrange: (operation: Arrangement) => Promise<void>;
   /** Split parts into their pieces, or merge them into one; what it makes is selected then. */
@@ -99,7 +101,7 @@ function pictureActions(
   };
   /** Commit an entry that the host has made; null when it could not. */
   const made = async (
-    type: "make_light" | "make_set" | "arrange" | "cut" | "from_file",
+    type: "make_light" | "make_set" | "make_input" | "arrange" | "cut" | "from_file",
     question: object,
   ): Promise<NewEntry | null> => {
     const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
@@ -147,6 +149,9 @@ function pictureActions(
     },
     addSet: async (parts) => {
       await made("make_set", { parts });
+    },
+    addInput: async (materials, parameter, kind) => {
+      await made("make_input", { materials, parameter, kind });
     },
     takeFromFile: async (what) => {
       await made("from_file", what);

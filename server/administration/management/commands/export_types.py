@@ -1,8 +1,8 @@
 """`manage.py export_types FOLDER`: what the front end's types and controls are generated from.
 
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
-every field of the scene document and how they are grouped, the kinds of lights and forms, the pieces of a set, the ways
-of looking, the colours of black bodies.
+every field of the scene document and how they are grouped, the kinds of lights, forms and sources, the pieces of a set,
+the ways of looking, the colours of black bodies.
 """
 
 import json
@@ -13,7 +13,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
-from lantern.scene import document, units
+from lantern.scene import document, inputs, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
@@ -30,6 +30,10 @@ MODELS = (
     document.Part,
     PartGroup,
     Scatter,
+    inputs.MaterialInput,
+    inputs.Placement,
+    inputs.Ramp,
+    *inputs.SOURCES.values(),
     document.Environment,
     document.Sky,
     *LIGHT_KINDS.values(),
@@ -63,6 +67,13 @@ def fields_module() -> str:
     }
     lights = json.dumps(kinds, indent=2, ensure_ascii=False)
     forms = json.dumps({kind: model.__name__ for kind, model in FORM_KINDS.items()}, indent=2)
+    sources = json.dumps(
+        {
+            kind: {"model": model.__name__, "label": inputs.LABELS[kind], "placed": kind in inputs.PLACED}
+            for kind, model in inputs.SOURCES.items()
+        },
+        indent=2,
+    )
     pieces = json.dumps(NAMES, indent=2)
     ways = json.dumps({way.value: label for way, label in LABELS.items()}, indent=2)
     words = {"words": units.WORDS, "prefixes": units.PREFIXES, "fitting": units.FITTING}
@@ -72,6 +83,7 @@ def fields_module() -> str:
     kelvin = json.dumps(blackbody_table())
     parts = {
         "fields": text, "groups": groups, "lights": lights, "forms": forms, "pieces": pieces,
+        "sources": sources, "inputParameters": json.dumps(inputs.PARAMETERS),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
     }  # fmt: skip

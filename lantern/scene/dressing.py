@@ -1,0 +1,64 @@
+"""New inputs of materials, begun so that they are seen at once and can be tuned by eye.
+
+In: a document, materials, a parameter, a kind of source, how large the parts are that wear them. Out: the patch that
+adds the input, or gives one that is there another source. Called by the render host, which knows the sizes.
+"""
+
+from collections.abc import Sequence
+from typing import Any
+
+from lantern.scene.document import Material, Scene
+from lantern.scene.inputs import LABELS, SOURCES, MaterialInput, Parameter, Placement, Ramp, SourceKind, Stop
+from lantern.scene.making import Made
+
+REPEATS_ACROSS = {"weave": 60.0, "brushed": 40.0, "dots": 16.0, "checks": 12.0, "tiles": 8.0, "wood": 8.0}
+"""Repeats across a part, of those that are finer or coarser than others."""
+_ACROSS = 10.0
+DARKER = 0.45
+"""Of a colour, at the dark end of a new ramp."""
+AROUND = 0.2
+"""How far a number goes up and down from its constant."""
+BUMP_OF_SIZE = 0.05
+"""Height of a new bump, of a repeat."""
+_MOST_BUMP = 0.1
+
+
+def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kind: SourceKind, extent: float) -> Made:
+    """The patch that gives a parameter of materials an input of a kind; `extent` [m] is the length of what wears them.
+
+    An input that is there keeps all but its source. Raises KeyError for a kind or a material that there is not.
+    """
+    patch: list[dict[str, Any]] = []
+    for key in materials:
+        material = scene.materials[key]
+        known = material.inputs.get(parameter)
+        if known is not None:
+            one = known.model_copy(update={"source": SOURCES[kind]()})
+        else:
+            one = new_input(material, parameter, kind, extent)
+        path = f"/materials/{key}/inputs/{parameter}"
+        patch.append({"op": "add" if known is None else "replace", "path": path, "value": one.model_dump(mode="json")})
+        if parameter == "bump" and material.bump == 0:
+            height = min(max(one.placement.size * BUMP_OF_SIZE, 1e-6), _MOST_BUMP)
+            patch.append({"op": "replace", "path": f"/materials/{key}/bump", "value": float(f"{height:.2g}")})
+    return Made(parameter, f"{LABELS[kind]} for {Material.model_fields[parameter].title}", patch)
+
+
+def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent: float) -> MaterialInput:
+    """An input around the constant that it joins, of a size that suits a part of some extent [m]."""
+    size = max(extent, 1e-5) / REPEATS_ACROSS.get(kind, _ACROSS)
+    placement = Placement(kind="uv" if kind == "image" else "box", size=min(max(float(f"{size:.2g}"), 1e-6), 1e4))
+    one = MaterialInput(source=SOURCES[kind](), placement=placement)
+    value = getattr(material, parameter)
+    if kind in ("image", "vertex_color"):
+        return one.model_copy(update={"combine": "multiply" if isinstance(value, tuple) else "replace"})
+    if isinstance(value, tuple):
+        dark = tuple(round(DARKER * channel, 5) for channel in value)
+        return one.model_copy(update={"ramp": Ramp(stops=(Stop(at=0.0, color=dark), Stop(at=1.0, color=value)))})
+    if parameter in ("bump", "emission_luminance"):
+        return one.model_copy(update={"combine": "multiply"})
+    if parameter == "geometry_opacity" or parameter.endswith("_weight") or parameter == "base_metalness":
+        return one
+    return one.model_copy(
+        update={"low": round(max(value - AROUND, 0.0), 4), "high": round(min(value + AROUND, 1.0), 4)}
+    )

@@ -1,0 +1,109 @@
+/** Beside a number or a colour: which pattern or image it takes besides its constant, or a menu of those it could. */
+import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
+import Menu from "@mui/material/Menu";
+import MenuItem from "@mui/material/MenuItem";
+import { Blend, ChevronDown } from "lucide-react";
+import { useState } from "react";
+import { useScene, useSlice, useWorkspace } from "../store/context";
+import { described, isSame, type Place, valueAt } from "./fields";
+import { type Input, inputKey, inputPlace, KINDS, type Parameter, sourceName, takesInput } from "./inputs";
+
+interface Props {
+  places: readonly Place[];
+  name: string;
+}
+
+export function InputMark({ places, name }: Props) {
+  return takesInput(name) ? <Mark places={places} name={name} /> : null;
+}
+
+function Mark({ places, name }: { places: readonly Place[]; name: Parameter }) {
+  const workspace = useWorkspace();
+  const said = useScene((s) => {
+    const kinds = places.map(
+      (place) => (valueAt(s, inputPlace(place, name)) as Input | undefined)?.source.kind,
+    );
+    return kinds.every((kind) => isSame(kind, kinds[0])) ? kinds[0] : "mixed";
+  });
+  const isOpen = useSlice((s) => s.unfolded[inputKey(name)]) ?? true;
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const { label } = described("Material", name);
+  if (said !== undefined && said !== "mixed")
+    return (
+      <ButtonBase
+        aria-expanded={isOpen}
+        aria-label={`${sourceName(said)} of ${label}`}
+        onClick={() => workspace.unfold(inputKey(name), !isOpen)}
+        sx={{
+          gap: 0.25,
+          ml: 0.75,
+          color: "primary.main",
+          fontSize: 11.5,
+          fontFamily: "inherit",
+          flexShrink: 0,
+          borderRadius: 0.5,
+        }}
+      >
+        {sourceName(said)}
+        <Box component={ChevronDown} size={12} sx={{ transform: isOpen ? "rotate(180deg)" : "none" }} />
+      </ButtonBase>
+    );
+  return (
+    <>
+      <ButtonBase
+        aria-haspopup="menu"
+        aria-label={`Pattern or image for ${label}`}
+        title={said === "mixed" ? "Patterns of several kinds" : "Take a pattern or an image"}
+        onClick={(event) => setMenu(event.currentTarget)}
+        sx={{
+          p: 0.5,
+          borderRadius: 0.5,
+          color: "text.secondary",
+          flexShrink: 0,
+          "&:hover": { color: "primary.main" },
+        }}
+      >
+        <Blend size={13} />
+      </ButtonBase>
+      <SourceMenu
+        anchor={menu}
+        onClose={() => setMenu(null)}
+        onChoose={(kind) => {
+          workspace.unfold(inputKey(name), true);
+          workspace.addInput(
+            places.map((place) => place[1]!),
+            name,
+            kind,
+          );
+        }}
+      />
+    </>
+  );
+}
+
+interface MenuProps {
+  anchor: HTMLElement | null;
+  onClose: () => void;
+  onChoose: (kind: (typeof KINDS)[number]) => void;
+}
+
+/** The kinds of sources. */
+export function SourceMenu({ anchor, onClose, onChoose }: MenuProps) {
+  return (
+    <Menu anchorEl={anchor} open={anchor !== null} onClose={onClose}>
+      {KINDS.map((kind) => (
+        <MenuItem
+          dense
+          key={kind}
+          onClick={() => {
+            onClose();
+            onChoose(kind);
+          }}
+        >
+          {sourceName(kind)}
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}

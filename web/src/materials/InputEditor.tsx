@@ -1,0 +1,134 @@
+/** The controls of an input, below the parameter that takes it: source, values or ramp, how it combines, placement. */
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import IconButton from "@mui/material/IconButton";
+import Typography from "@mui/material/Typography";
+import { Trash2 } from "lucide-react";
+import { useMemo, useState } from "react";
+import { ImageChoice } from "../asset/ImageChoice";
+import { BoundField } from "../controls/bound";
+import {
+  described,
+  groupsOf,
+  hasEffect,
+  isSame,
+  type ModelName,
+  type Place,
+  valueAt,
+} from "../controls/fields";
+import { SourceMenu } from "../controls/InputMark";
+import {
+  type Input,
+  inputKey,
+  inputPlace,
+  isPlaced,
+  type Parameter,
+  sourceModel,
+  sourceName,
+} from "../controls/inputs";
+import { useScene, useSlice, useWorkspace } from "../store/context";
+import { pointer, replace } from "../store/patch";
+import { RampEditor } from "./RampEditor";
+
+interface Props {
+  materials: string[];
+  name: Parameter;
+}
+
+export function InputEditor({ materials, name }: Props) {
+  // Of several materials those controls are shown that all of them have.
+  const kind = useScene((s) => {
+    const kinds = materials.map((key) => s.materials[key]?.inputs[name]?.source.kind);
+    return kinds.every((each) => isSame(each, kinds[0])) ? kinds[0] : undefined;
+  });
+  const isOpen = useSlice((s) => s.unfolded[inputKey(name)]) ?? true;
+  return kind && isOpen ? <Open materials={materials} name={name} kind={kind} /> : null;
+}
+
+function Open({ materials, name, kind }: Props & { kind: Input["source"]["kind"] }) {
+  const workspace = useWorkspace();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const places = useMemo(
+    () => materials.map((key) => inputPlace(["materials", key], name)),
+    [materials, name],
+  );
+  const sources = useMemo(() => places.map((place) => [...place, "source"]), [places]);
+  const placements = useMemo(() => places.map((place) => [...place, "placement"]), [places]);
+  const texture = useScene((s) => (valueAt(s, [...sources[0]!, "texture"]) as number | undefined) ?? null);
+  const hasRamp = useScene((s) => Boolean(valueAt(s, [...places[0]!, "ramp"])));
+  const field = described("Material", name);
+  const remove = () =>
+    workspace.commit(
+      places.map((place) => ({ op: "remove", path: pointer(...place) })),
+      `No pattern for ${field.label}`,
+    );
+  return (
+    <Box
+      component="section"
+      aria-label={`${sourceName(kind)} of ${field.label}`}
+      sx={{ ml: 1, pl: 1.25, mb: 1, borderLeft: "2px solid", borderColor: "primary.dark" }}
+    >
+      <Box sx={{ display: "flex", alignItems: "center" }}>
+        <Button
+          size="small"
+          aria-haspopup="menu"
+          onClick={(event) => setMenu(event.currentTarget)}
+          sx={{ ml: -0.75, minWidth: 0, px: 0.75 }}
+        >
+          {sourceName(kind)}
+        </Button>
+        <Box sx={{ flex: 1 }} />
+        <IconButton size="small" aria-label={`Remove the pattern of ${field.label}`} onClick={remove}>
+          <Trash2 size={14} />
+        </IconButton>
+        <SourceMenu
+          anchor={menu}
+          onClose={() => setMenu(null)}
+          onChoose={(next) => workspace.addInput(materials, name, next)}
+        />
+      </Box>
+      {kind === "image" && (
+        <ImageChoice
+          label="Image"
+          chosen={texture === null ? null : { texture, uv_set: 0, matrix: [1, 0, 0, 0, 1, 0] }}
+          onChoose={(image) =>
+            image &&
+            workspace.commit(
+              sources.map((place) => replace(pointer(...place, "texture"), image.texture)),
+              "Image",
+            )
+          }
+        />
+      )}
+      <Fields model={sourceModel(kind)} places={sources} />
+      {field.kind === "color" && <RampEditor places={places} />}
+      <Fields model="MaterialInput" places={places} but={hasRamp ? ["low", "high"] : []} />
+      {isPlaced(kind) && (
+        <>
+          <Typography variant="caption" component="h3" color="textSecondary" sx={{ mt: 0.5 }}>
+            Placement
+          </Typography>
+          <Fields model="Placement" places={placements} />
+        </>
+      )}
+    </Box>
+  );
+}
+
+interface FieldsProps {
+  model: ModelName;
+  places: readonly Place[];
+  but?: string[];
+}
+
+/** The rows of a model that have an effect, without headings. */
+function Fields({ model, places, but = [] }: FieldsProps) {
+  const rows = groupsOf(model).flatMap((group) => group.rows);
+  const shown = useScene((s) =>
+    rows.flatMap((row) => (hasEffect(s, places, row) && !but.includes(row.field) ? row.field : [])).join(" "),
+  );
+  return shown
+    .split(" ")
+    .filter(Boolean)
+    .map((name) => <BoundField key={name} model={model} places={places} name={name} />);
+}
