@@ -211,6 +211,22 @@ def numbers_of(source: inputs.Source) -> tuple[float, ...]:
             return source.length, source.radial
         case inputs.WoodSource():
             return source.waviness, source.pores
+        case inputs.ScratchesSource():
+            return source.width, source.chance, source.spread
+        case inputs.SmudgesSource():
+            return source.coverage, source.streaks
+        case inputs.FingerprintsSource():
+            return source.chance, source.ridges
+        case inputs.DentsSource() | inputs.DropsSource():
+            return source.chance, source.radius
+        case inputs.FlakesSource():
+            return (source.tilt,)
+        case inputs.KnurlSource():
+            return source.straight, source.flat
+        case inputs.KnitSource():
+            return source.slant, source.gap
+        case inputs.LeatherSource():
+            return source.crease, source.fine
         case inputs.MarbleSource():
             return source.turbulence, source.thinness
     return ()

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numba
 
-KERNEL_ROOMS = ("kernel", "surface", "light", "rays", "film", "transport", "preview")
+KERNEL_ROOMS = ("kernel", "surface", "pattern", "light", "rays", "film", "transport", "preview")
 KEEP_UNUSED_DAYS = 7
 
 

@@ -24,6 +24,7 @@ from lantern.kernel.random import mix
 from lantern.kernel.vectors import EXACT, SMALL, lerp, luminance, mul, scale
 from lantern.pattern.cells import cells_pattern
 from lantern.pattern.images import texels_at
+from lantern.pattern.made import knit_pattern, knurl_pattern, leather_pattern
 from lantern.pattern.natural import brushed_pattern, marble_pattern, wood_pattern
 from lantern.pattern.noise import noise_pattern, share_of
 from lantern.pattern.placing import PLACEMENT_WIDTH, place_of, side_weights
@@ -54,15 +55,25 @@ from lantern.pattern.tables import (
     STORE,
 )
 from lantern.pattern.weave import weave_pattern
+from lantern.pattern.worn import (
+    dents_pattern,
+    drops_pattern,
+    fingerprints_pattern,
+    flakes_pattern,
+    scratches_pattern,
+    smudges_pattern,
+)
 
 CODES = (
-    "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "wood", "marble", "image", "checks",
-    "stripes", "dots", "tiles", "weave", "brushed",
+    "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "wood", "marble", "smudges", "dents",
+    "drops", "flakes", "leather", "image", "checks", "stripes", "dots", "tiles", "weave", "brushed", "scratches",
+    "fingerprints", "knurl", "knit",
 )  # fmt: skip
 """Kinds of sources by their codes: those that know the place, those of space, those of a plane."""
 (
-    _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT, _NOISE, _CELLS, _GRADIENT, _WOOD, _MARBLE, _IMAGE, _CHECKS,
-    _STRIPES, _DOTS, _TILES, _WEAVE, _BRUSHED,
+    _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT, _NOISE, _CELLS, _GRADIENT, _WOOD, _MARBLE, _SMUDGES, _DENTS,
+    _DROPS, _FLAKES, _LEATHER, _IMAGE, _CHECKS, _STRIPES, _DOTS, _TILES, _WEAVE, _BRUSHED, _SCRATCHES,
+    _FINGERPRINTS, _KNURL, _KNIT,
 ) = range(len(CODES))  # fmt: skip
 
 K, P, R, L, T = OPERATION.slots, POINT.slots, RAMP.slots, PLACEMENT.slots, SHADING.slots
@@ -91,6 +102,16 @@ def _solid(operations, row, code, place):
         return wood_pattern(x, y, z, seed, a, b)
     if code == _MARBLE:
         return marble_pattern(x, y, z, seed, a, b)
+    if code == _SMUDGES:
+        return smudges_pattern(x, y, z, seed, a, b)
+    if code == _DENTS:
+        return dents_pattern(x, y, z, seed, a, b)
+    if code == _DROPS:
+        return drops_pattern(x, y, z, seed, a, b)
+    if code == _FLAKES:
+        return flakes_pattern(x, y, z, seed, a)
+    if code == _LEATHER:
+        return leather_pattern(x, y, z, seed, a, b)
     return gradient_pattern(x, int(a))
 
 
@@ -118,6 +139,14 @@ def _flat(tables, operations, row, code, x, y):
         return _grey(tiles_pattern(x, y, seed, (a, b, c, load_f32(operations, n + 3))))
     if code == _WEAVE:
         return _grey(weave_pattern(x, y, int(a), b, c))
+    if code == _SCRATCHES:
+        return _grey(scratches_pattern(x, y, seed, a, b, c))
+    if code == _FINGERPRINTS:
+        return _grey(fingerprints_pattern(x, y, seed, a, b))
+    if code == _KNURL:
+        return _grey(knurl_pattern(x, y, int(a), b))
+    if code == _KNIT:
+        return _grey(knit_pattern(x, y, a, b))
     return _grey(brushed_pattern(x, y, seed, a, int(b)))
 
 

@@ -11,7 +11,10 @@ from lantern.scene.document import Material, Scene
 from lantern.scene.inputs import LABELS, SOURCES, MaterialInput, Parameter, Placement, Ramp, SourceKind, Stop
 from lantern.scene.making import Made
 
-REPEATS_ACROSS = {"weave": 60.0, "brushed": 40.0, "dots": 16.0, "checks": 12.0, "tiles": 8.0, "wood": 8.0}
+REPEATS_ACROSS = {
+    "weave": 60.0, "brushed": 40.0, "dots": 16.0, "checks": 12.0, "tiles": 8.0, "wood": 8.0,
+    "knit": 40.0, "leather": 50.0, "knurl": 40.0, "scratches": 6.0, "smudges": 6.0, "fingerprints": 6.0, "flakes": 90.0,
+}  # fmt: skip
 """Repeats across a part, of those that are finer or coarser than others."""
 _ACROSS = 10.0
 DARKER = 0.45

@@ -138,15 +138,71 @@ class MarbleSource(SeededSource):
     thinness: float = quantity(2.0, "Thinness of veins", "", (0.5, 20), (0.5, 8), 0.1)
 
 
+class ScratchesSource(SeededSource):
+    kind: Literal["scratches"] = "scratches"
+    width: float = quantity(0.015, "Width", "", (0.001, 0.2), (0.001, 0.1), 0.001)
+    chance: float = quantity(0.5, "Number", "", (0, 1), step=0.01)
+    spread: float = quantity(1.0, "Directions", "", (0, 1), step=0.01)
+
+
+class SmudgesSource(SeededSource):
+    kind: Literal["smudges"] = "smudges"
+    coverage: float = quantity(0.4, "Coverage", "", (0, 1), step=0.01)
+    streaks: float = quantity(0.3, "Streaks", "", (0, 1), step=0.01)
+
+
+class FingerprintsSource(SeededSource):
+    kind: Literal["fingerprints"] = "fingerprints"
+    chance: float = quantity(0.5, "Number", "", (0, 1), step=0.01)
+    ridges: float = quantity(34.0, "Ridges", "", (5, 100), (15, 60), 1)
+
+
+class DentsSource(SeededSource):
+    kind: Literal["dents"] = "dents"
+    chance: float = quantity(0.5, "Number", "", (0, 1), step=0.01)
+    radius: float = quantity(0.6, "Largest", "", (0.01, 1), step=0.01)
+
+
+class DropsSource(SeededSource):
+    kind: Literal["drops"] = "drops"
+    chance: float = quantity(0.5, "Number", "", (0, 1), step=0.01)
+    radius: float = quantity(0.4, "Largest", "", (0.01, 1), step=0.01)
+
+
+class FlakesSource(SeededSource):
+    kind: Literal["flakes"] = "flakes"
+    tilt: float = quantity(0.5, "Tilt", "", (0, 1), step=0.01)
+
+
+class KnurlSource(PatternSource):
+    kind: Literal["knurl"] = "knurl"
+    straight: bool = choice(False, "Straight")
+    flat: float = quantity(0.2, "Flat tops", "", (0, 0.95), step=0.01)
+
+
+class KnitSource(PatternSource):
+    kind: Literal["knit"] = "knit"
+    slant: float = quantity(0.6, "Slant", "", (0, 2), (0, 1.5), 0.01)
+    gap: float = quantity(0.1, "Gap", "", (0, 0.9), (0, 0.5), 0.01)
+
+
+class LeatherSource(SeededSource):
+    kind: Literal["leather"] = "leather"
+    crease: float = quantity(0.35, "Width of creases", "", (0.01, 1), step=0.01)
+    fine: float = quantity(0.3, "Finer grain", "", (0, 1), step=0.01)
+
+
 AnySource = Annotated[
     ImageSource | VertexColorSource | ChanceSource | SlopeSource | HeightSource | NoiseSource | CellsSource
     | GradientSource | ChecksSource | StripesSource | DotsSource | TilesSource | WeaveSource | BrushedSource
-    | WoodSource | MarbleSource,
+    | WoodSource | MarbleSource | ScratchesSource | SmudgesSource | FingerprintsSource | DentsSource | DropsSource
+    | FlakesSource | KnurlSource | KnitSource | LeatherSource,
     Field(discriminator="kind"),
 ]  # fmt: skip
 SourceKind = Literal[
     "image", "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "checks", "stripes", "dots",
-    "tiles", "weave", "brushed", "wood", "marble",
+    "tiles", "weave", "knit", "leather", "brushed", "knurl", "wood", "marble", "scratches", "smudges", "fingerprints",
+    "dents", "drops", "flakes",
 ]  # fmt: skip
 SOURCES: dict[SourceKind, type[Source]] = {
     model.model_fields["kind"].default: model for model in get_args(get_args(AnySource)[0])
@@ -156,7 +212,9 @@ LABELS: dict[SourceKind, str] = {
     "image": "Image", "vertex_color": "Vertex colours", "chance": "Chance, by part", "slope": "Slope",
     "height": "Height", "noise": "Noise", "cells": "Cells", "gradient": "Gradient", "checks": "Checks",
     "stripes": "Stripes", "dots": "Dots", "tiles": "Tiles", "weave": "Weave", "brushed": "Brushed lines",
-    "wood": "Wood", "marble": "Marble",
+    "wood": "Wood", "marble": "Marble", "knit": "Knit", "leather": "Grain of leather", "knurl": "Knurl",
+    "scratches": "Scratches", "smudges": "Smudges", "fingerprints": "Fingerprints", "dents": "Dents", "drops": "Drops",
+    "flakes": "Flakes",
 }  # fmt: skip
 """What the kinds are called."""
 PLACED: set[SourceKind] = {kind for kind, model in SOURCES.items() if issubclass(model, PatternSource)} | {"image"}

@@ -1,9 +1,12 @@
 """The polynomials stay within the error bounds that their docstrings state."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from numba import njit
 
+from lantern.kernel import cache
 from lantern.kernel.elementary import arccos, arctan2, sincos_turn
 from lantern.kernel.random import path_key, uniform
 from lantern.pattern.images import srgb_to_linear
@@ -56,3 +59,10 @@ def test_random_numbers_are_uniform_and_independent_over_pixels(dimension):
     assert abs(np.corrcoef(drawn[:-1], drawn[1:])[0, 1]) < 6 / 256
     other = _draw(1 << 16, dimension + 1)
     assert abs(np.corrcoef(drawn, other)[0, 1]) < 6 / 256
+
+
+def test_every_room_with_compiled_code_counts_for_what_is_kept_compiled():
+    """A kernel that was compiled before another room's tables changed would read them wrongly."""
+    root = Path(cache.__file__).parent.parent
+    compiled = {path.relative_to(root).parts[0] for path in root.rglob("*.py") if "numba import" in path.read_text()}
+    assert compiled == set(cache.KERNEL_ROOMS)

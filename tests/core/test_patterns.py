@@ -8,6 +8,7 @@ from numba import njit
 from numpy import float32 as f32
 
 from lantern.pattern.cells import BORDERS, EACH, MIDDLES, cells_pattern
+from lantern.pattern.made import knit_pattern, knurl_pattern, leather_pattern
 from lantern.pattern.natural import brushed_pattern, marble_pattern, wood_pattern
 from lantern.pattern.noise import fractal_noise, gradient_noise, noise_pattern
 from lantern.pattern.regular import (
@@ -19,6 +20,14 @@ from lantern.pattern.regular import (
     tiles_pattern,
 )
 from lantern.pattern.weave import PLAIN, SATIN, TWILL, warp_is_over, weave_pattern
+from lantern.pattern.worn import (
+    dents_pattern,
+    drops_pattern,
+    fingerprints_pattern,
+    flakes_pattern,
+    scratches_pattern,
+    smudges_pattern,
+)
 
 H = f32(0.5)
 
@@ -59,6 +68,24 @@ def _each(kind, x, y, z, seed):
             found[i] = weave_pattern(x[i], y[i], TWILL, f32(0.06), f32(0.8))
         elif kind == 15:
             found[i] = weave_pattern(x[i], y[i], SATIN, f32(0.06), f32(0.8))
+        elif kind == 18:
+            found[i] = scratches_pattern(x[i], y[i], seed, f32(0.05), f32(0.6), f32(1.0))
+        elif kind == 19:
+            found[i] = smudges_pattern(x[i], y[i], z[i], seed, f32(0.4), f32(0.3))
+        elif kind == 20:
+            found[i] = fingerprints_pattern(x[i], y[i], seed, f32(0.6), f32(34.0))
+        elif kind == 21:
+            found[i] = dents_pattern(x[i], y[i], z[i], seed, H, f32(0.8))
+        elif kind == 22:
+            found[i] = drops_pattern(x[i], y[i], z[i], seed, H, f32(0.8))
+        elif kind == 23:
+            found[i] = flakes_pattern(x[i], y[i], z[i], seed, f32(1.0))
+        elif kind == 24:
+            found[i] = leather_pattern(x[i], y[i], z[i], seed, f32(0.35), f32(0.3))
+        elif kind == 25:
+            found[i] = knurl_pattern(x[i], y[i], 0, f32(0.2))
+        elif kind == 26:
+            found[i] = knit_pattern(x[i], y[i], f32(0.6), f32(0.1))
         elif kind == 16:
             found[i] = gradient_noise(x[i], y[i], z[i], seed)
         else:
@@ -68,10 +95,12 @@ def _each(kind, x, y, z, seed):
 
 NAMES = (
     "noise", "middles", "borders", "each", "wood", "marble", "brushed", "radial", "tiles", "gradient", "checks",
-    "stripes", "dots", "plain", "twill", "satin", "raw noise", "fractal",
+    "stripes", "dots", "plain", "twill", "satin", "raw noise", "fractal", "scratches", "smudges", "fingerprints",
+    "dents", "drops", "flakes", "leather", "knurl", "knit",
 )  # fmt: skip
-SEEDED = NAMES[:9]
-JUMPING = ("each", "checks", "wood", "tiles", "satin", "twill", "plain")
+PATTERNS = [name for name in NAMES if name not in ("raw noise", "fractal")]
+SEEDED = [*NAMES[:9], *NAMES[18:25]]
+JUMPING = ("flakes", "drops", "knit", "each", "checks", "wood", "tiles", "satin", "twill", "plain")
 """Whose values may leap from one place to the next."""
 
 
@@ -84,7 +113,7 @@ def scattered(count=20_000, size=40.0, seed=3):
     return np.random.default_rng(seed).uniform(-size, size, (count, 3))
 
 
-@pytest.mark.parametrize("name", NAMES[:16])
+@pytest.mark.parametrize("name", PATTERNS)
 def test_values_lie_within_0_and_1_and_use_much_of_it(name):
     found = values(name, scattered())
     assert found.min() >= 0.0 and found.max() <= 1.0
@@ -114,7 +143,8 @@ def test_neighbouring_places_have_neighbouring_values(name):
     ("name", "shift"),
     [("checks", (1, 0)), ("checks", (0, 1)), ("stripes", (1, 0)), ("stripes", (0, 0.37)), ("dots", (1, 0)),
      ("dots", (0, 2)), ("gradient", (2, 0)), ("plain", (1, 1)), ("plain", (2, 0)), ("twill", (4, 0)),
-     ("twill", (1, -1)), ("satin", (5, 0)), ("satin", (-2, 1)), ("satin", (0, 5))],
+     ("twill", (1, -1)), ("satin", (5, 0)), ("satin", (-2, 1)), ("satin", (0, 5)),
+     ("knurl", (1, 0)), ("knurl", (0, 1)), ("knurl", (0.5, 0.5)), ("knit", (1, 0)), ("knit", (0, 1))],
 )  # fmt: skip
 def test_regular_patterns_repeat(name, shift):
     places = np.floor(scattered(2000, 10.0) * 64) / 64 + 1 / 256
@@ -199,6 +229,56 @@ def test_tiles_have_joints_of_their_width():
     row = np.stack([x, np.full_like(x, 0.5), np.zeros_like(x)], axis=1)
     # Half of the bevel of 0.05 on each side of a joint is below a half.
     assert (values("tiles", row) == 0).mean() == pytest.approx(0.05, abs=2e-3)
+
+
+def test_scratches_and_drops_and_dents_leave_most_of_a_surface_alone_when_they_are_few():
+    @njit
+    def few(x, y, z):
+        found = np.empty((len(x), 3), np.float32)
+        for i in range(len(x)):
+            found[i, 0] = scratches_pattern(x[i], y[i], 1, f32(0.01), f32(0.3), f32(1.0))
+            found[i, 1] = dents_pattern(x[i], y[i], z[i], 1, f32(0.05), f32(0.5))
+            found[i, 2] = drops_pattern(x[i], y[i], z[i], 1, f32(0.05), f32(0.5))
+        return found
+
+    columns = [np.ascontiguousarray(c, np.float32) for c in scattered(50_000).T]
+    found = few(*columns)
+    assert [np.median(found[:, i]) for i in range(3)] == [1.0, 1.0, 0.0]
+    # Balls of radii evenly within 0.2 and 0.5 of 0.5, one in twenty cells: 0.05 · 4/3 π mean(r³).
+    radii = np.linspace(0.1, 0.5, 10_001)
+    assert (found[:, 2] > 0).mean() == pytest.approx(0.05 * 4 / 3 * np.pi * (radii**3).mean(), rel=0.1)
+
+
+def test_scratches_lie_along_y_when_they_have_no_other_direction():
+    @njit
+    def straight(x, y):
+        found = np.empty(len(x), np.float32)
+        for i in range(len(x)):
+            found[i] = scratches_pattern(x[i], y[i], 3, f32(0.05), f32(1.0), f32(0.0))
+        return found
+
+    places = scattered(50_000, 20.0).astype(np.float32)
+    x, y = np.ascontiguousarray(places[:, 0]), np.ascontiguousarray(places[:, 1])
+    here = straight(x, y)
+    along, across = np.abs(straight(x, y + f32(0.05)) - here).mean(), np.abs(straight(x + f32(0.05), y) - here).mean()
+    assert across > 5 * along
+
+
+def test_a_flake_is_a_plane_that_is_tilted_as_a_whole():
+    places = scattered(20_000, 10.0)
+    step = 1e-2
+    here, one, two = (values("flakes", places + np.array([k * step, 0, 0])) for k in range(3))
+    bend = np.abs(two - 2 * one + here)
+    assert np.median(bend) < 1e-5, "within a flake the height changes evenly"
+    within = bend < 1e-4
+    assert np.std((one - here)[within] / step) == pytest.approx(0.5 / 3**0.5, rel=0.1), "directions even over a sphere"
+
+
+def test_a_knurl_has_pyramids_whose_tops_are_cut():
+    rng = np.random.default_rng(1)
+    found = values("knurl", rng.uniform(0, 8, (100_000, 3)))
+    # The lower of two flanks is above 0.8 on 0.2² of the surface.
+    assert (found == 1.0).mean() == pytest.approx(0.04, abs=3e-3)
 
 
 def test_smooth_step_is_a_half_in_the_middle_and_flat_at_both_ends():

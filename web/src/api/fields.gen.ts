@@ -1711,6 +1711,324 @@ export const fields = {
       "default": 2.0
     }
   },
+  "ScratchesSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 0.2,
+      "unit": "",
+      "soft_minimum": 0.001,
+      "soft_maximum": 0.1,
+      "step": 0.001,
+      "scale": "linear",
+      "default": 0.015
+    },
+    "chance": {
+      "label": "Number",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "spread": {
+      "label": "Directions",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    }
+  },
+  "SmudgesSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "coverage": {
+      "label": "Coverage",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.4
+    },
+    "streaks": {
+      "label": "Streaks",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    }
+  },
+  "FingerprintsSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "chance": {
+      "label": "Number",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "ridges": {
+      "label": "Ridges",
+      "kind": "number",
+      "minimum": 5,
+      "maximum": 100,
+      "unit": "",
+      "soft_minimum": 15,
+      "soft_maximum": 60,
+      "step": 1,
+      "scale": "linear",
+      "default": 34.0
+    }
+  },
+  "DentsSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "chance": {
+      "label": "Number",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "radius": {
+      "label": "Largest",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.6
+    }
+  },
+  "DropsSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "chance": {
+      "label": "Number",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "radius": {
+      "label": "Largest",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.4
+    }
+  },
+  "FlakesSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "tilt": {
+      "label": "Tilt",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    }
+  },
+  "KnurlSource": {
+    "straight": {
+      "label": "Straight",
+      "kind": "switch",
+      "default": false
+    },
+    "flat": {
+      "label": "Flat tops",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.95,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.95,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.2
+    }
+  },
+  "KnitSource": {
+    "slant": {
+      "label": "Slant",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.6
+    },
+    "gap": {
+      "label": "Gap",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.9,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.1
+    }
+  },
+  "LeatherSource": {
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "crease": {
+      "label": "Width of creases",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0.01,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.35
+    },
+    "fine": {
+      "label": "Finer grain",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    }
+  },
   "Environment": {
     "rotation": {
       "label": "Rotation",
@@ -6073,6 +6391,196 @@ export const groups = {
       ],
       "sums": []
     }
+  ],
+  "ScratchesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "chance",
+          "when": []
+        },
+        {
+          "field": "spread",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "SmudgesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "coverage",
+          "when": []
+        },
+        {
+          "field": "streaks",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "FingerprintsSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "chance",
+          "when": []
+        },
+        {
+          "field": "ridges",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "DentsSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "chance",
+          "when": []
+        },
+        {
+          "field": "radius",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "DropsSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "chance",
+          "when": []
+        },
+        {
+          "field": "radius",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "FlakesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "tilt",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "KnurlSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "straight",
+          "when": []
+        },
+        {
+          "field": "flat",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "KnitSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "slant",
+          "when": []
+        },
+        {
+          "field": "gap",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "LeatherSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "seed",
+          "when": []
+        },
+        {
+          "field": "crease",
+          "when": []
+        },
+        {
+          "field": "fine",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
   ]
 } as const;
 
@@ -6227,6 +6735,51 @@ export const sources = {
   "marble": {
     "model": "MarbleSource",
     "label": "Marble",
+    "placed": true
+  },
+  "scratches": {
+    "model": "ScratchesSource",
+    "label": "Scratches",
+    "placed": true
+  },
+  "smudges": {
+    "model": "SmudgesSource",
+    "label": "Smudges",
+    "placed": true
+  },
+  "fingerprints": {
+    "model": "FingerprintsSource",
+    "label": "Fingerprints",
+    "placed": true
+  },
+  "dents": {
+    "model": "DentsSource",
+    "label": "Dents",
+    "placed": true
+  },
+  "drops": {
+    "model": "DropsSource",
+    "label": "Drops",
+    "placed": true
+  },
+  "flakes": {
+    "model": "FlakesSource",
+    "label": "Flakes",
+    "placed": true
+  },
+  "knurl": {
+    "model": "KnurlSource",
+    "label": "Knurl",
+    "placed": true
+  },
+  "knit": {
+    "model": "KnitSource",
+    "label": "Knit",
+    "placed": true
+  },
+  "leather": {
+    "model": "LeatherSource",
+    "label": "Grain of leather",
     "placed": true
   }
 } as const;

@@ -1246,6 +1246,29 @@ export interface components {
              */
             edge: number;
         };
+        /** DentsSource */
+        DentsSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dents";
+            /**
+             * Number
+             * @default 0.5
+             */
+            chance: number;
+            /**
+             * Largest
+             * @default 0.6
+             */
+            radius: number;
+        };
         /**
          * DirectionalLight
          * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
@@ -1466,6 +1489,29 @@ export interface components {
              */
             staggered: boolean;
         };
+        /** DropsSource */
+        DropsSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drops";
+            /**
+             * Number
+             * @default 0.5
+             */
+            chance: number;
+            /**
+             * Largest
+             * @default 0.4
+             */
+            radius: number;
+        };
         /**
          * Environment
          * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
@@ -1518,6 +1564,47 @@ export interface components {
             repair_label: string;
             /** Unit */
             unit: number | null;
+        };
+        /** FingerprintsSource */
+        FingerprintsSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fingerprints";
+            /**
+             * Number
+             * @default 0.5
+             */
+            chance: number;
+            /**
+             * Ridges
+             * @default 34
+             */
+            ridges: number;
+        };
+        /** FlakesSource */
+        FlakesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flakes";
+            /**
+             * Tilt
+             * @default 0.5
+             */
+            tilt: number;
         };
         /** GradientSource */
         GradientSource: {
@@ -1655,6 +1742,65 @@ export interface components {
              * @enum {string}
              */
             decoding: "srgb" | "linear";
+        };
+        /** KnitSource */
+        KnitSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "knit";
+            /**
+             * Slant
+             * @default 0.6
+             */
+            slant: number;
+            /**
+             * Gap
+             * @default 0.1
+             */
+            gap: number;
+        };
+        /** KnurlSource */
+        KnurlSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "knurl";
+            /**
+             * Straight
+             * @default false
+             */
+            straight: boolean;
+            /**
+             * Flat tops
+             * @default 0.2
+             */
+            flat: number;
+        };
+        /** LeatherSource */
+        LeatherSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leather";
+            /**
+             * Width of creases
+             * @default 0.35
+             */
+            crease: number;
+            /**
+             * Finer grain
+             * @default 0.3
+             */
+            fine: number;
         };
         /**
          * Look
@@ -2049,7 +2195,7 @@ export interface components {
              *       "contrast": 1
              *     }
              */
-            source: components["schemas"]["ImageSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"];
+            source: components["schemas"]["ImageSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"] | components["schemas"]["ScratchesSource"] | components["schemas"]["SmudgesSource"] | components["schemas"]["FingerprintsSource"] | components["schemas"]["DentsSource"] | components["schemas"]["DropsSource"] | components["schemas"]["FlakesSource"] | components["schemas"]["KnurlSource"] | components["schemas"]["KnitSource"] | components["schemas"]["LeatherSource"];
             /**
              * @default {
              *       "kind": "box",
@@ -3078,6 +3224,34 @@ export interface components {
              */
             print: components["schemas"]["PrintSettings"];
         };
+        /** ScratchesSource */
+        ScratchesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scratches";
+            /**
+             * Width
+             * @default 0.015
+             */
+            width: number;
+            /**
+             * Number
+             * @default 0.5
+             */
+            chance: number;
+            /**
+             * Directions
+             * @default 1
+             */
+            spread: number;
+        };
         /**
          * Shutter
          * @description Which moment a frame shows, and when its shutter opens and closes, counted from it; equal times freeze all.
@@ -3163,6 +3337,29 @@ export interface components {
              * @default 50
              */
             none: number;
+        };
+        /** SmudgesSource */
+        SmudgesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smudges";
+            /**
+             * Coverage
+             * @default 0.4
+             */
+            coverage: number;
+            /**
+             * Streaks
+             * @default 0.3
+             */
+            streaks: number;
         };
         /** SphereLight */
         SphereLight: {
@@ -4100,7 +4297,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "image" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "brushed" | "wood" | "marble";
+            kind: "image" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
             /** Request */
             request: string;
         };
