@@ -26,6 +26,7 @@ from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
+from lantern.scene.inputs import MaterialInput, Placement
 from server.protocol import frames
 from tests.browser.conftest import Application
 
@@ -48,6 +49,12 @@ def _material(scene: dict[str, Any], number: int) -> tuple[str, Any]:
     return f"/materials/{key}/base_color", [0.2 + 0.6 * (number % 7) / 7, 0.4, 0.3]
 
 
+def _input(scene: dict[str, Any], number: int) -> tuple[str, Any]:
+    key = next(iter(scene["materials"]))
+    one = MaterialInput(placement=Placement(size=0.01 + 0.001 * (number % 10)))
+    return f"/materials/{key}/inputs", {"base_color": one.model_dump(mode="json")}
+
+
 def _environment(scene: dict[str, Any], number: int) -> tuple[str, Any]:
     return "/environment/rotation", 3.0 * (number + 1)
 
@@ -68,6 +75,7 @@ def _exposure(scene: dict[str, Any], number: int) -> tuple[str, Any]:
 EDITS: dict[str, Edit] = {
     "camera": _camera,
     "material": _material,
+    "input": _input,
     "light": _light,
     "environment": _environment,
     "part": _part,

@@ -12,7 +12,7 @@ from numpy import uint32 as u32
 
 from lantern.kernel.random import mix
 from lantern.kernel.vectors import EXACT
-from lantern.pattern.noise import hashed, share_of
+from lantern.pattern.noise import share_of, with_step
 
 MIDDLES, BORDERS, EACH = 0, 1, 2
 """What the pattern shows."""
@@ -24,11 +24,16 @@ def cells_pattern(x, y, z, seed, shows, irregularity):
     """[0, 1]: 1 at the middle of a cell falling with distance; 1 on a border; or a number of the cell's own."""
     i, j, k = np.floor(x), np.floor(y), np.floor(z)
     nearest, second, owner = f32(1e9), f32(1e9), u32(0)
+    start = mix(u32(seed))
     for dz in range(-1, 2):
+        c = k + f32(dz)
+        layer = with_step(start, c)
         for dy in range(-1, 2):
+            b = j + f32(dy)
+            row = with_step(layer, b)
             for dx in range(-1, 2):
-                a, b, c = i + f32(dx), j + f32(dy), k + f32(dz)
-                one = hashed(a, b, c, seed)
+                a = i + f32(dx)
+                one = with_step(row, a)
                 two = mix(one)
                 px = a + _HALF + irregularity * (share_of(one) - _HALF) - x
                 py = b + _HALF + irregularity * (share_of(two) - _HALF) - y

@@ -21,7 +21,13 @@ _EACH_OCTAVE = u32(0x9E3779B9)
 @njit(**SMALL)
 def hashed(x, y, z, seed):
     """uint32 of a lattice point."""
-    return mix(u32(i32(x)) + mix(u32(i32(y)) + mix(u32(i32(z)) + mix(u32(seed)))))
+    return with_step(with_step(with_step(mix(u32(seed)), z), y), x)
+
+
+@njit(**SMALL)
+def with_step(number, step):
+    """uint32 of what was hashed so far and one more whole coordinate: neighbours share all but the last steps."""
+    return mix(u32(i32(step)) + number)
 
 
 @njit(**SMALL)
@@ -57,14 +63,17 @@ def gradient_noise(x, y, z, seed):
     u, v, w = _fade(fx), _fade(fy), _fade(fz)
     x1, y1, z1 = fx - _ONE, fy - _ONE, fz - _ONE
     a, b, c = i + _ONE, j + _ONE, k + _ONE
+    start = mix(u32(seed))
+    near, far = with_step(start, k), with_step(start, c)
+    jk, bk, jc, bc = with_step(near, j), with_step(near, b), with_step(far, j), with_step(far, b)
     front = _between(
-        _between(_slope(hashed(i, j, k, seed), fx, fy, fz), _slope(hashed(a, j, k, seed), x1, fy, fz), u),
-        _between(_slope(hashed(i, b, k, seed), fx, y1, fz), _slope(hashed(a, b, k, seed), x1, y1, fz), u),
+        _between(_slope(with_step(jk, i), fx, fy, fz), _slope(with_step(jk, a), x1, fy, fz), u),
+        _between(_slope(with_step(bk, i), fx, y1, fz), _slope(with_step(bk, a), x1, y1, fz), u),
         v,
     )
     back = _between(
-        _between(_slope(hashed(i, j, c, seed), fx, fy, z1), _slope(hashed(a, j, c, seed), x1, fy, z1), u),
-        _between(_slope(hashed(i, b, c, seed), fx, y1, z1), _slope(hashed(a, b, c, seed), x1, y1, z1), u),
+        _between(_slope(with_step(jc, i), fx, fy, z1), _slope(with_step(jc, a), x1, fy, z1), u),
+        _between(_slope(with_step(bc, i), fx, y1, z1), _slope(with_step(bc, a), x1, y1, z1), u),
         v,
     )
     return _between(front, back, w)

@@ -15,7 +15,7 @@ from numpy import uint32 as u32
 
 from lantern.kernel.random import mix
 from lantern.kernel.vectors import EXACT, SMALL
-from lantern.pattern.noise import fractal_noise, gradient_noise, hashed, share_of
+from lantern.pattern.noise import fractal_noise, gradient_noise, hashed, share_of, with_step
 from lantern.pattern.regular import smooth_step
 
 _ZERO, _ONE, _HALF, _TWO = f32(0.0), f32(1.0), f32(0.5), f32(2.0)
@@ -91,11 +91,16 @@ def _caps(x, y, z, seed, chance, least, most):
     """The highest of 1 - (d / r)² of balls scattered by chance, their radii within `least` and `most`; 0 beside all."""
     i, j, k = np.floor(x), np.floor(y), np.floor(z)
     highest = _ZERO
+    start = mix(u32(seed))
     for dk in range(-1, 2):
+        c = k + f32(dk)
+        layer = with_step(start, c)
         for dj in range(-1, 2):
+            b = j + f32(dj)
+            row = with_step(layer, b)
             for di in range(-1, 2):
-                a, b, c = i + f32(di), j + f32(dj), k + f32(dk)
-                one = hashed(a, b, c, seed)
+                a = i + f32(di)
+                one = with_step(row, a)
                 if share_of(one) >= chance:
                     continue
                 two, three = mix(one), mix(one ^ u32(0x27D4EB2F))
@@ -123,11 +128,16 @@ def flakes_pattern(x, y, z, seed, tilt):
     i, j, k = np.floor(x), np.floor(y), np.floor(z)
     nearest, number = f32(1e9), u32(0)
     ox, oy, oz = _ZERO, _ZERO, _ZERO
+    start = mix(u32(seed))
     for dk in range(-1, 2):
+        c = k + f32(dk)
+        layer = with_step(start, c)
         for dj in range(-1, 2):
+            b = j + f32(dj)
+            row = with_step(layer, b)
             for di in range(-1, 2):
-                a, b, c = i + f32(di), j + f32(dj), k + f32(dk)
-                one = hashed(a, b, c, seed)
+                a = i + f32(di)
+                one = with_step(row, a)
                 two = mix(one)
                 px, py, pz = x - a - share_of(one), y - b - share_of(two), z - c - share_of(mix(two))
                 square = px * px + py * py + pz * pz
