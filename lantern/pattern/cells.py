@@ -20,10 +20,11 @@ _ZERO, _ONE, _HALF = f32(0.0), f32(1.0), f32(0.5)
 
 
 @njit(**EXACT)
-def cells_pattern(x, y, z, seed, shows, irregularity):
-    """[0, 1]: 1 at the middle of a cell falling with distance; 1 on a border; or a number of the cell's own."""
+def nearest_point(x, y, z, seed, irregularity):
+    """(square of the distance to the nearest point, to the second, a number of the nearest's own, the way from it)."""
     i, j, k = np.floor(x), np.floor(y), np.floor(z)
     nearest, second, owner = f32(1e9), f32(1e9), u32(0)
+    way = (_ZERO, _ZERO, _ZERO)
     start = mix(u32(seed))
     for dz in range(-1, 2):
         c = k + f32(dz)
@@ -35,16 +36,23 @@ def cells_pattern(x, y, z, seed, shows, irregularity):
                 a = i + f32(dx)
                 one = with_step(row, a)
                 two = mix(one)
-                px = a + _HALF + irregularity * (share_of(one) - _HALF) - x
-                py = b + _HALF + irregularity * (share_of(two) - _HALF) - y
-                pz = c + _HALF + irregularity * (share_of(mix(two)) - _HALF) - z
+                px = x - a - _HALF - irregularity * (share_of(one) - _HALF)
+                py = y - b - _HALF - irregularity * (share_of(two) - _HALF)
+                pz = z - c - _HALF - irregularity * (share_of(mix(two)) - _HALF)
                 square = px * px + py * py + pz * pz
                 if square < nearest:
-                    second, nearest, owner = nearest, square, two
+                    second, nearest, owner, way = nearest, square, two, (px, py, pz)
                 elif square < second:
                     second = square
+    return nearest, second, mix(owner ^ u32(0x85EBCA6B)), way
+
+
+@njit(**EXACT)
+def cells_pattern(x, y, z, seed, shows, irregularity):
+    """[0, 1]: 1 at the middle of a cell falling with distance; 1 on a border; or a number of the cell's own."""
+    nearest, second, number, _ = nearest_point(x, y, z, seed, irregularity)
     if shows == EACH:
-        return share_of(mix(owner ^ u32(0x85EBCA6B)))
+        return share_of(number)
     first = math.sqrt(nearest)
     if shows == MIDDLES:
         return max(_ONE - first, _ZERO)

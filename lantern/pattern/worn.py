@@ -15,6 +15,7 @@ from numpy import uint32 as u32
 
 from lantern.kernel.random import mix
 from lantern.kernel.vectors import EXACT, SMALL
+from lantern.pattern.cells import nearest_point
 from lantern.pattern.noise import fractal_noise, gradient_noise, hashed, share_of, with_step
 from lantern.pattern.regular import smooth_step
 
@@ -125,24 +126,7 @@ def drops_pattern(x, y, z, seed, chance, size):
 @njit(**EXACT)
 def flakes_pattern(x, y, z, seed, tilt):
     """[0, 1]: planes, one a cell, each tilted its own way by up to `tilt` [0, 1]."""
-    i, j, k = np.floor(x), np.floor(y), np.floor(z)
-    nearest, number = f32(1e9), u32(0)
-    ox, oy, oz = _ZERO, _ZERO, _ZERO
-    start = mix(u32(seed))
-    for dk in range(-1, 2):
-        c = k + f32(dk)
-        layer = with_step(start, c)
-        for dj in range(-1, 2):
-            b = j + f32(dj)
-            row = with_step(layer, b)
-            for di in range(-1, 2):
-                a = i + f32(di)
-                one = with_step(row, a)
-                two = mix(one)
-                px, py, pz = x - a - share_of(one), y - b - share_of(two), z - c - share_of(mix(two))
-                square = px * px + py * py + pz * pz
-                if square < nearest:
-                    nearest, number, ox, oy, oz = square, mix(two ^ u32(0x94D049BB)), px, py, pz
+    _, _, number, (ox, oy, oz) = nearest_point(x, y, z, seed, _ONE)
     up = share_of(number) * _TWO - _ONE
     angle, around = _TWO_PI * share_of(mix(number)), math.sqrt(max(_ONE - up * up, _ZERO))
     height = ox * around * math.cos(angle) + oy * around * math.sin(angle) + oz * up
