@@ -98,7 +98,7 @@ class InputRows:
         self.operations, self.placements, self.ramps = OPERATION.zeros(0), PLACEMENT.zeros(0), RAMP.zeros(0)
 
     def write(self, number: int, row: np.ndarray, material: Material) -> Needs:
-        """Write the operations of material `number`, whose row is told where they stand; `material` is lifted."""
+        """Write the operations of material `number`, whose row is told where they stand."""
         for stage in STAGES:
             row[f"{stage}_count"] = 0
         if not material.inputs:
@@ -144,12 +144,13 @@ class InputRows:
         operation["combine"], operation["amount"] = COMBINES.index(one.combine), one.amount
         operation["low"], operation["high"] = one.low, one.high
         operation["into"] = SCALE if name == "emission_luminance" else STORE
+        # What a value joins is the constant itself; the row that it is written to is that of the lifted material.
         value = 1.0 if name == "bump" else getattr(material, name)
         operation["width"], operation["constant"] = (3 if isinstance(value, tuple) else 1), value
         operation["least"], operation["most"] = (-_BRIGHT if name == "bump" else 0.0), 1.0
         if name in ("emission_color", "emission_luminance", "bump"):
             operation["most"] = _BRIGHT
-        operation["scale"] = scale_of(name, material)
+        operation["scale"] = scale_of(name, lifted(material))
         operation["ramp"] = -1 if one.ramp is None else at
         if one.ramp is not None:
             _write_ramp(self.ramps[at], one.ramp)
@@ -166,7 +167,7 @@ def _grown(rows: np.ndarray, table: Table, wanted: int) -> np.ndarray:
 
 
 def scale_of(name: Parameter, material: Material) -> np.ndarray:
-    """What the value of a parameter is multiplied by to become a slot of the row (a number, or one a channel)."""
+    """What the value of a parameter of a lifted material is multiplied by to become a slot of its row."""
     match name:
         case "base_color":
             scale: object = material.base_weight

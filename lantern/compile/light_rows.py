@@ -11,6 +11,7 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.color import LUMINANCE, decode_srgb
+from lantern.compile.input_rows import lifted
 from lantern.compile.stock import Stock, shape_of
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
@@ -66,7 +67,7 @@ def emission_luminance(material: Material, mesh: Mesh, textures: Sequence[Textur
 
     What coat, fuzz and holes take away is left out: it decides how often light is aimed there, not how much comes.
     """
-    flat = float(np.array(material.emission_color) @ LUMINANCE) * material.emission_luminance
+    flat = float(np.array(material.emission_color) @ LUMINANCE) * lifted(material).emission_luminance
     use = material.emission_texture
     if use is None or mesh.uvs is None or use.uv_set >= len(mesh.uvs):
         return np.full(len(mesh.indices), flat)
@@ -92,13 +93,13 @@ def _texture_luminance(texture: Texture, use: TextureUse, uv: np.ndarray) -> np.
 
 def glows(material: Material) -> bool:
     """Whether a material sends out light of its own."""
-    return material.emission_luminance > 0 and max(material.emission_color) > 0
+    return lifted(material).emission_luminance > 0 and max(material.emission_color) > 0
 
 
 def _glow(material: Material) -> tuple[object, ...]:
     """What the light of a glowing part depends on."""
     return (
-        material.emission_luminance, material.emission_color, material.emission_texture, material.double_sided,
+        lifted(material).emission_luminance, material.emission_color, material.emission_texture, material.double_sided,
         material.geometry_thin_walled,
     )  # fmt: skip
 

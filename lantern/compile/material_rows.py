@@ -54,7 +54,8 @@ class MaterialRows:
     def write(self, number: int, material: Material) -> None:
         """Bring row `number` to `material`, whose textures the asset has."""
         self._clay = None
-        row, material = self.materials[number], lifted(material)
+        row, given = self.materials[number], material
+        material = lifted(given)
         ior = weighted_ior(material.specular_ior, material.specular_weight)
         self._write_base(row, material, ior)
         self._write_layers(row, material)
@@ -62,7 +63,7 @@ class MaterialRows:
         self._write_volume(row, material)
         self._write_subsurface(row, material)
         self._write_film(number, row, material, ior)
-        needs = self.inputs.write(number, row, material)
+        needs = self.inputs.write(number, row, given)
         self._write_bindings(number, row, material, needs)
 
     def clay(self) -> np.ndarray:

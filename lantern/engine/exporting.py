@@ -50,7 +50,17 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format) -> Written:
         scene.print.width / scene.print.height,
     )
     written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
+    lost += _without_words(scene)
     return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
+
+
+def _without_words(scene: Scene) -> list[str]:
+    """What of the visible parts no format has a word for."""
+    seen = [part for part in scene.parts.values() if part.visible]
+    worn = dict.fromkeys(part.material for part in seen)
+    given = [f"{scene.materials[key].name}: its patterns" for key in worn if scene.materials[key].inputs]
+    rounded = [f"{part.name}: that its edges are rounded in shading" for part in seen if part.edge_radius is not None]
+    return given + rounded
 
 
 def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places) -> tuple[list[Placed], list[str]]:

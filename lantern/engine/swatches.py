@@ -17,6 +17,7 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
+from lantern.scene.inputs import MaterialInput, with_textures
 from lantern.scene.lights import RectangleLight
 from lantern.scene.model import FileRef
 
@@ -122,6 +123,11 @@ def _shrunk(whole: Texture) -> Texture:
     return replace(whole, texels=np.ascontiguousarray(rounded.astype(whole.texels.dtype)))
 
 
+def _on_the_pebble(one: MaterialInput) -> MaterialInput:
+    """An input that goes by the one set of coordinates that the pebble has, or about its middle."""
+    return one.model_copy(update={"placement": one.placement.model_copy(update={"uv_set": 0})})
+
+
 def _fitting(material: Material, textures: list[Texture]) -> tuple[Material, list[Texture]]:
     """The material with the textures that it uses alone, as small as a swatch needs them."""
     kept: list[Texture] = []
@@ -132,6 +138,14 @@ def _fitting(material: Material, textures: list[Texture]) -> tuple[Material, lis
             continue
         changes[name] = use.model_copy(update={"texture": len(kept), "uv_set": 0})
         kept.append(_shrunk(textures[use.texture]))
+
+    def keep(number: int) -> int | None:
+        if number >= len(textures):
+            return None
+        kept.append(_shrunk(textures[number]))
+        return len(kept) - 1
+
+    changes["inputs"] = {name: _on_the_pebble(one) for name, one in with_textures(material.inputs, keep).items()}
     return material.model_copy(update=changes), kept
 
 

@@ -21,6 +21,8 @@ DARKER = 0.45
 """Of a colour, at the dark end of a new ramp."""
 AROUND = 0.2
 """How far a number goes up and down from its constant."""
+NEW_GLOW = 100.0
+"""cd/m² at the bright end, of what did not glow before."""
 BUMP_OF_SIZE = 0.05
 """Height of a new bump, of a repeat."""
 _MOST_BUMP = 0.1
@@ -58,6 +60,8 @@ def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent
     if isinstance(value, tuple):
         dark = tuple(round(DARKER * channel, 5) for channel in value)
         return one.model_copy(update={"ramp": Ramp(stops=(Stop(at=0.0, color=dark), Stop(at=1.0, color=value)))})
+    if parameter == "emission_luminance" and value == 0:
+        return one.model_copy(update={"high": NEW_GLOW})
     if parameter in ("bump", "emission_luminance"):
         return one.model_copy(update={"combine": "multiply"})
     if parameter == "geometry_opacity" or parameter.endswith("_weight") or parameter == "base_metalness":

@@ -4,11 +4,12 @@ A source says a value for each place: an image, a pattern, or something that the
 lies there, a ramp what its values mean, and the way of combining what becomes of the constant.
 """
 
+from collections.abc import Callable, Mapping
 from typing import Annotated, Literal, get_args
 
 from pydantic import AfterValidator, Field
 
-from lantern.scene.fields import Finite, LightColor, choice, count, place, quantity
+from lantern.scene.fields import FAR, Finite, LightColor, choice, count, place, quantity
 from lantern.scene.model import Model
 
 
@@ -296,3 +297,34 @@ Parameter = Literal[
 ]  # fmt: skip
 """What of a material takes an input."""
 PARAMETERS: tuple[Parameter, ...] = get_args(Parameter)
+
+
+Inputs = Mapping[Parameter, MaterialInput]
+
+
+def scaled_input(one: MaterialInput, ratio: float) -> MaterialInput:
+    """The same on a part that is so many times as large, as far as the fields allow it."""
+    placement = one.placement.model_copy(
+        update={
+            "size": min(max(one.placement.size * ratio, 1e-6), 1e4),
+            "offset": tuple(min(max(v * ratio, -FAR), FAR) for v in one.placement.offset),
+        }
+    )
+    source = one.source
+    if isinstance(source, HeightSource):
+        ends = {name: min(max(getattr(source, name) * ratio, -1e4), 1e4) for name in ("whole", "none")}
+        source = source.model_copy(update=ends)
+    return one.model_copy(update={"source": source, "placement": placement})
+
+
+def with_textures(inputs: Inputs, number: Callable[[int], int | None]) -> dict[Parameter, MaterialInput]:
+    """Inputs whose images have other numbers; those whose image has none are left out."""
+    found: dict[Parameter, MaterialInput] = {}
+    for name, one in inputs.items():
+        if isinstance(one.source, ImageSource):
+            texture = number(one.source.texture)
+            if texture is None:
+                continue
+            one = one.model_copy(update={"source": one.source.model_copy(update={"texture": texture})})
+        found[name] = one
+    return found

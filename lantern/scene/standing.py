@@ -1,8 +1,8 @@
 """The unit and the upright axis of an asset; and how they are put right, with everything around it.
 
 In: the document, the box around the asset, what is wanted. Out: a document. Called by `arranging`. What has a place or
-a length follows: ground, lights, haze, camera, depths inside of materials; so the picture stays as it was, but for
-focus and depth of field, which are what a wrong unit breaks.
+a length follows: ground, lights, haze, camera, depths and patterns of materials; so the picture stays as it was, but
+for focus and depth of field, which are what a wrong unit breaks.
 """
 
 from collections.abc import Sequence
@@ -13,6 +13,7 @@ import numpy as np
 from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
+from lantern.scene.inputs import scaled_input
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placed import Placed
 from lantern.scene.scatter import scaled_scatter
@@ -88,15 +89,19 @@ def _carried(one: _Placed, place: Any) -> _Placed:
 
 
 def _sized(part: Part, ratio: float) -> Part:
-    """A part, whose form, displacement and scatter, if it has them, are as much larger."""
+    """A part, whose form, displacement, scatter and rounding, if it has them, are as much larger."""
     moved = _held(part.displacement * ratio, 100.0)
     form = None if part.form is None else scaled_form(part.form, ratio)
     scatter = None if part.strewn is None else scaled_scatter(part.strewn, ratio)
-    return part.model_copy(update={"form": form, "displacement": moved, "strewn": scatter})
+    radius = None if part.edge_radius is None else min(max(part.edge_radius * ratio, 1e-6), 10.0)
+    changes = {"form": form, "displacement": moved, "strewn": scatter, "edge_radius": radius}
+    return part.model_copy(update=changes)
 
 
 def _material(material: Material, ratio: float) -> Material:
-    return material.model_copy(update={name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS})
+    depths = {name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS}
+    inputs = {name: scaled_input(one, ratio) for name, one in material.inputs.items()}
+    return material.model_copy(update={**depths, "bump": _held(material.bump * ratio, 0.1), "inputs": inputs})
 
 
 def _held(value: float, most: float) -> float:

@@ -14,6 +14,7 @@ from lantern.motion.bounds import bounds_of, mesh_points
 from lantern.scene.arranging import Duplicate, Remove, arranged
 from lantern.scene.document import Asset, Material, Part, PartSet, Scene, Shutter
 from lantern.scene.editing import apply_patch
+from lantern.scene.inputs import ImageSource, MaterialInput
 from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, stand_of
 from lantern.scene.reading import read_scene
@@ -103,6 +104,19 @@ def test_images_are_those_of_the_newer_version(scene):
     bare = asset_of(foot=("Foot", FOOT, "brass", (0, 0, 0)))
     del bare.materials["wood"]
     assert exchanged(scene, bare)[0].materials["wood-1"].base_color_texture is None
+
+
+def test_images_of_inputs_are_those_in_their_places(scene):
+    inputs = {"coat_weight": MaterialInput(source=ImageSource(texture=USE.texture)), "bump": MaterialInput()}
+    own = scene.materials["wood"].model_copy(update={"inputs": inputs})
+    scene = scene.model_copy(update={"materials": {**scene.materials, "wood-1": own}})
+    newer = asset_of(foot=("Foot", FOOT, "wood", (0, 0, 0)))
+    newer.materials["wood"] = Material(name="Wood", base_color_texture=TextureUse(texture=2))
+    after = exchanged(scene, newer)[0].materials["wood-1"].inputs
+    assert after["coat_weight"].source.texture == 2 and after["bump"] == inputs["bump"]
+    bare = asset_of(foot=("Foot", FOOT, "brass", (0, 0, 0)))
+    del bare.materials["wood"]
+    assert list(exchanged(scene, bare)[0].materials["wood-1"].inputs) == ["bump"]
 
 
 def test_copies_go_with_what_they_are_copies_of_and_what_was_removed_stays_away(scene):

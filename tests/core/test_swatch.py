@@ -8,6 +8,7 @@ import pytest
 from lantern.assets.textures import Texture
 from lantern.engine.swatches import HEIGHT, WIDTH, SwatchMaker
 from lantern.scene.document import Material
+from lantern.scene.inputs import ImageSource, MaterialInput, Placement
 from lantern.scene.texture_use import TextureUse
 
 PEBBLE = (slice(HEIGHT // 4, 3 * HEIGHT // 4), slice(WIDTH // 4, 3 * WIDTH // 4))
@@ -51,6 +52,22 @@ def test_maps_are_shown_and_one_that_is_missing_is_not_missed(maker):
     mapped = swatch(maker, [unused, red], base_color_texture=TextureUse(texture=1))[PEBBLE].mean((0, 1))
     assert mapped[0] > 3 * mapped[1]
     plain = swatch(maker, [red], base_color_texture=TextureUse(texture=5))[PEBBLE].mean((0, 1))
+    assert abs(plain[0] - plain[1]) < 6
+
+
+def test_inputs_are_shown_and_an_image_that_is_missing_is_not_missed(maker):
+    texels = np.full((64, 64, 4), 255, np.uint8)
+    texels[..., 1:3] = 10
+    red, unused = Texture(texels, 0, 0), Texture(np.zeros((2, 2, 4), np.uint8), 0, 0)
+
+    def given(number, **placement):
+        one = MaterialInput(source=ImageSource(texture=number), placement=Placement(**placement))
+        return swatch(maker, [unused, red], inputs={"base_color": one})[PEBBLE].mean((0, 1))
+
+    for placement in ({"kind": "uv", "uv_set": 3}, {"kind": "box", "size": 0.05}):
+        mapped = given(1, **placement)
+        assert mapped[0] > 3 * mapped[1]
+    plain = given(5)
     assert abs(plain[0] - plain[1]) < 6
 
 

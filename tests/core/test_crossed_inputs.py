@@ -1,0 +1,74 @@
+"""Inputs of materials where they meet units, exports and lights."""
+
+import numpy as np
+import pytest
+
+from lantern.engine.exporting import exported
+from lantern.scene.document import Asset, Environment, Ground, Material, Part
+from lantern.scene.inputs import ChecksSource, HeightSource, MaterialInput, NoiseSource, Placement
+from lantern.scene.model import FileRef
+from lantern.scene.standing import rescaled
+from tests.core.shapes import box_mesh, sphere_mesh, square_mesh
+from tests.core.test_inputs import CAMERA, even, means, painted, scene_of
+
+
+def test_another_unit_of_the_asset_takes_patterns_bumps_and_rounded_edges_along():
+    """The picture stays: everything is ten times as large, and the camera ten times as far away."""
+    placed = Placement(kind="box", size=0.03, offset=(0.01, 0.0, 0.0))
+    inputs = {
+        "base_color": MaterialInput(source=ChecksSource(), placement=placed),
+        "bump": MaterialInput(source=NoiseSource(), placement=placed),
+        "coat_weight": MaterialInput(source=HeightSource(whole=0.0, none=0.1)),
+    }
+    scene, asset = scene_of(
+        Material(name="M", bump=0.002, inputs=inputs), box_mesh((-0.2,) * 3, (0.2,) * 3), edge_radius=0.02, turn_y=30.0
+    )
+    file = Asset(file=FileRef(sha256="0" * 64, name="box.glb"), name="Box")
+    scene = scene.model_copy(update={"asset": file, "ground": Ground(enabled=False, height=-0.2)})
+    larger = rescaled(scene, file, 10.0)
+    one, other = (means(each, asset, 16) for each in (scene, larger))
+    assert np.abs(other.albedo - one.albedo).mean() < 2e-3
+    assert np.abs(other.normal - one.normal).mean() < 2e-3
+    assert np.abs(other.radiance - one.radiance).mean() < 2e-3
+
+
+def test_what_an_export_cannot_say_of_inputs_and_edges_is_said():
+    scene, asset = scene_of(painted(ChecksSource()), edge_radius=0.01)
+    for form in ("glb", "usdz", "obj"):
+        lost = exported(scene, asset, form).lost
+        assert "M: its patterns" in lost and "Part: that its edges are rounded in shading" in lost
+    plain, _ = scene_of(Material(name="M"))
+    assert not any("patterns" in each or "rounded" in each for each in exported(plain, asset, "glb").lost)
+
+
+def test_what_glows_by_an_input_alone_lights_its_surroundings():
+    """Light is aimed at it: a picture of the floor is as bright as with the constant, and not much noisier."""
+    found, noise, glow = [], [], even(8.0).model_copy(update={"high": 8.0})
+    for material in (
+        Material(name="M", base_color=(0, 0, 0), emission_luminance=8.0),
+        Material(
+            name="M", base_color=(0, 0, 0), inputs={"emission_luminance": even(8.0).model_copy(update={"high": 8.0})}
+        ),
+    ):
+        scene, asset = scene_of(material, sphere_mesh(0.02, 12), offset=(0.0, 0.3, 0.0))
+        asset.meshes.append(square_mesh(0.5))
+        scene = scene.model_copy(
+            update={
+                "parts": scene.parts | {"floor": Part(name="Floor", mesh=1, material="floor")},
+                "materials": scene.materials | {"floor": Material(name="Floor")},
+                "environment": Environment(intensity=0.0),
+                "camera": CAMERA.model_copy(update={"position": (0, 4, 0)}),
+            }
+        )
+        picture = means(scene, asset, 64).radiance[:20]
+        found.append(picture.mean())
+        noise.append(np.abs(np.diff(picture, axis=1)).mean())
+    assert found[1] == pytest.approx(found[0], rel=0.05) and found[0] > 0
+    assert noise[1] < 3 * noise[0]
+
+
+def test_a_constant_of_0_that_is_multiplied_stays_0():
+    dark = Material(name="M", base_color=(0, 0, 0), specular_weight=0.0)
+    one = MaterialInput(source=ChecksSource(), placement=Placement(size=0.1), combine="multiply", high=5.0)
+    picture = means(*scene_of(dark.model_copy(update={"inputs": {"emission_luminance": one}}))).radiance
+    assert np.abs(picture[2:-2, 2:-2]).max() < 1e-3
