@@ -7,6 +7,7 @@ edit rewrites that span alone.
 
 import math
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 
@@ -39,8 +40,6 @@ from lantern.surface.material import MATERIAL
 _KINDS = {"uv": BY_UV, "box": BY_BOX, "plane": BY_PLANE, "cylinder": BY_CYLINDER, "sphere": BY_SPHERE}
 _BLENDS = {"linear": LINEAR_RAMP, "smooth": SMOOTH_RAMP, "steps": STEPS}
 _CHANNELS = {"color": -1, "red": 0, "green": 1, "blue": 2, "alpha": 3}
-_BINDINGS = {"plain": 0, "twill": 1, "satin": 2}
-_SHOWS = {"middles": 0, "borders": 1, "cells": 2}
 _SLOTS = {
     "base_metalness": "metalness", "base_diffuse_roughness": "diffuse_roughness", "specular_roughness": "roughness",
     "specular_roughness_anisotropy": "anisotropy", "transmission_weight": "transmission", "transmission_tint": "tint",
@@ -186,51 +185,24 @@ def scale_of(name: Parameter, material: Material) -> np.ndarray:
 
 
 def numbers_of(source: inputs.Source) -> tuple[float, ...]:
-    """What the kernel of a source is told, in the order of its parameters."""
+    """What the kernel of a source is told: of a pattern its fields in their order, words by their places."""
     match source:
         case inputs.SlopeSource():
-            return math.cos(math.radians(source.whole)), _apart(
-                math.cos(math.radians(source.none)), math.cos(math.radians(source.whole))
-            )
+            whole, none = (math.cos(math.radians(angle)) for angle in (source.whole, source.none))
+            return whole, _apart(none, whole)
         case inputs.HeightSource():
             return source.whole, _apart(source.none, source.whole)
-        case inputs.NoiseSource():
-            return source.octaves, source.gain, source.contrast
-        case inputs.CellsSource():
-            return _SHOWS[source.shows], source.irregularity
-        case inputs.GradientSource():
-            return (source.repeats,)
-        case inputs.StripesSource():
-            return source.width, source.softness
-        case inputs.DotsSource():
-            return source.radius, source.softness, source.staggered
-        case inputs.TilesSource():
-            return source.joint, source.bevel, source.shift, source.variation
-        case inputs.WeaveSource():
-            return _BINDINGS[source.binding], source.gap, source.roundness
-        case inputs.BrushedSource():
-            return source.length, source.radial
-        case inputs.WoodSource():
-            return source.waviness, source.pores
-        case inputs.ScratchesSource():
-            return source.width, source.chance, source.spread
-        case inputs.SmudgesSource():
-            return source.coverage, source.streaks
-        case inputs.FingerprintsSource():
-            return source.chance, source.ridges
-        case inputs.DentsSource() | inputs.DropsSource():
-            return source.chance, source.radius
-        case inputs.FlakesSource():
-            return (source.tilt,)
-        case inputs.KnurlSource():
-            return source.straight, source.flat
-        case inputs.KnitSource():
-            return source.slant, source.gap
-        case inputs.LeatherSource():
-            return source.crease, source.fine
-        case inputs.MarbleSource():
-            return source.turbulence, source.thinness
+        case inputs.PatternSource():
+            names = [name for name in type(source).model_fields if name not in ("kind", "seed")]
+            return tuple(_number(source, name) for name in names)
     return ()
+
+
+def _number(source: inputs.Source, name: str) -> float:
+    value = getattr(source, name)
+    if isinstance(value, str):
+        return float(get_args(type(source).model_fields[name].annotation).index(value))
+    return float(value)
 
 
 def _apart(none: float, whole: float) -> float:

@@ -3,9 +3,23 @@
 import numpy as np
 import pytest
 
+from lantern.compile.input_rows import numbers_of
 from lantern.engine.exporting import exported
+from lantern.pattern.cells import BORDERS, EACH, MIDDLES
+from lantern.pattern.weave import PLAIN, SATIN, TWILL
 from lantern.scene.document import Asset, Environment, Ground, Material, Part
-from lantern.scene.inputs import ChecksSource, HeightSource, MaterialInput, NoiseSource, Placement
+from lantern.scene.inputs import (
+    SOURCES,
+    CellsSource,
+    ChecksSource,
+    HeightSource,
+    MaterialInput,
+    NoiseSource,
+    Placement,
+    SlopeSource,
+    TilesSource,
+    WeaveSource,
+)
 from lantern.scene.model import FileRef
 from lantern.scene.standing import rescaled
 from tests.core.shapes import box_mesh, sphere_mesh, square_mesh
@@ -70,3 +84,16 @@ def test_a_constant_of_0_that_is_multiplied_stays_0():
     one = MaterialInput(source=ChecksSource(), placement=Placement(size=0.1), combine="multiply", high=5.0)
     picture = means(*scene_of(dark.model_copy(update={"inputs": {"emission_luminance": one}}))).radiance
     assert np.abs(picture[2:-2, 2:-2]).max() < 1e-3
+
+
+def test_kernels_are_told_the_fields_of_a_pattern_in_their_order_and_words_by_their_numbers():
+    assert [numbers_of(WeaveSource(binding=word))[0] for word in ("plain", "twill", "satin")] == [PLAIN, TWILL, SATIN]
+    assert [numbers_of(CellsSource(shows=word))[0] for word in ("middles", "borders", "cells")] == [
+        MIDDLES,
+        BORDERS,
+        EACH,
+    ]
+    assert numbers_of(TilesSource(joint=0.1, bevel=0.2, shift=0.3, variation=0.4)) == (0.1, 0.2, 0.3, 0.4)
+    assert all(len(numbers_of(model())) <= 6 for model in SOURCES.values())
+    slope = numbers_of(SlopeSource(whole=30.0, none=30.0))
+    assert slope[0] != slope[1], "a passage has two ends"
