@@ -82,7 +82,7 @@ class Material(Model):
     coat_normal_scale: float = quantity(
         1.0, "Coat normals", "", (0, 10), (0, 2), 0.01, map=("coat_normal_texture", None)
     )
-    bump: float = quantity(0.0, "Bump", "m", (-0.1, 0.1), (-0.002, 0.002), 0.00005)
+    bump: float = quantity(0.0, "Bump", "m", (-100, 100), (-0.002, 0.002), 0.00005)
     tangent_rotation: float = quantity(0.0, "Turn of the anisotropy", "°", (-360, 360), (-90, 90), 1)
     interior_priority: int = count(0, "Priority where volumes overlap", "", (-100, 100), (-5, 5))
     alpha_mode: Literal["opaque", "blend", "mask"] = choice(

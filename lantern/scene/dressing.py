@@ -25,7 +25,7 @@ NEW_GLOW = 100.0
 """cd/m² at the bright end, of what did not glow before."""
 BUMP_OF_SIZE = 0.05
 """Height of a new bump, of a repeat."""
-_MOST_BUMP = 0.1
+_MOST_BUMP = 100.0
 
 
 def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kind: SourceKind, extent: float) -> Made:

@@ -101,7 +101,7 @@ def _sized(part: Part, ratio: float) -> Part:
 def _material(material: Material, ratio: float) -> Material:
     depths = {name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS}
     inputs = {name: scaled_input(one, ratio) for name, one in material.inputs.items()}
-    return material.model_copy(update={**depths, "bump": _held(material.bump * ratio, 0.1), "inputs": inputs})
+    return material.model_copy(update={**depths, "bump": _held(material.bump * ratio, 100.0), "inputs": inputs})
 
 
 def _held(value: float, most: float) -> float:

@@ -97,3 +97,24 @@ def test_kernels_are_told_the_fields_of_a_pattern_in_their_order_and_words_by_th
     assert all(len(numbers_of(model())) <= 6 for model in SOURCES.values())
     slope = numbers_of(SlopeSource(whole=30.0, none=30.0))
     assert slope[0] != slope[1], "a passage has two ends"
+
+
+@pytest.mark.parametrize("scale", [0.002, 300.0])
+def test_patterns_bumps_and_rounded_edges_look_the_same_at_every_size(scale):
+    """Of 1 mm and of 180 m, seen from as much nearer or farther."""
+
+    def seen(size):
+        placed = Placement(size=0.1 * size, offset=(0.013 * size, 0.017 * size, 0.0))
+        inputs = {
+            "base_color": MaterialInput(source=ChecksSource(), placement=placed),
+            "bump": MaterialInput(source=NoiseSource(), placement=placed),
+        }
+        material = Material(name="M", bump=0.005 * size, inputs=inputs)
+        scene, asset = scene_of(material, box_mesh((-0.3 * size,) * 3, (0.3 * size,) * 3), edge_radius=0.03 * size)
+        place = (1.2 * size, 0.9 * size, 1.5 * size)
+        camera = CAMERA.model_copy(update={"position": place, "projection": "perspective", "focal_length": 80.0})
+        return means(scene.model_copy(update={"camera": camera}), asset)
+
+    one, other = seen(1.0), seen(scale)
+    for name in ("albedo", "normal", "radiance"):
+        assert np.abs(getattr(one, name) - getattr(other, name)).mean() < 1e-3, name

@@ -483,8 +483,8 @@ export const fields = {
     "bump": {
       "label": "Bump",
       "kind": "number",
-      "minimum": -0.1,
-      "maximum": 0.1,
+      "minimum": -100,
+      "maximum": 100,
       "unit": "m",
       "soft_minimum": -0.002,
       "soft_maximum": 0.002,
