@@ -30,7 +30,7 @@ describe("a ramp", () => {
     expect([middle, gap[1]!.at]).toEqual([1, 0.6]);
     expect(withStop(STOPS, 1)[1]).toBe(3);
     for (const at of [0.1, 0.3, 0.65, 0.9])
-      colorAt(there, at).forEach((v, i) => expect(v).toBeCloseTo(colorAt(STOPS, at)[i]!));
+      for (const [i, v] of colorAt(there, at).entries()) expect(v).toBeCloseTo(colorAt(STOPS, at)[i]!);
   });
 
   it("changes a colour, and loses a stop", () => {
