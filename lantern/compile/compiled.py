@@ -127,7 +127,7 @@ class CompiledScene:
         self.counts.part_rows += len(scene.parts)
 
     def _write_materials(self, scene: Scene) -> None:
-        self._materials = MaterialRows(len(scene.materials))
+        self._materials = MaterialRows(len(scene.materials), self._textures)
         for number, material in enumerate(scene.materials.values()):
             self._materials.write(number, material)
             self.counts.material_rows += 1

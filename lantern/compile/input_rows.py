@@ -6,6 +6,7 @@ edit rewrites that span alone.
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import get_args
 
@@ -59,10 +60,8 @@ STAGES = {"surface": tuple(name for name in PARAMETERS if name not in _OTHERS), 
 LEAST_WEIGHT = 1e-6
 """Of a layer whose constant is 0 and which has an input: it must be there for the input to show."""
 _BRIGHT = 1e6
-_STEPS_A_SIZE = 64.0
-"""Of the places whose heights are compared, within a repeat."""
-_UV_STEP = 1e-4
-"""The same [m] where a pattern lies by coordinates, whose size in metres is not known."""
+_STEPS_A_REPEAT = 256.0
+"""Of the places whose heights are compared: as fine as the finest scratch. Of an image they are texels."""
 
 
 def lifted(material: Material) -> Material:
@@ -92,7 +91,9 @@ class Needs:
 class InputRows:
     """Spans of rows of the materials that have inputs."""
 
-    def __init__(self) -> None:
+    def __init__(self, texels: Sequence[int] = ()) -> None:
+        """`texels` are those along the longer side of each image."""
+        self._texels = texels
         self._spans: dict[int, int] = {}
         self.operations, self.placements, self.ramps = OPERATION.zeros(0), PLACEMENT.zeros(0), RAMP.zeros(0)
 
@@ -104,7 +105,6 @@ class InputRows:
             return Needs()
         at = self._span(number)
         needs = dict.fromkeys(STAGES, 0)
-        steps = []
         for stage, names in STAGES.items():
             row[f"{stage}_first"] = at
             for name in names:
@@ -113,13 +113,20 @@ class InputRows:
                 one = material.inputs[name]
                 self._write(at, name, one, material)
                 needs[stage] |= needs_of(one)
-                if stage == "bump":
-                    steps.append(bump_step(one))
                 row[f"{stage}_count"] += 1
                 at += 1
-        row["bump_step"] = min(steps, default=0.0)
+        if bump := material.inputs.get("bump"):
+            row["bump_step"], row["bump_set"] = self._bump_step(bump)
         everything = needs["surface"] | needs["opacity"] | needs["emission"] | needs["bump"]
         return Needs(everything, needs["opacity"], needs["emission"])
+
+    def _bump_step(self, one: MaterialInput) -> tuple[float, int]:
+        """How far apart places lie whose heights give the slope, in metres, -1; or in coordinates, and of which set."""
+        image = one.source.texture if isinstance(one.source, inputs.ImageSource) else None
+        repeats = 1.0 / (_STEPS_A_REPEAT if image is None else self._texels[image])
+        if one.source.kind in inputs.PLACED and one.placement.kind == "uv":
+            return repeats / one.placement.repeats, one.placement.uv_set
+        return repeats * one.placement.size, -1
 
     def _span(self, number: int) -> int:
         if number not in self._spans:
@@ -217,11 +224,6 @@ def needs_of(one: MaterialInput) -> int:
     if one.source.kind in inputs.PLACED and one.placement.kind == "uv":
         return 1 << one.placement.uv_set
     return NEEDS_PLACE
-
-
-def bump_step(one: MaterialInput) -> float:
-    """How far apart [m] places lie whose heights give the slope."""
-    return _UV_STEP if one.placement.kind == "uv" else one.placement.size / _STEPS_A_SIZE
 
 
 def _write_ramp(row: np.ndarray, ramp: Ramp) -> None:

@@ -4,9 +4,11 @@ In: `Material`. Out: rows of `MATERIAL`, `BINDING` and the thin-film table. Call
 """
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
+from lantern.assets.textures import Texture
 from lantern.compile.input_rows import InputRows, Needs, lifted
 from lantern.kernel.spectrum import cauchy
 from lantern.pattern.images import BINDING, LINEAR, SRGB
@@ -33,12 +35,12 @@ _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
 class MaterialRows:
     """The tables of all materials of a scene, rewritten a row at a time."""
 
-    def __init__(self, count: int) -> None:
+    def __init__(self, count: int, textures: Sequence[Texture] = ()) -> None:
         self.materials = MATERIAL.zeros(count)
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
         self.films = np.zeros((max(count, 1), FILM_WIDTH), np.float32)
         self._clay: np.ndarray | None = None
-        self.inputs = InputRows()
+        self.inputs = InputRows([max(texture.texels.shape[:2]) for texture in textures])
 
     @property
     def has_holes(self) -> bool:

@@ -1,6 +1,7 @@
 """The tables that shading reads, as one block of addresses: what every function of this room is given."""
 
 from lantern.kernel.memory import Addresses, Table
+from lantern.scene.inputs import MOST_STOPS
 
 SHADING = Addresses(
     "shading",
@@ -29,7 +30,6 @@ NEEDS_COLOR = 1 << MOST_UV_SETS
 NEEDS_PLACE = NEEDS_COLOR << 1
 """Bit for everything from `own` to `chance`."""
 
-MOST_STOPS = 8
 OPERATION = Table(
     "operation",
     [

@@ -6,15 +6,15 @@ Blinn, "Simulation of Wrinkled Surfaces", SIGGRAPH 1978: n - ∂h/∂t t - ∂h/
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.memory import load_f32, load_i32, load_u64, peek_f32
-from lantern.kernel.vectors import EXACT, SMALL, dot, frame_around, normalize, scale, sub
+from lantern.kernel.memory import load_f32, load_i32, load_i64, load_u64, peek_f32
+from lantern.kernel.vectors import EXACT, SMALL, cross, dot, frame_around, normalize, scale, sub
 from lantern.pattern.program import results_of, run_program
-from lantern.rays.attributes import fill_point
-from lantern.rays.layout import PART, SCENE
+from lantern.rays.attributes import corners_of, fill_point, vertex_uv
+from lantern.rays.layout import MESH, PART, SCENE
 from lantern.surface.material import MATERIAL
 
-C, P, M = SCENE.slots, PART.slots, MATERIAL.slots
-_PART_WIDTH = PART.width
+C, P, A, M = SCENE.slots, PART.slots, MESH.slots, MATERIAL.slots
+_PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
 
 
 @njit(**EXACT)
@@ -37,14 +37,35 @@ def _shift(edges, along, length):
 
 
 @njit(**EXACT)
+def _metres_a_coordinate(scene, part, primitive, uv_set, edges):
+    """Units of the mesh that a unit of texture coordinates is long on a triangle, by its areas; 0 where it has none."""
+    meshes = load_u64(scene, C.meshes)
+    mesh = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.mesh) * _MESH_WIDTH
+    if uv_set >= load_i64(meshes, mesh + A.uv_sets):
+        return f32(0.0)
+    i0, i1, i2 = corners_of(load_u64(meshes, mesh + A.indices), primitive)
+    u0, v0 = vertex_uv(meshes, mesh, uv_set, i0)
+    u1, v1 = vertex_uv(meshes, mesh, uv_set, i1)
+    u2, v2 = vertex_uv(meshes, mesh, uv_set, i2)
+    flat = abs((u1 - u0) * (v2 - v0) - (u2 - u0) * (v1 - v0))
+    across = cross(edges[0], edges[1])
+    return (dot(across, across) ** f32(0.5) / flat) ** f32(0.5) if flat > f32(0.0) else f32(0.0)
+
+
+@njit(**EXACT)
 def bumped(scene, point, at, where, edges, normal):
     """The normal in the space of a part's mesh; `at` is the material's row, `where` (part, primitive, u, v)."""
     materials, parts = load_u64(scene, C.materials), load_u64(scene, C.parts)
     a, b, c = dot(edges[0], edges[0]), dot(edges[0], edges[1]), dot(edges[1], edges[1])
     if a * c - b * b <= f32(1e-12) * a * c:
         return normal
-    step, normal = load_f32(materials, at + M.bump_step), normalize(normal)
-    length = step / load_f32(parts, where[0] * _PART_WIDTH + P.metres)
+    step, metres = load_f32(materials, at + M.bump_step), load_f32(parts, where[0] * _PART_WIDTH + P.metres)
+    uv_set = load_i32(materials, at + M.bump_set)
+    if uv_set >= 0:
+        step *= _metres_a_coordinate(scene, where[0], where[1], uv_set, edges) * metres
+        if step == f32(0.0):
+            return normal
+    normal, length = normalize(normal), step / metres
     tangent, bitangent = frame_around(normal)
     du, dv = _shift(edges, tangent, length)
     along = _height(scene, point, at, where, du, dv)

@@ -63,7 +63,8 @@ MATERIAL = Table(
         ("bump_first", "i", 1),
         ("bump_count", "i", 1),
         ("bump", "f", 1),  # m, of the surface above its mesh, for the program to write
-        ("bump_step", "f", 1),  # m, between the places whose heights give the slope
+        ("bump_step", "f", 1),  # between the places whose heights give the slope: m, or coordinates of a set
+        ("bump_set", "i", 1),  # that set, -1 for metres
         ("needs", "i", 1),  # bits of what a POINT must hold: for everything, for its opacity, for its light
         ("opacity_needs", "i", 1),
         ("emission_needs", "i", 1),

@@ -89,7 +89,7 @@ def set_number(page: Page, label: str, text: str) -> None:
 
 def set_color(page: Page, label: str, text: str) -> None:
     """Type an sRGB hex into a colour's field and close it."""
-    page.get_by_role("button", name=label).click()
+    page.get_by_role("button", name=re.compile(rf"^{re.escape(label)}: ")).click()
     entry = page.get_by_label("sRGB hex")
     entry.fill(text)
     entry.press("Enter")

@@ -1,9 +1,13 @@
 """Inputs of materials where they meet units, exports and lights."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
+from lantern.assets.textures import REPEAT, Texture
 from lantern.compile.input_rows import numbers_of
+from lantern.engine.engine import Engine
 from lantern.engine.exporting import exported
 from lantern.pattern.cells import BORDERS, EACH, MIDDLES
 from lantern.pattern.weave import PLAIN, SATIN, TWILL
@@ -13,6 +17,7 @@ from lantern.scene.inputs import (
     CellsSource,
     ChecksSource,
     HeightSource,
+    ImageSource,
     MaterialInput,
     NoiseSource,
     Placement,
@@ -22,8 +27,8 @@ from lantern.scene.inputs import (
 )
 from lantern.scene.model import FileRef
 from lantern.scene.standing import rescaled
-from tests.core.shapes import box_mesh, sphere_mesh, square_mesh
-from tests.core.test_inputs import CAMERA, even, means, painted, scene_of
+from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
+from tests.core.test_inputs import CAMERA, UPRIGHT, even, means, painted, scene_of
 
 
 def test_another_unit_of_the_asset_takes_patterns_bumps_and_rounded_edges_along():
@@ -118,3 +123,25 @@ def test_patterns_bumps_and_rounded_edges_look_the_same_at_every_size(scale):
     one, other = seen(1.0), seen(scale)
     for name in ("albedo", "normal", "radiance"):
         assert np.abs(getattr(one, name) - getattr(other, name)).mean() < 1e-3, name
+
+
+@pytest.mark.parametrize("kind", ["uv", "plane"])
+@pytest.mark.parametrize("scale", [0.002, 1.0, 300.0])
+def test_a_bump_by_an_image_has_the_slopes_of_its_texels(kind, scale):
+    """A staircase of 512 texels, smoothed between them: a step of 64 texels would see nothing of it."""
+    texels = np.tile(np.repeat([0, 255], 4), 64).astype(np.uint8)
+    texture = Texture(np.ascontiguousarray(np.tile(texels, (4, 1))[..., None]), REPEAT, REPEAT)
+    sheet = replace(UPRIGHT, positions=UPRIGHT.positions * np.float32(scale))
+    one = MaterialInput(
+        source=ImageSource(decoding="linear"), placement=Placement(kind=kind, size=scale, offset=(0.0, 0.0, 0.0))
+    )
+    material = Material(name="M", bump=0.001 * scale, inputs={"bump": one})
+    scene, asset = scene_of(material, sheet, [texture])
+    camera = CAMERA.model_copy(update={"position": (0, 0, 4 * scale)})
+    # Up or down a height of 0.001 within a texel of 1/512, on two of eight texels: a slope of 0.512, else none.
+    engine = Engine(1)
+    engine.open(scene.model_copy(update={"camera": camera}), no_files, asset)
+    slopes = [engine.pick(camera, 1.0, x, 0.5).normal[0] for x in np.linspace(0.2, 0.8, 400)]
+    engine.close()
+    steep = np.abs(slopes) > 0.2
+    assert 0.15 < steep.mean() < 0.45 and np.abs(slopes)[steep].max() == pytest.approx(0.512 / 1.262**0.5, rel=0.1)

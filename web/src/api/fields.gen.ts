@@ -6786,6 +6786,10 @@ export const sources = {
 
 export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump"] as const;
 
+export const mostStops = 8 as const;
+
+export const faults = ["open", "crowded", "doubled", "flat"] as const;
+
 export const ways = {
   "proof": "Proof",
   "draft": "Draft",

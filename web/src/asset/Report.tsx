@@ -3,16 +3,14 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { Check } from "lucide-react";
-import { fileUnits } from "../api/fields.gen";
+import { faults, fileUnits } from "../api/fields.gen";
 import type { Finding, Operation, Scene } from "../api/types";
 import { Fold } from "../controls/Fold";
 import { isSame, valueAt } from "../controls/fields";
-import type { Fault } from "../socket/panes";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 
 const KEY = "Asset.report";
-const FAULTS: Fault[] = ["open", "crowded", "doubled", "flat"];
 const spaced = (count: number) => count.toLocaleString("en").replaceAll(",", " ");
 
 /** What of a repair is still to be done, of what is still there. */
@@ -63,7 +61,7 @@ function Item({ finding }: { finding: Finding }) {
   const scale = useScene((s) => s.asset?.scale);
   const { unit, text, hint, count, repair_label: label } = finding;
   const word = Object.entries(fileUnits).find(([, metres]) => metres === unit)?.[0];
-  const fault = FAULTS.find((kind) => kind === finding.kind) ?? null;
+  const fault = faults.find((kind) => kind === finding.kind) ?? null;
   const isShown = useSlice((s) => fault !== null && s.panes[SHOT]?.fault === fault);
   const show = () => {
     const { parts } = workspace.getState().scene;

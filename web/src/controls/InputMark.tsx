@@ -7,18 +7,14 @@ import { Blend, ChevronDown } from "lucide-react";
 import { useState } from "react";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { described, isSame, type Place, valueAt } from "./fields";
-import { type Input, inputKey, inputPlace, KINDS, type Parameter, sourceName, takesInput } from "./inputs";
+import { type Input, inputKey, inputPlace, KINDS, type Parameter, sourceName } from "./inputs";
 
 interface Props {
   places: readonly Place[];
-  name: string;
+  name: Parameter;
 }
 
 export function InputMark({ places, name }: Props) {
-  return takesInput(name) ? <Mark places={places} name={name} /> : null;
-}
-
-function Mark({ places, name }: { places: readonly Place[]; name: Parameter }) {
   const workspace = useWorkspace();
   const said = useScene((s) => {
     const kinds = places.map(

@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import ButtonBase from "@mui/material/ButtonBase";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import { mostStops } from "../api/fields.gen";
 import type { Color } from "../api/types";
 import { BoundField } from "../controls/bound";
 import { ColorField } from "../controls/ColorField";
@@ -14,7 +15,8 @@ import type { Gesture } from "../store/hand";
 import { pointer, replace } from "../store/patch";
 import { background, type Stop, withColor, withoutStop, withPlace, withStop } from "./ramp";
 
-export const MOST_STOPS = 8;
+/** A stop is what stands at its place in the row: while it is dragged, colour and place change. */
+const NUMBERS = Array.from({ length: mostStops }, (_, number) => number);
 const KEY_STEP = 0.01;
 const BLACK_TO_WHITE: Stop[] = [
   { at: 0, color: [0, 0, 0] },
@@ -95,21 +97,20 @@ export function RampEditor({ places }: { places: readonly Place[] }) {
         style={{ background: background(stops, ramp.blend) }}
         onDoubleClick={(event) => {
           const bar = event.currentTarget.getBoundingClientRect();
-          if (stops.length >= MOST_STOPS) return;
+          if (stops.length >= mostStops) return;
           const [next, number] = withStop(stops, (event.clientX - bar.left) / bar.width);
           commit(next);
           setChosen(number);
         }}
       >
-        {stops.map((each, number) => (
+        {NUMBERS.slice(0, stops.length).map((number) => (
           <ButtonBase
-            // biome-ignore lint/suspicious/noArrayIndexKey: a stop is what stands at its place in the row
             key={number}
             role="slider"
             aria-label={`Stop ${number + 1}`}
             aria-valuemin={0}
             aria-valuemax={1}
-            aria-valuenow={each.at}
+            aria-valuenow={stops[number]!.at}
             onPointerDown={(event) => drag(event, number)}
             onKeyDown={(event) => step(event, number)}
             onFocus={() => setChosen(number)}
@@ -125,7 +126,7 @@ export function RampEditor({ places }: { places: readonly Place[] }) {
               cursor: "ew-resize",
               touchAction: "none",
             }}
-            style={{ left: `${each.at * 100}%`, background: toHex(each.color) }}
+            style={{ left: `${stops[number]!.at * 100}%`, background: toHex(stops[number]!.color) }}
           />
         ))}
       </Box>
@@ -141,7 +142,7 @@ export function RampEditor({ places }: { places: readonly Place[] }) {
       <Box sx={{ display: "flex", gap: 0.5, "& button": { minWidth: 0, px: 0.75 }, ml: -0.75 }}>
         <Button
           size="small"
-          disabled={stops.length >= MOST_STOPS}
+          disabled={stops.length >= mostStops}
           onClick={() => {
             const [next, number] = withStop(stops, null);
             commit(next);

@@ -2,15 +2,16 @@
 
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
 every field of the scene document and how they are grouped, the kinds of lights, forms and sources, the pieces of a set,
-the ways of looking, the colours of black bodies.
+the ways of looking, what the import report can draw, the colours of black bodies.
 """
 
 import json
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from django.core.management.base import BaseCommand, CommandParser
 
+from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
 from lantern.scene import document, inputs, units
@@ -84,6 +85,7 @@ def fields_module() -> str:
     parts = {
         "fields": text, "groups": groups, "lights": lights, "forms": forms, "pieces": pieces,
         "sources": sources, "inputParameters": json.dumps(inputs.PARAMETERS),
+        "mostStops": str(inputs.MOST_STOPS), "faults": json.dumps(get_args(Fault)),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
     }  # fmt: skip
