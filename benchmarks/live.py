@@ -23,6 +23,9 @@ from server.protocol import frames
 VIEW = {"pane": 0, "width": 936, "height": 642}
 """The picture's place at 1280x800 with the drawer open."""
 
+ANSWER_SECONDS = 120
+"""A server that has not answered by then never will."""
+
 
 def shows(serial: int) -> Callable[[frames.FrameInfo], bool]:
     """Whether a picture shows an edit."""
@@ -46,15 +49,19 @@ class Account:
     def cookie(self) -> str:
         return "; ".join(f"{cookie.name}={cookie.value}" for cookie in self._jar)
 
+    def _open(self, request: urllib.request.Request | str) -> bytes:
+        answer: bytes = self._opener.open(request, timeout=ANSWER_SECONDS).read()
+        return answer
+
     def get(self, path: str) -> Any:
         """JSON of a GET."""
-        return json.loads(self._opener.open(f"{self.url}{path}").read())
+        return json.loads(self._open(f"{self.url}{path}"))
 
     def _post(self, path: str, body: bytes, kind: str, key: str = "") -> Any:
         headers = {"Content-Type": kind, "X-CSRFToken": self._token, "Referer": self.url}
         if key:
             headers["Idempotency-Key"] = key
-        return json.loads(self._opener.open(urllib.request.Request(f"{self.url}{path}", body, headers)).read())
+        return json.loads(self._open(urllib.request.Request(f"{self.url}{path}", body, headers)))
 
     def post(self, path: str, data: Any = None) -> Any:
         """JSON of a POST; it may be sent again, since it has a key."""
@@ -63,7 +70,7 @@ class Account:
     def delete(self, path: str) -> None:
         """DELETE."""
         headers = {"X-CSRFToken": self._token, "Referer": self.url}
-        self._opener.open(urllib.request.Request(f"{self.url}{path}", headers=headers, method="DELETE")).read()
+        self._open(urllib.request.Request(f"{self.url}{path}", headers=headers, method="DELETE"))
 
     def upload(self, path: Path) -> int:
         """Send an asset to be read; returns the number of the upload."""

@@ -116,10 +116,13 @@ class Soak:
             path = Path(folder) / "square.glb"
             path.write_bytes(glb())
             number = self._patiently(lambda: self.account.upload(path))
+        end = time.monotonic() + AFTER_SECONDS
         while (state := self._patiently(lambda: self.account.get(f"/api/v1/uploads/{number}")))["state"] == "running":
+            if time.monotonic() > end:
+                break
             time.sleep(0.5)
         if state["state"] != "done":
-            self.problems.append(f"upload {number}: {state['error']}")
+            self.problems.append(f"upload {number} is {state['state']}, {state['stage']}: {state['error']}")
             return
         self.jobs["assets brought in"] += 1
         self._patiently(lambda: self.account.delete(f"/api/v1/projects/{state['result']}"))

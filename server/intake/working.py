@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -71,11 +72,11 @@ class _Job:
 
 def work_on(number: int) -> None:
     """Read upload `number`. Returns without a word when it was cancelled or has ended already."""
-    upload = Upload.objects.filter(pk=number, state=Upload.State.RUNNING).first()
+    upload = patiently(Upload.objects.filter(pk=number, state=Upload.State.RUNNING).first)
     if upload is None:
         return
     upload.attempts += 1
-    upload.save(update_fields=("attempts",))
+    patiently(partial(upload.save, update_fields=("attempts",)))
     try:
         if upload.attempts > MOST_ATTEMPTS:
             raise ReadingFailed(f"{upload.file_name}: reading it was tried {MOST_ATTEMPTS} times and never ended")

@@ -14,7 +14,6 @@ from pathlib import Path
 import numpy as np
 from django.core.files.storage import storages
 from django.db import connections
-from django.db.models import F
 from django.utils import timezone
 
 from lantern.engine.engine import Engine
@@ -110,9 +109,12 @@ def work_on(number: int) -> None:
     that it can be tried again where it stands.
     """
     claimed = Print.objects.filter(pk=number, state__in=(Print.State.QUEUED, Print.State.RUNNING))
-    if not claimed.update(state=Print.State.RUNNING, attempts=F("attempts") + 1):
+    wanted = patiently(claimed.first)
+    if wanted is None:
         return
-    wanted = Print.objects.get(pk=number)
+    wanted.attempts += 1
+    if not patiently(lambda: claimed.update(state=Print.State.RUNNING, attempts=wanted.attempts)):
+        return
     try:
         if wanted.attempts > MOST_ATTEMPTS:
             raise RuntimeError(f"this print was tried {MOST_ATTEMPTS} times, and each time the worker died of it")
@@ -141,7 +143,7 @@ def discard_film(item: Print) -> None:
 
 def _make(wanted: Print) -> None:
     scene = read_scene(wanted.scene)
-    paths = storage.paths_for(scene)
+    paths = patiently(lambda: storage.paths_for(scene))
 
     def resolve(reference: FileRef) -> Path:
         return Path(paths[reference.sha256])
