@@ -18,7 +18,8 @@ from lantern.assets.hashing import sha256_of_arrays
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.keys import unique_key
 from lantern.scene.document import Asset, Material, MeshPiece, Part, Scene
-from lantern.scene.inputs import with_textures
+from lantern.scene.inputs import with_texture, with_textures
+from lantern.scene.layers import with_inputs
 from lantern.scene.model import Key, Model
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import affine, stand_of
@@ -238,4 +239,5 @@ def _material(key: str, material: Material, after: Version, textures: Mapping[in
             number = textures.get(use.texture)
             changes[name] = None if number is None else use.model_copy(update={"texture": number})
     changes["inputs"] = with_textures(material.inputs, textures.get)
+    changes["layers"] = with_inputs(material.layers, lambda one: with_texture(one, textures.get))
     return material.model_copy(update=changes)

@@ -31,7 +31,7 @@ from lantern.pattern.images import decodings
 from lantern.pattern.tables import SHADING
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
-from lantern.scene.document import Scene
+from lantern.scene.document import Material, Scene
 from lantern.surface.albedo import albedo_block
 
 
@@ -129,8 +129,12 @@ class CompiledScene:
     def _write_materials(self, scene: Scene) -> None:
         self._materials = MaterialRows(len(scene.materials), self._textures)
         for number, material in enumerate(scene.materials.values()):
-            self._materials.write(number, material)
-            self.counts.material_rows += 1
+            self._write_material(scene, number, material)
+
+    def _write_material(self, scene: Scene, number: int, material: Material) -> None:
+        shown = [layer for layer in material.layers if layer.enabled]
+        self._materials.write(number, material, [(layer, scene.materials[layer.material]) for layer in shown])
+        self.counts.material_rows += 1
 
     def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
         self._lights = build_light_rows(scene, self._stock, self._textures, self._profiles, before)
@@ -185,10 +189,15 @@ class CompiledScene:
         if renumbered:
             self._write_materials(scene)
         else:
-            for number, _, old, material in touched(before.materials, scene.materials):
-                if material != old:
-                    self._materials.write(number, material)
-                    self.counts.material_rows += 1
+            changed = {
+                key: number
+                for number, key, old, material in touched(before.materials, scene.materials)
+                if material != old
+            }
+            if changed:
+                for number, (key, material) in enumerate(scene.materials.items()):
+                    if key in changed or any(layer.material in changed for layer in material.layers):
+                        self._write_material(scene, number, material)
         if reshaped:
             self._place_parts(scene, self._geometry)
             moved = True

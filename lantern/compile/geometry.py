@@ -12,7 +12,7 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.compile.changes import touched
 from lantern.compile.clusters import clusters_of
-from lantern.compile.edge_rows import EdgeRows
+from lantern.compile.edge_rows import EdgeRows, WantedEdges, edge_reaches
 from lantern.compile.light_rows import LightRows, glows
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn
@@ -91,7 +91,7 @@ class Geometry:
     strewn: Strewn
     """The copies of parts, which know what they were laid by."""
     edges: EdgeRows
-    """Of the parts whose edges are shaded as rounded."""
+    """Of the parts whose edges are shaded as rounded, or whose materials ask for them."""
 
     def __init__(self, scene: Scene, stock: Stock, lights: LightRows, before: "Geometry | None" = None) -> None:
         """`before` is of the same shutter: the trees of meshes that it has built are taken from it."""
@@ -126,7 +126,8 @@ class Geometry:
         self._are_apart = np.array([is_apart(mask, part) for mask, part in masked], bool)
         self._write(range(len(parts)), scene, lights)
         self._commit()
-        self._round(scene)
+        self._reaches = edge_reaches(scene.materials)
+        self._find_edges(scene)
 
     def placed(self, number: int) -> np.ndarray:
         """(steps, 3, 4) poses of a part from shutter open to close; (n, steps, 3, 4) of one that is strewn."""
@@ -230,20 +231,26 @@ class Geometry:
         self._write(changed, scene, lights)
         if moved or changed:
             self._commit()
-        if self.edges.are_there or any(values[number].edge_radius is not None for number in changed):
-            self._round(scene)
+        reaches = self._reaches if scene.materials is before.materials else edge_reaches(scene.materials)
+        rounds = any(values[number].edge_radius is not None for number in changed)
+        if changed or moved or reaches != self._reaches:
+            self._reaches, before_them = reaches, self._reaches
+            if self.edges.are_there or rounds or reaches or before_them:
+                self._find_edges(scene)
         return len(changed), moved
 
-    def _round(self, scene: Scene) -> None:
-        """Bring the rows of rounded edges to the parts as they stand."""
-        shown = [
-            (number, part, self.meshes[self._numbers[number]].mesh, self.poses[number][0])
-            for number, part in enumerate(scene.parts.values())
-            if part.edge_radius is not None
-        ]
-        self.rows["rounding"] = -1
-        for number, row in self.edges.bring(shown).items():
-            self.rows[number]["rounding"] = row
+    def _find_edges(self, scene: Scene) -> None:
+        """Bring the rows of edges to the parts as they stand."""
+        asked = []
+        for number, part in enumerate(scene.parts.values()):
+            placed = number, part, self.meshes[self._numbers[number]].mesh, self.poses[number][0]
+            if part.edge_radius is not None:
+                asked.append(WantedEdges(*placed, part.edge_radius, rounds=True))
+            if part.material in self._reaches:
+                asked.append(WantedEdges(*placed, self._reaches[part.material], rounds=False))
+        self.rows["rounding"], self.rows["edges"] = -1, -1
+        for one, row in zip(asked, self.edges.bring(asked), strict=True):
+            self.rows[one.number]["rounding" if one.rounds else "edges"] = row
 
     def _strew(self, scene: Scene) -> bool:
         """Lay the copies of parts that are strewn anew, where something has changed them; whether that was so."""

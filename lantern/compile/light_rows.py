@@ -11,7 +11,7 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.color import LUMINANCE, decode_srgb
-from lantern.compile.input_rows import lifted
+from lantern.compile.operations import lifted
 from lantern.compile.stock import Stock, shape_of
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles

@@ -3,20 +3,25 @@
 In: `Material`. Out: rows of `MATERIAL`, `BINDING` and the thin-film table. Called by `compile.compiled`.
 """
 
+import functools
 import math
+import operator
 from collections.abc import Sequence
 
 import numpy as np
 
 from lantern.assets.textures import Texture
-from lantern.compile.input_rows import InputRows, Needs, lifted
+from lantern.compile.input_rows import InputRows, Needs
+from lantern.compile.operations import Laid, lay, lifted, needs_of, stages_of
 from lantern.kernel.spectrum import cauchy
 from lantern.pattern.images import BINDING, LINEAR, SRGB
+from lantern.pattern.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED
 from lantern.pattern.tables import NEEDS_COLOR
 from lantern.scene.document import Material
+from lantern.scene.inputs import MaterialInput
+from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import FILM_WIDTH, film_row
-from lantern.surface.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED
 
 LEAST_IOR = 1.001
 """At exactly 1 a boundary bends nothing and its half vector is undefined."""
@@ -36,9 +41,11 @@ class MaterialRows:
     """The tables of all materials of a scene, rewritten a row at a time."""
 
     def __init__(self, count: int, textures: Sequence[Texture] = ()) -> None:
-        self.materials = MATERIAL.zeros(count)
+        self._count = count
+        # Behind the materials themselves stand those that lie over them, as they are there.
+        self.materials = MATERIAL.zeros(count * (1 + MOST_LAYERS))
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
-        self.films = np.zeros((max(count, 1), FILM_WIDTH), np.float32)
+        self.films = np.zeros((max(len(self.materials), 1), FILM_WIDTH), np.float32)
         self._clay: np.ndarray | None = None
         self.inputs = InputRows([max(texture.texels.shape[:2]) for texture in textures])
 
@@ -53,20 +60,65 @@ class MaterialRows:
         priorities = self.materials["priority"][self.materials["interior"] != 0]
         return len(np.unique(priorities)) > 1
 
-    def write(self, number: int, material: Material) -> None:
-        """Bring row `number` to `material`, whose textures the asset has."""
+    def write(self, number: int, material: Material, over: Sequence[tuple[Layer, Material]] = ()) -> None:
+        """Bring row `number` to `material`, whose textures the asset has, with the layers that lie `over` it."""
         self._clay = None
         row, given = self.materials[number], material
         material = lifted(given)
-        ior = weighted_ior(material.specular_ior, material.specular_weight)
+        self._write_parameters(number, material)
+        laid = [self._lay(number, place, layer, other) for place, (layer, other) in enumerate(over)]
+        if laid:
+            row["covered"] |= any(other.coat_weight > 0 or other.fuzz_weight > 0 for _, other in over)
+            row["needs_tangent"] |= any(_is_anisotropic(lifted(other)) for _, other in over)
+        stages = stages_of(given, images=bool(laid))
+        lay(stages, laid, glows=max(row["emission"]) > 0)
+        needs = self.inputs.write(number, row, stages)
+        self.inputs.write_step(row, given, laid)
+        self._write_bindings(number, row, material, needs, is_bare=bool(laid))
+
+    def _write_parameters(self, number: int, material: Material) -> None:
+        row, ior = self.materials[number], weighted_ior(material.specular_ior, material.specular_weight)
         self._write_base(row, material, ior)
         self._write_layers(row, material)
         self._write_geometry(row, material)
         self._write_volume(row, material)
         self._write_subsurface(row, material)
         self._write_film(number, row, material, ior)
-        needs = self.inputs.write(number, row, given)
-        self._write_bindings(number, row, material, needs)
+
+    def _lay(self, number: int, place: int, layer: Layer, material: Material) -> Laid:
+        """Write a material as it lies over material `number`: by its look alone, it neither glows nor is a volume."""
+        at = self._count + number * MOST_LAYERS + place
+        below, row = self.materials[number], self.materials[at]
+        changes: dict[str, object] = {"emission_luminance": 0.0}
+        if not below["interior"] and not below["thin_walled"]:
+            # There is nothing for light to pass into: it is seen by its colour.
+            changes["transmission_weight"] = 0.0
+        if material.subsurface_weight > 0 and not below["thin_walled"]:
+            # The walk under a surface is that of the lowest material: what lies over it is thin.
+            below_it = np.array(material.subsurface_color) * material.subsurface_weight
+            own = np.array(material.base_color) * material.base_weight * (1 - material.subsurface_weight)
+            changes |= {"subsurface_weight": 0.0, "base_color": tuple((own + below_it).tolist()), "base_weight": 1.0}
+        inputs = {name: one for name, one in material.inputs.items() if name not in changes and "emission" not in name}
+        material = material.model_copy(update={**changes, "inputs": inputs})
+        self._write_parameters(at, lifted(material))
+        row["interior"], row["lets_through"] = 0, 0
+        stages = stages_of(material, images=True, holes=True)
+        needs = self.inputs.write(at, row, stages)
+        bump, opacities = material.inputs.get("bump"), len(stages["opacity"])
+        return Laid(
+            layer,
+            at,
+            look=(int(row["surface_first"]), len(stages["surface"]) + opacities),
+            opacity=(int(row["opacity_first"]), opacities),
+            height=(int(row["opacity_first"]), opacities + len(stages["bump"])),
+            needs=functools.reduce(operator.or_, map(needs_of, layer.inputs()), needs.everything),
+            has_height=bump is not None or layer.thickness != 0,
+            steps=() if bump is None else self._metres(bump),
+        )
+
+    def _metres(self, bump: MaterialInput) -> tuple[float, ...]:
+        step, of_set = self.inputs.bump_step(bump)
+        return (step,) if of_set < 0 else ()
 
     def clay(self) -> np.ndarray:
         """Rows of a neutral material in place of every one; what glows, has holes or a normal map keeps them."""
@@ -77,9 +129,8 @@ class MaterialRows:
             rows["base_color"], rows["diffuse_roughness"], rows["roughness"] = CLAY, 1.0, 0.6
             rows["specular_weight"], rows["specular_color"], rows["ior"] = 1.0, 1.0, 1.5
             rows["film"] = -1
-            rows["metallic_roughness_binding"] = rows["transmission_binding"] = -1
-            # A base colour's texture is still needed where its alpha makes holes.
-            rows["base_color_binding"] = np.where(rows["lets_through"], rows["base_color_binding"], -1)
+            for name in ("base_color", "metallic_roughness", "transmission"):
+                rows[f"{name}_binding"] = -1
         return self._clay
 
     def _write_base(self, row: np.ndarray, material: Material, ior: float) -> None:
@@ -108,12 +159,11 @@ class MaterialRows:
         row["coat_normal_scale"] = material.coat_normal_scale
         row["thin_walled"], row["priority"] = material.geometry_thin_walled, material.interior_priority
         row["two_sided"] = material.double_sided or material.geometry_thin_walled
-        row["vertex_colors"] = material.vertex_colors
+        row["vertex_alpha"] = material.vertex_colors
         varies = material.base_color_texture is not None or material.vertex_colors
         row["lets_through"] = material.geometry_opacity < 1 or (material.alpha_mode != "opaque" and varies)
-        anisotropic = material.specular_roughness_anisotropy > 0 or material.coat_roughness_anisotropy > 0
         mapped = material.normal_texture or material.coat_normal_texture
-        row["needs_tangent"] = anisotropic or mapped is not None
+        row["needs_tangent"] = _is_anisotropic(material) or mapped is not None
         row["tangent_set"] = mapped.uv_set if mapped else 0
 
     def _write_volume(self, row: np.ndarray, material: Material) -> None:
@@ -160,7 +210,10 @@ class MaterialRows:
                 material.thin_film_weight,
             )
 
-    def _write_bindings(self, number: int, row: np.ndarray, material: Material, of_inputs: Needs) -> None:
+    def _write_bindings(
+        self, number: int, row: np.ndarray, material: Material, of_inputs: Needs, *, is_bare: bool
+    ) -> None:
+        """Bindings of the textures; a row that `is_bare` has its operations for all but normals and holes."""
         needs = {
             "needs": of_inputs.everything,
             "opacity_needs": of_inputs.opacity,
@@ -176,6 +229,12 @@ class MaterialRows:
                 binding["decoding"] = SRGB if name in ENCODED else LINEAR
                 for of in ("needs", *_NEEDED_FOR.get(name, ())):
                     needs[of] |= 1 << use.uv_set
+        row["opacity_binding"] = row["base_color_binding"]
+        row["vertex_colors"] = material.vertex_colors and not is_bare
+        if is_bare:
+            for name in TEXTURED:
+                if name not in ("normal", "coat_normal"):
+                    row[f"{name}_binding"] = -1
         if material.vertex_colors:
             needs["needs"] |= NEEDS_COLOR
             needs["opacity_needs"] |= NEEDS_COLOR
@@ -184,6 +243,10 @@ class MaterialRows:
             needs["emission_needs"] = needs["needs"]
         for of, bits in needs.items():
             row[of] = bits
+
+
+def _is_anisotropic(material: Material) -> bool:
+    return material.specular_roughness_anisotropy > 0 or material.coat_roughness_anisotropy > 0
 
 
 def weighted_ior(ior: float, weight: float) -> float:

@@ -58,7 +58,9 @@ def _without_words(scene: Scene) -> list[str]:
     """What of the visible parts no format has a word for."""
     seen = [part for part in scene.parts.values() if part.visible]
     worn = dict.fromkeys(part.material for part in seen)
-    given = [f"{scene.materials[key].name}: its patterns" for key in worn if scene.materials[key].inputs]
+    dressed = [scene.materials[key] for key in worn]
+    given = [f"{material.name}: its patterns" for material in dressed if material.inputs]
+    given += [f"{material.name}: the layers over it" for material in dressed if material.layers]
     rounded = [f"{part.name}: that its edges are rounded in shading" for part in seen if part.edge_radius is not None]
     return given + rounded
 

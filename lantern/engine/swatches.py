@@ -4,6 +4,7 @@ In: a material and the textures of its asset. Out: a picture for display. Called
 of a proof, so it stops at any pixel and goes on there.
 """
 
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,7 +18,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
-from lantern.scene.inputs import MaterialInput, with_textures
+from lantern.scene.inputs import MaterialInput, with_texture, with_textures
+from lantern.scene.layers import with_inputs
 from lantern.scene.lights import RectangleLight
 from lantern.scene.model import FileRef
 
@@ -128,16 +130,8 @@ def _on_the_pebble(one: MaterialInput) -> MaterialInput:
     return one.model_copy(update={"placement": one.placement.model_copy(update={"uv_set": 0})})
 
 
-def _fitting(material: Material, textures: list[Texture]) -> tuple[Material, list[Texture]]:
-    """The material with the textures that it uses alone, as small as a swatch needs them."""
-    kept: list[Texture] = []
-    changes: dict[str, object] = {"emission_luminance": min(material.emission_luminance, BRIGHTEST_GLOW)}
-    for name, use in texture_uses(material):
-        if use.texture >= len(textures):
-            changes[name] = None
-            continue
-        changes[name] = use.model_copy(update={"texture": len(kept), "uv_set": 0})
-        kept.append(_shrunk(textures[use.texture]))
+def _fitting(material: Material, textures: list[Texture], kept: list[Texture]) -> Material:
+    """The material with the textures that it uses alone, as small as a swatch needs them, added to those `kept`."""
 
     def keep(number: int) -> int | None:
         if number >= len(textures):
@@ -145,8 +139,18 @@ def _fitting(material: Material, textures: list[Texture]) -> tuple[Material, lis
         kept.append(_shrunk(textures[number]))
         return len(kept) - 1
 
+    changes: dict[str, object] = {"emission_luminance": min(material.emission_luminance, BRIGHTEST_GLOW)}
+    for name, use in texture_uses(material):
+        number = keep(use.texture)
+        changes[name] = None if number is None else use.model_copy(update={"texture": number, "uv_set": 0})
+
+    def lay(one: MaterialInput) -> MaterialInput | None:
+        found = with_texture(one, keep)
+        return None if found is None else _on_the_pebble(found)
+
     changes["inputs"] = {name: _on_the_pebble(one) for name, one in with_textures(material.inputs, keep).items()}
-    return material.model_copy(update=changes), kept
+    changes["layers"] = with_inputs(material.layers, lay)
+    return material.model_copy(update=changes)
 
 
 def _no_files(reference: FileRef) -> Path:
@@ -160,9 +164,14 @@ class SwatchMaker:
         self._engine = Engine()
         self._film: Film | None = None
 
-    def begin(self, material: Material, textures: list[Texture]) -> None:
-        """Begin the swatch of a material; what was begun before is given up."""
-        dressed, kept = _fitting(material, textures)
+    def begin(self, material: Material, textures: list[Texture], others: Mapping[str, Material] | None = None) -> None:
+        """Begin the swatch of a material, whose layers are of `others`; what was begun before is given up."""
+        kept: list[Texture] = []
+        over = dict.fromkeys(layer.material for layer in material.layers)
+        laid = {f"over {key}": _fitting((others or {})[key], textures, kept) for key in over}
+        dressed = _fitting(material, textures, kept)
+        layers = [layer.model_copy(update={"material": f"over {layer.material}"}) for layer in dressed.layers]
+        dressed = dressed.model_copy(update={"layers": tuple(layers)})
         scene = _STUDIO.model_copy(
             update={
                 "parts": {
@@ -174,6 +183,7 @@ class SwatchMaker:
                 },
                 "materials": {
                     "shown": dressed,
+                    **laid,
                     "grey": Material(name="grey", base_color=(0.09, 0.09, 0.09), specular_ior=1.0),
                     "white": Material(name="white", base_color=(0.6, 0.6, 0.6), specular_ior=1.0),
                 },

@@ -25,6 +25,7 @@ from lantern.kernel.vectors import EXACT, SMALL, lerp, luminance, mul, scale
 from lantern.pattern.cells import cells_pattern
 from lantern.pattern.images import texels_at
 from lantern.pattern.made import knit_pattern, knurl_pattern, leather_pattern
+from lantern.pattern.material import BLENDED, MATERIAL, MATERIAL_WIDTH
 from lantern.pattern.natural import brushed_pattern, marble_pattern, wood_pattern
 from lantern.pattern.noise import noise_pattern, share_of
 from lantern.pattern.placing import PLACEMENT_WIDTH, place_of, side_weights
@@ -41,6 +42,7 @@ from lantern.pattern.tables import (
     AVERAGE,
     BY_BOX,
     DARKER,
+    EVERYTHING,
     LIGHTER,
     MULTIPLY,
     OPERATION,
@@ -48,12 +50,14 @@ from lantern.pattern.tables import (
     PLACEMENT,
     POINT,
     RAMP,
+    SCALE_COLOR,
     SCREEN,
     SHADING,
     SMOOTH_RAMP,
     STEPS,
     STORE,
 )
+from lantern.pattern.wear import worn_pattern
 from lantern.pattern.weave import weave_pattern
 from lantern.pattern.worn import (
     dents_pattern,
@@ -65,21 +69,26 @@ from lantern.pattern.worn import (
 )
 
 CODES = (
-    "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "wood", "marble", "smudges", "dents",
+    "constant", "edges", "crevices", "vertex_color", "chance", "slope", "height",
+    "noise", "cells", "gradient", "wood", "marble", "smudges", "dents",
     "drops", "flakes", "leather", "image", "checks", "stripes", "dots", "tiles", "weave", "brushed", "scratches",
     "fingerprints", "knurl", "knit",
 )  # fmt: skip
 """Kinds of sources by their codes: those that know the place, those of space, those of a plane."""
+LAYER = -1
+"""Code of what is no source, but lays a material over what is there."""
 (
-    _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT, _NOISE, _CELLS, _GRADIENT, _WOOD, _MARBLE, _SMUDGES, _DENTS,
+    _CONSTANT, _EDGES, _CREVICES, _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT,
+    _NOISE, _CELLS, _GRADIENT, _WOOD, _MARBLE, _SMUDGES, _DENTS,
     _DROPS, _FLAKES, _LEATHER, _IMAGE, _CHECKS, _STRIPES, _DOTS, _TILES, _WEAVE, _BRUSHED, _SCRATCHES,
     _FINGERPRINTS, _KNURL, _KNIT,
 ) = range(len(CODES))  # fmt: skip
 
-K, P, R, L, T = OPERATION.slots, POINT.slots, RAMP.slots, PLACEMENT.slots, SHADING.slots
+M, K, P, R, L, T = MATERIAL.slots, OPERATION.slots, POINT.slots, RAMP.slots, PLACEMENT.slots, SHADING.slots
 OPERATION_WIDTH, RAMP_WIDTH = OPERATION.width, RAMP.width
 RESULTS_AT = 4 * POINT.slot("results")
 """Byte offset of the results within a POINT."""
+ABOVE_AT = 4 * POINT.slot("above")
 _ZERO, _ONE, _HALF, _TWO = f32(0.0), f32(1.0), f32(0.5), f32(2.0)
 
 
@@ -150,11 +159,30 @@ def _flat(tables, operations, row, code, x, y):
     return _grey(brushed_pattern(x, y, seed, a, int(b)))
 
 
+@njit(**EXACT)
+def _worn(operations, row, sticks_out, point):
+    """[0, 1] near the edges that stick out, or lead inwards."""
+    n, width = row + K.numbers, load_f32(operations, row + K.numbers)
+    distance = peek_f32(point, P.edge if sticks_out else P.crevice)
+    bend = peek_f32(point, P.curvature) * width
+    near = max(_ONE - distance / width, bend if sticks_out else -bend)
+    return worn_pattern(
+        near,
+        peek_vector(point, P.own),
+        load_i32(operations, row + K.seed),
+        (load_f32(operations, n + 1), load_f32(operations, n + 2), load_f32(operations, n + 3)),
+    )
+
+
 @njit(**SMALL)
 def _of_place(operations, row, code, point):
     """RGB of what the mesh knows of a place."""
     n = row + K.numbers
     whole, none = load_f32(operations, n), load_f32(operations, n + 1)
+    if code == _CONSTANT:
+        return _ONE, _ONE, _ONE
+    if code <= _CREVICES:
+        return _grey(_worn(operations, row, code == _EDGES, point))
     if code == _VERTEX_COLOR:
         return peek_vector(point, P.color)
     if code == _CHANCE:
@@ -240,18 +268,20 @@ def _operate(tables, operations, row, point, results):
         low = load_f32(operations, row + K.low)
         span = load_f32(operations, row + K.high) - low
         value = low + span * value[0], low + span * value[1], low + span * value[2]
+    into = load_i32(operations, row + K.into)
     mode, amount = load_i32(operations, row + K.combine), load_f32(operations, row + K.amount)
     target, factor = load_i32(operations, row + K.target), load_vector(operations, row + K.scale)
-    stores = load_i32(operations, row + K.into) == STORE
     constant = load_vector(operations, row + K.constant)
     least, most = load_f32(operations, row + K.least), load_f32(operations, row + K.most)
     if load_i32(operations, row + K.width) == 1:
+        if load_i32(operations, row + K.goes_on) != 0:
+            constant = _grey(peek_f32(results, target))
         made = _combined(mode, constant[0], luminance(value))
         made = min(max(constant[0] + (made - constant[0]) * amount, least), most) * factor[0]
-        if stores:
-            store_f32(results, target, made)
-        else:
+        if into == SCALE_COLOR:
             store_vector(results, target, scale(peek_vector(results, target), made))
+        else:
+            store_f32(results, target, made if into == STORE else made * peek_f32(results, target))
         return
     made = (
         _combined(mode, constant[0], value[0]),
@@ -260,7 +290,32 @@ def _operate(tables, operations, row, point, results):
     )
     made = lerp(constant, made, amount)
     made = min(max(made[0], least), most), min(max(made[1], least), most), min(max(made[2], least), most)
-    store_vector(results, target, mul(made, factor))
+    made = mul(made, factor)
+    store_vector(results, target, made if into == STORE else mul(made, peek_vector(results, target)))
+
+
+@njit(**EXACT)
+def _lay(tables, operations, row, point, results):
+    """Lay a material over what is in the results, as much of it as their mask says and its own opacity lets."""
+    share = peek_f32(results, M.mask)
+    if share <= _ZERO:
+        return
+    above, materials = u64(point + ABOVE_AT), load_u64(tables, T.materials)
+    copy_row(above, materials, load_i32(operations, row + K.row) * MATERIAL_WIDTH)
+    first = load_i32(operations, row + K.first)
+    for number in range(first, first + load_i32(operations, row + K.run)):
+        _operate(tables, operations, number * OPERATION_WIDTH, point, above)
+    share *= min(max(peek_f32(above, M.opacity), _ZERO), _ONE)
+    low, high = load_i32(operations, row + K.target), load_i32(operations, row + K.width)
+    if low == EVERYTHING:
+        low, high = 0, BLENDED
+        if share > _HALF:
+            store_f32(results, M.film, peek_f32(above, M.film))
+    for slot in range(low, low + high):
+        below = peek_f32(results, slot)
+        store_f32(results, slot, below + (peek_f32(above, slot) - below) * share)
+    if low == M.bump:
+        store_f32(results, M.bump, peek_f32(results, M.bump) + share * load_f32(operations, row + K.numbers))
 
 
 @njit(**EXACT)
@@ -268,7 +323,11 @@ def run_program(tables, first, count, point):
     """Run operations of a material at a POINT, into its results."""
     operations = load_u64(tables, T.operations)
     for number in range(first, first + count):
-        _operate(tables, operations, number * OPERATION_WIDTH, point, results_of(point))
+        row = number * OPERATION_WIDTH
+        if load_i32(operations, row) == LAYER:
+            _lay(tables, operations, row, point, results_of(point))
+        else:
+            _operate(tables, operations, row, point, results_of(point))
 
 
 @njit(**SMALL)
@@ -278,9 +337,8 @@ def results_of(point):
 
 
 @njit(**SMALL)
-def copy_row(point, materials, row, width):
-    """Begin the results with a material's constants."""
-    results = results_of(point)
-    for slot in range(width):
+def copy_row(results, materials, row):
+    """Begin results with a material's constants."""
+    for slot in range(MATERIAL_WIDTH):
         # Whole numbers pass through unchanged: nothing is done to the bits.
         store_f32(results, slot, load_f32(materials, row + slot))

@@ -21,7 +21,11 @@ POINT = Table(
         ("rest", "f", 3),  # in the scene as it stands at rest [m]
         ("rest_normal", "f", 3),
         ("chance", "i", 1),  # of the part
+        ("edge", "f", 1),  # to the nearest sharp edge that sticks out [m]
+        ("crevice", "f", 1),  # to the nearest that leads inwards [m]
+        ("curvature", "f", 1),  # [1/m], positive where the shape bulges
         ("results", "f", RESULTS),
+        ("above", "f", RESULTS),  # of a layer, before it is laid over the results
     ],
 )
 """What a mesh says at a point of it. Only what `needs` of a material asks for is filled."""
@@ -29,6 +33,8 @@ NEEDS_COLOR = 1 << MOST_UV_SETS
 """Bit of `needs` after those of the UV sets."""
 NEEDS_PLACE = NEEDS_COLOR << 1
 """Bit for everything from `own` to `chance`."""
+NEEDS_EDGES = NEEDS_PLACE << 1
+"""Bit for `edge`, `crevice` and `curvature`."""
 
 OPERATION = Table(
     "operation",
@@ -36,7 +42,8 @@ OPERATION = Table(
         ("code", "i", 1),  # of its source
         ("target", "i", 1),  # slot of the material's row
         ("width", "i", 1),  # 3 for a colour, 1 for a number
-        ("into", "i", 1),  # STORE or SCALE
+        ("into", "i", 1),  # STORE, SCALE or SCALE_COLOR
+        ("goes_on", "i", 1),  # what the value is combined with is what the slot has already
         ("combine", "i", 1),
         ("amount", "f", 1),
         ("constant", "f", 3),  # that the value is combined with
@@ -52,10 +59,15 @@ OPERATION = Table(
         ("decoding", "i", 1),
         ("seed", "i", 1),
         ("numbers", "f", 6),  # of the pattern
+        ("row", "i", 1),  # of a layer: its material's, and the operations that are run for it
+        ("first", "i", 1),
+        ("run", "i", 1),
     ],
 )
-STORE, SCALE = 0, 1
-"""`into`: the result takes the place of the slot, or multiplies what is there."""
+STORE, SCALE, SCALE_COLOR = range(3)
+"""`into`: the result takes the place of the slot, multiplies it, or as a number multiplies a colour there."""
+EVERYTHING = -1
+"""`target` of a layer that covers all of the look below it, not one slot alone."""
 PLACEMENT = Table(
     "placement",
     [

@@ -19,11 +19,12 @@ from lantern.kernel.memory import (
     store_vector,
 )
 from lantern.kernel.vectors import EXACT, SMALL, dot, normalize, scale
-from lantern.pattern.tables import MOST_UV_SETS, NEEDS_COLOR, NEEDS_PLACE, POINT
+from lantern.pattern.tables import MOST_UV_SETS, NEEDS_COLOR, NEEDS_EDGES, NEEDS_PLACE, POINT
 from lantern.rays.embree import NORMAL_AT, VERTEX_FLOATS
 from lantern.rays.layout import MESH, PART, SCENE
+from lantern.rays.rounding import FAR, ROUNDING, ROUNDING_WIDTH, edge_distances
 
-C, P, A, T = SCENE.slots, PART.slots, MESH.slots, POINT.slots
+C, P, A, T, R = SCENE.slots, PART.slots, MESH.slots, POINT.slots, ROUNDING.slots
 _PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
 _ONE = f32(1.0)
 
@@ -89,6 +90,26 @@ def _fill_place(scene, point, part, mesh, corners, bu, bv):
 
 
 @njit(**EXACT)
+def _fill_edges(scene, point, part, mesh, corners, bu, bv):
+    """How far the edges are, and how the mesh bends."""
+    parts, meshes, row = load_u64(scene, C.parts), load_u64(scene, C.meshes), part * _PART_WIDTH
+    number, metres = load_i32(parts, row + P.edges), load_f32(parts, row + P.metres)
+    outwards, inwards, bend = FAR, FAR, f32(0.0)
+    if number >= 0:
+        vertices, rows = load_u64(meshes, mesh + A.vertices), load_u64(scene, C.roundings)
+        own = (
+            _blended(vertices, VERTEX_FLOATS, 0, corners, bu, bv),
+            _blended(vertices, VERTEX_FLOATS, 1, corners, bu, bv),
+            _blended(vertices, VERTEX_FLOATS, 2, corners, bu, bv),
+        )
+        outwards, inwards = edge_distances(rows, number, own)
+        bend = _blended(load_u64(rows, number * ROUNDING_WIDTH + R.bends), 1, 0, corners, bu, bv) / metres
+    store_f32(point, T.edge, outwards * metres)
+    store_f32(point, T.crevice, inwards * metres)
+    store_f32(point, T.curvature, bend)
+
+
+@njit(**EXACT)
 def fill_point(scene, point, part, primitive, bu, bv, needs):
     """Write what `needs` asks for; a set that the mesh lacks is (0, 0), and colours that it lacks are white."""
     meshes = load_u64(scene, C.meshes)
@@ -106,6 +127,8 @@ def fill_point(scene, point, part, primitive, bu, bv, needs):
             store_f32(point, T.uv + 2 * uv_set + 1, v)
     if needs & NEEDS_PLACE:
         _fill_place(scene, point, part, mesh, corners, bu, bv)
+    if needs & NEEDS_EDGES:
+        _fill_edges(scene, point, part, mesh, corners, bu, bv)
     if needs & NEEDS_COLOR:
         colors = load_u64(meshes, mesh + A.colors)
         for k in range(4):

@@ -8,10 +8,10 @@ from numpy import float32 as f32
 
 from lantern.kernel.memory import load_f32, load_i32, load_i64, load_u64, peek_f32
 from lantern.kernel.vectors import EXACT, SMALL, cross, dot, frame_around, normalize, scale, sub
+from lantern.pattern.material import MATERIAL
 from lantern.pattern.program import results_of, run_program
 from lantern.rays.attributes import corners_of, fill_point, vertex_uv
 from lantern.rays.layout import MESH, PART, SCENE
-from lantern.surface.material import MATERIAL
 
 C, P, A, M = SCENE.slots, PART.slots, MESH.slots, MATERIAL.slots
 _PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
@@ -22,7 +22,7 @@ def _height(scene, point, at, where, shift_u, shift_v):
     """Height [m] at barycentrics beside a place; beyond the triangle its plane goes on."""
     materials, tables = load_u64(scene, C.materials), load_u64(scene, C.shading)
     part, primitive, bu, bv = where
-    fill_point(scene, point, part, primitive, bu + shift_u, bv + shift_v, load_i32(materials, at + M.needs))
+    fill_point(scene, point, part, primitive, bu + shift_u, bv + shift_v, int(load_i32(materials, at + M.needs)))
     run_program(tables, load_i32(materials, at + M.bump_first), load_i32(materials, at + M.bump_count), point)
     return peek_f32(results_of(point), M.bump)
 

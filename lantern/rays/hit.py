@@ -17,6 +17,7 @@ from lantern.kernel.memory import (
 )
 from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, frame_around, neg, normalize, scale, sub
 from lantern.pattern.images import fetch
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.attributes import corners_of, fill_point, vertex_uv
 from lantern.rays.bump import bumped
 from lantern.rays.layout import HIT, MESH, PART, POINT_IN_HIT, SCENE
@@ -34,8 +35,6 @@ from lantern.rays.placement import (
     vertex_position,
 )
 from lantern.rays.rounding import rounded
-from lantern.surface.lookup import MATERIAL_WIDTH
-from lantern.surface.material import MATERIAL
 
 H, P, A, M, C = HIT.slots, PART.slots, MESH.slots, MATERIAL.slots, SCENE.slots
 
@@ -254,7 +253,7 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     if load_i32(materials, at + M.bump_count) != 0:
         normal = bumped(scene, hit + POINT_IN_HIT, at, (part, primitive, bu, bv), edges, normal)
     smooth = normalize(place_normal(parts, hit, row, moves, normal))
-    needs = load_i32(materials, at + M.needs)
+    needs = int(load_i32(materials, at + M.needs))
     if needs != 0:
         fill_point(scene, hit + POINT_IN_HIT, part, primitive, bu, bv, needs)
     oriented = load_i32(materials, at + M.needs_tangent) != 0

@@ -136,6 +136,7 @@ PART = Table(
         ("metres", "f", 1),  # that a unit of its mesh is long
         ("chance", "i", 1),  # a number that its key has
         ("rounding", "i", 1),  # row of its rounded edges, -1 for none
+        ("edges", "i", 1),  # row of the edges that its material asks for, -1 for none
         ("cluster_shift", "i", 1),  # a cluster is 2^shift triangles in the order of the mesh
     ],
 )

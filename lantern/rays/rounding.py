@@ -1,6 +1,6 @@
-"""Edges that are shaded as if they were rounded: the normal of the fillet, without its geometry.
+"""The sharp edges near a place: how far they are, and the normal of a fillet in their place without its geometry.
 
-In: a place on a mesh, its normal, the sharp edges near it. Out: a normal. Called by `hit`.
+In: a place on a mesh, its normal, the sharp edges near it. Out: a normal; distances. Called by `hit` and `attributes`.
 
 A ball of radius r that rolls along an edge whose faces part by θ touches them t = r tan(θ/2) away from it. Seen from
 the ball's centre, a place at a distance d < t from the edge lies below the point of the fillet whose normal is turned
@@ -14,16 +14,19 @@ from numpy import int64 as i64
 from lantern.kernel.memory import Addresses, load_f32, load_i32, load_i64, load_u64, load_vector
 from lantern.kernel.vectors import EXACT, SMALL, add, dot, lerp, normalize, scale, sub
 
-ROUNDING = Addresses("rounding", ["edges", "cells", "count", "starts", "listed", "frame", "across", "down"])
+ROUNDING = Addresses("rounding", ["edges", "cells", "count", "starts", "listed", "frame", "across", "down", "bends"])
 """A row a part that has one: arrays of an `EdgeGrid`; how many `cells` there are, and how many fit along x and y.
-`frame` is (5,) float32: the grid's origin, 1 / side of a cell, the radius."""
+`frame` is (5,) float32: the grid's origin, 1 / side of a cell, the radius. `bends` is a float32 a vertex: the mean
+curvature, or 0 for a row that nobody asks for it."""
 WIDEST = 2.0
 """Radii that a rounding may reach from its edge: of a blade it would reach without end."""
 R = ROUNDING.slots
 ROUNDING_WIDTH = ROUNDING.width
 _ZERO, _ONE = f32(0.0), f32(1.0)
 _WIDEST = f32(WIDEST)
-_EDGE = 18
+_EDGE = 19
+FAR = f32(1e30)
+"""Distance of an edge that there is not."""
 _LEAST_LENGTH = f32(1e-30)
 
 
@@ -103,3 +106,29 @@ def rounded(row, number, place, normal):
         if whole > _ZERO:
             leaning = add(leaning, scale(lean, _ONE - min(max(dot(leaning, lean) / whole, _ZERO), _ONE)))
     return add(normal, leaning)
+
+
+@njit(**EXACT)
+def edge_distances(row, number, place):
+    """(distance to the nearest edge that sticks out, the same of those that lead inwards), in units of the mesh.
+
+    `row` and `number` as for `rounded`; FAR where there is none within the reach that the row was made for.
+    """
+    at = number * ROUNDING_WIDTH
+    found = _found(row, at, _cell_at(row, at, place))
+    outwards, inwards = FAR, FAR
+    if found < 0:
+        return outwards, inwards
+    edges, listed, starts = load_u64(row, at + R.edges), load_u64(row, at + R.listed), load_u64(row, at + R.starts)
+    for k in range(load_i32(starts, found), load_i32(starts, found + 1)):
+        edge = load_i32(listed, k) * _EDGE
+        begin = load_vector(edges, edge)
+        along, away = sub(load_vector(edges, edge + 3), begin), sub(place, begin)
+        share = min(max(dot(away, along) / max(dot(along, along), _LEAST_LENGTH), _ZERO), _ONE)
+        away = sub(away, scale(along, share))
+        squared = dot(away, away)
+        if load_f32(edges, edge + 18) > _ZERO:
+            outwards = min(outwards, squared)
+        else:
+            inwards = min(inwards, squared)
+    return outwards ** f32(0.5), inwards ** f32(0.5)

@@ -24,6 +24,7 @@ from lantern.scene.fields import (
 )
 from lantern.scene.forms import Form
 from lantern.scene.inputs import MaterialInput, Parameter
+from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.placed import PartGroup, Placed
@@ -97,6 +98,7 @@ class Material(Model):
     transmission_tint_texture: TextureUse | None = None
     coat_normal_texture: TextureUse | None = None
     inputs: dict[Parameter, MaterialInput] = Field({}, title="Inputs")
+    layers: tuple[Layer, ...] = Field((), max_length=MOST_LAYERS, title="Layers, the lowest first")
 
 
 Matrix = Annotated[tuple[Finite, ...], Field(min_length=12, max_length=12)]

@@ -1,14 +1,27 @@
-"""New inputs of materials, begun so that they are seen at once and can be tuned by eye.
+"""New inputs and layers of materials, begun so that they are seen at once and can be tuned by eye.
 
-In: a document, materials, a parameter, a kind of source, how large the parts are that wear them. Out: the patch that
-adds the input, or gives one that is there another source. Called by the render host, which knows the sizes.
+In: a document, materials, a parameter or a layer, a kind of source, how large the parts are that wear them. Out: the
+patch that adds the input or layer, or gives an input that is there another source. Called by the render host, which
+knows the sizes.
 """
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, cast
 
 from lantern.scene.document import Material, Scene
-from lantern.scene.inputs import LABELS, SOURCES, MaterialInput, Parameter, Placement, Ramp, SourceKind, Stop
+from lantern.scene.inputs import (
+    LABELS,
+    SOURCES,
+    AnySource,
+    MaterialInput,
+    Parameter,
+    Placement,
+    Ramp,
+    SourceKind,
+    Stop,
+    WornSource,
+)
+from lantern.scene.layers import MOST_LAYERS, Layer, LayerInput
 from lantern.scene.making import Made
 
 REPEATS_ACROSS = {
@@ -26,6 +39,8 @@ NEW_GLOW = 100.0
 BUMP_OF_SIZE = 0.05
 """Height of a new bump, of a repeat."""
 _MOST_BUMP = 100.0
+WORN_OF_EXTENT = 1 / 60
+"""Width of a new worn edge, of the part."""
 
 
 def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kind: SourceKind, extent: float) -> Made:
@@ -38,7 +53,7 @@ def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kin
         material = scene.materials[key]
         known = material.inputs.get(parameter)
         if known is not None:
-            one = known.model_copy(update={"source": SOURCES[kind]()})
+            one = known.model_copy(update={"source": _source(kind, extent)})
         else:
             one = new_input(material, parameter, kind, extent)
         path = f"/materials/{key}/inputs/{parameter}"
@@ -51,10 +66,7 @@ def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kin
 
 def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent: float) -> MaterialInput:
     """An input around the constant that it joins, of a size that suits a part of some extent [m]."""
-    size = max(extent, 1e-5) / REPEATS_ACROSS.get(kind, _ACROSS)
-    placement = Placement(kind="uv" if kind == "image" else "box", size=min(max(float(f"{size:.2g}"), 1e-6), 1e4))
-    one = MaterialInput(source=SOURCES[kind](), placement=placement)
-    value = getattr(material, parameter)
+    one, value = _begun(kind, extent), getattr(material, parameter)
     if kind in ("image", "vertex_color"):
         return one.model_copy(update={"combine": "multiply" if isinstance(value, tuple) else "replace"})
     if isinstance(value, tuple):
@@ -69,3 +81,50 @@ def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent
     return one.model_copy(
         update={"low": round(max(value - AROUND, 0.0), 4), "high": round(min(value + AROUND, 1.0), 4)}
     )
+
+
+def _source(kind: SourceKind, extent: float) -> AnySource:
+    """A source whose own measures suit a part of some extent [m]."""
+    source = SOURCES[kind]()
+    if isinstance(source, WornSource):
+        width = min(max(float(f"{extent * WORN_OF_EXTENT:.2g}"), 1e-6), 1e3)
+        source = source.model_copy(update={"width": width, "grain": width})
+    return cast(AnySource, source)
+
+
+def _begun(kind: SourceKind, extent: float) -> MaterialInput:
+    size = max(extent, 1e-5) / REPEATS_ACROSS.get(kind, _ACROSS)
+    placement = Placement(kind="uv" if kind == "image" else "box", size=min(max(float(f"{size:.2g}"), 1e-6), 1e4))
+    return MaterialInput(source=_source(kind, extent), placement=placement)
+
+
+def with_layer(scene: Scene, materials: Sequence[str], over: str, extent: float) -> Made:
+    """The patch that lays the material `over` on others, at their edges at first; as `with_input`.
+
+    One that has as many layers as it can have, or that is `over` itself, is left as it is.
+    """
+    fresh = Layer(material=over, mask=_begun("edges", extent))
+    patch: list[dict[str, Any]] = []
+    for key in materials:
+        layers = scene.materials[key].layers
+        if key != over and len(layers) < MOST_LAYERS:
+            # As a whole: laid twice over a document, a patch must not add two.
+            value = [layer.model_dump(mode="json") for layer in (*layers, fresh)]
+            patch.append({"op": "replace", "path": f"/materials/{key}/layers", "value": value})
+    return Made(over, f"{scene.materials[over].name} over it", patch)
+
+
+def with_mask(scene: Scene, material: str, number: int, which: LayerInput, kind: SourceKind, extent: float) -> Made:
+    """The patch that gives a layer of a material a mask, or what breaks it up; as `with_input`.
+
+    Raises IndexError for a layer that there is not.
+    """
+    layer = scene.materials[material].layers[number]
+    known: MaterialInput | None = getattr(layer, which)
+    if known is not None:
+        one = known.model_copy(update={"source": _source(kind, extent)})
+    else:
+        one = _begun(kind, extent).model_copy(update={"combine": "multiply"})
+    path = f"/materials/{material}/layers/{number}/{which}"
+    patch = [{"op": "replace", "path": path, "value": one.model_dump(mode="json")}]
+    return Made(which, f"{LABELS[kind]} for {scene.materials[layer.material].name}", patch)

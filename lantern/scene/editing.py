@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 from lantern.scene.document import SCHEMA_VERSION, Scene
 from lantern.scene.model import FileRef
 from lantern.scene.patching import Patch, PatchError, apply_operations, steps_of
-from lantern.scene.reading import SceneError, check_camera, check_groups, check_part, complaint, read_scene
+from lantern.scene.reading import SceneError, check_camera, check_groups, check_layer, check_part, complaint, read_scene
 
 MOST_OPERATIONS = 20_000
 """In one patch: moving every part of a large asset is one edit."""
@@ -187,6 +187,11 @@ def _check_crossings(result: dict[str, Any], touched: list[Place]) -> None:
     every = lost_material or ("parts", None) in touched
     for key in parts if every else [k for s, k in touched if k is not None and s == "parts" and k in parts]:
         check_part(key, parts[key]["material"], result["materials"])
+    materials = result["materials"]
+    dressed = materials if lost_material else [k for s, k in touched if s == "materials" and k is not None]
+    for key in dressed:
+        for number, layer in enumerate(materials[key]["layers"]):
+            check_layer(key, number, layer["material"], materials)
 
 
 def _normalised(result: dict[str, Any], read: dict[Place, Any]) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from lantern.scene import document, inputs
 from lantern.scene.forms import FORM_KINDS
+from lantern.scene.layers import Layer
 from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
 from lantern.scene.placed import PartGroup
 from lantern.scene.scatter import Scatter
@@ -181,6 +182,9 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     ),
     inputs.MaterialInput: (
         Group("values", "Values", _always("low", "high", "combine", "amount")),
+    ),
+    Layer: (
+        Group("layer", "Layer", _always("enabled", "coverage", "thickness"), (("coverage", ""),)),
     ),
     inputs.Ramp: (Group("ramp", "Ramp", _always("blend")),),
     document.Environment: (

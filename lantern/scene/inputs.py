@@ -57,6 +57,31 @@ class HeightSource(Source):
     none: float = quantity(0.05, "None from", "m", (-1e4, 1e4), (0, 0.5), 0.001)
 
 
+class WornSource(Source):
+    """1 at the sharp edges of a shape and 0 at some width from them, with a border that a noise breaks up.
+
+    What is round counts as near an edge as far as its curvature asks for: all of it where its radius is the width.
+    """
+
+    width: float = quantity(0.002, "Width", "m", (1e-6, 1e3), (0.0001, 0.02), 0.0001)
+    contrast: float = quantity(0.6, "Contrast", "", (0, 1), step=0.01)
+    breakup: float = quantity(0.5, "Broken up by", "", (0, 1), step=0.01)
+    grain: float = quantity(0.002, "Grain of that", "m", (1e-6, 1e3), (0.0001, 0.02), 0.0001)
+    seed: int = count(1, "Seed", "", (0, 2**31 - 1), (0, 100))
+
+
+class EdgesSource(WornSource):
+    """Edges that stick out: where paint wears off first."""
+
+    kind: Literal["edges"] = "edges"
+
+
+class CrevicesSource(WornSource):
+    """Edges that lead inwards: where dust stays."""
+
+    kind: Literal["crevices"] = "crevices"
+
+
 class PatternSource(Source):
     """Something computed for each place, one repeat of it or its largest feature being one size of its placement."""
 
@@ -194,23 +219,25 @@ class LeatherSource(SeededSource):
 
 
 AnySource = Annotated[
-    ImageSource | VertexColorSource | ChanceSource | SlopeSource | HeightSource | NoiseSource | CellsSource
+    ImageSource | EdgesSource | CrevicesSource | VertexColorSource | ChanceSource | SlopeSource | HeightSource
+    | NoiseSource | CellsSource
     | GradientSource | ChecksSource | StripesSource | DotsSource | TilesSource | WeaveSource | BrushedSource
     | WoodSource | MarbleSource | ScratchesSource | SmudgesSource | FingerprintsSource | DentsSource | DropsSource
     | FlakesSource | KnurlSource | KnitSource | LeatherSource,
     Field(discriminator="kind"),
 ]  # fmt: skip
 SourceKind = Literal[
-    "image", "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "checks", "stripes", "dots",
-    "tiles", "weave", "knit", "leather", "brushed", "knurl", "wood", "marble", "scratches", "smudges", "fingerprints",
-    "dents", "drops", "flakes",
+    "image", "edges", "crevices", "vertex_color", "chance", "slope", "height", "noise", "cells", "gradient", "checks",
+    "stripes", "dots", "tiles", "weave", "knit", "leather", "brushed", "knurl", "wood", "marble", "scratches",
+    "smudges", "fingerprints", "dents", "drops", "flakes",
 ]  # fmt: skip
 SOURCES: dict[SourceKind, type[Source]] = {
     model.model_fields["kind"].default: model for model in get_args(get_args(AnySource)[0])
 }
 """Every kind of source by its name."""
 LABELS: dict[SourceKind, str] = {
-    "image": "Image", "vertex_color": "Vertex colours", "chance": "Chance, by part", "slope": "Slope",
+    "image": "Image", "edges": "Edges", "crevices": "Crevices", "vertex_color": "Vertex colours",
+    "chance": "Chance, by part", "slope": "Slope",
     "height": "Height", "noise": "Noise", "cells": "Cells", "gradient": "Gradient", "checks": "Checks",
     "stripes": "Stripes", "dots": "Dots", "tiles": "Tiles", "weave": "Weave", "brushed": "Brushed lines",
     "wood": "Wood", "marble": "Marble", "knit": "Knit", "leather": "Grain of leather", "knurl": "Knurl",
@@ -314,17 +341,23 @@ def scaled_input(one: MaterialInput, ratio: float) -> MaterialInput:
     if isinstance(source, HeightSource):
         ends = {name: min(max(getattr(source, name) * ratio, -1e4), 1e4) for name in ("whole", "none")}
         source = source.model_copy(update=ends)
+    if isinstance(source, WornSource):
+        sizes = {name: min(max(getattr(source, name) * ratio, 1e-6), 1e3) for name in ("width", "grain")}
+        source = source.model_copy(update=sizes)
     return one.model_copy(update={"source": source, "placement": placement})
+
+
+def with_texture(one: MaterialInput, number: Callable[[int], int | None]) -> MaterialInput | None:
+    """An input whose image has another number; None when it has none."""
+    if not isinstance(one.source, ImageSource):
+        return one
+    texture = number(one.source.texture)
+    if texture is None:
+        return None
+    return one.model_copy(update={"source": one.source.model_copy(update={"texture": texture})})
 
 
 def with_textures(inputs: Inputs, number: Callable[[int], int | None]) -> dict[Parameter, MaterialInput]:
     """Inputs whose images have other numbers; those whose image has none are left out."""
-    found: dict[Parameter, MaterialInput] = {}
-    for name, one in inputs.items():
-        if isinstance(one.source, ImageSource):
-            texture = number(one.source.texture)
-            if texture is None:
-                continue
-            one = one.model_copy(update={"source": one.source.model_copy(update={"texture": texture})})
-        found[name] = one
-    return found
+    found = ((name, with_texture(one, number)) for name, one in inputs.items())
+    return {name: one for name, one in found if one is not None}

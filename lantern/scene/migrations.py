@@ -133,11 +133,11 @@ def _from_2_to_3(data: Data) -> Data:
 def _from_3_to_4(data: Data) -> Data:
     """A part may be strewn over another, and belong to a group: none is. An asset moves as its first clip says.
 
-    Parameters of materials may take inputs: none does.
+    Parameters of materials may take inputs, and materials lie over each other: none does.
     """
     parts, asset, materials = data.get("parts"), data.get("asset"), data.get("materials")
     if isinstance(materials, dict):
-        plain: Data = {"bump": 0.0, "inputs": {}}
+        plain: Data = {"bump": 0.0, "inputs": {}, "layers": []}
         told = {k: {**plain, **one} if isinstance(one, dict) else one for k, one in materials.items()}
         data = {**data, "materials": told}
     if isinstance(asset, dict):

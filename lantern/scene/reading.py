@@ -41,6 +41,9 @@ def read_scene(data: Any) -> Scene:
         raise SceneError(complaint(error, data)) from error
     for key, part in scene.parts.items():
         check_part(key, part.material, scene.materials)
+    for key, material in scene.materials.items():
+        for number, layer in enumerate(material.layers):
+            check_layer(key, number, layer.material, scene.materials)
     check_groups({key: group.group for key, group in scene.part_groups.items()})
     check_camera(scene.camera.position, scene.camera.target)
     return scene
@@ -50,6 +53,14 @@ def check_part(key: str, material: str, materials: Container[str]) -> None:
     """Raises SceneError when a part's material is not there."""
     if material not in materials:
         raise SceneError(f"parts/{key}/material: there is no material {material!r}")
+
+
+def check_layer(key: str, number: int, over: str, materials: Container[str]) -> None:
+    """Raises SceneError when a layer's material is not there, or the one that it lies over."""
+    if over == key:
+        raise SceneError(f"materials/{key}/layers/{number}/material: a material cannot lie over itself")
+    if over not in materials:
+        raise SceneError(f"materials/{key}/layers/{number}/material: there is no material {over!r}")
 
 
 def check_groups(parents: Mapping[str, str | None]) -> None:

@@ -14,6 +14,7 @@ from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.inputs import scaled_input
+from lantern.scene.layers import scaled_layers
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placed import Placed
 from lantern.scene.scatter import scaled_scatter
@@ -101,7 +102,10 @@ def _sized(part: Part, ratio: float) -> Part:
 def _material(material: Material, ratio: float) -> Material:
     depths = {name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS}
     inputs = {name: scaled_input(one, ratio) for name, one in material.inputs.items()}
-    return material.model_copy(update={**depths, "bump": _held(material.bump * ratio, 100.0), "inputs": inputs})
+    layers = scaled_layers(material.layers, ratio)
+    return material.model_copy(
+        update={**depths, "bump": _held(material.bump * ratio, 100.0), "inputs": inputs, "layers": layers}
+    )
 
 
 def _held(value: float, most: float) -> float:

@@ -12,6 +12,7 @@ from typing import Any
 
 from lantern.scene.document import Part, Scene
 from lantern.scene.forms import scaled_form
+from lantern.scene.layers import worn_with
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placing import REST, Places, into_space
 
@@ -27,7 +28,7 @@ def setup_of(scene: Scene) -> Scene:
         for key, part in scene.parts.items()
         if part.form is not None and part.strewn is None
     }
-    worn = {part.material for part in parts.values()}
+    worn = worn_with((part.material for part in parts.values()), scene.materials)
     materials = {key: material for key, material in scene.materials.items() if key in worn}
     lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
     kept = {"asset": None, "parts": parts, "part_groups": {}, "part_sets": {}, "materials": materials, "lights": lights}

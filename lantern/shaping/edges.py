@@ -22,7 +22,7 @@ AROUND = np.stack(np.meshgrid(*[(-1, 0, 1)] * 3, indexing="ij"), -1).reshape(-1,
 class EdgeGrid:
     """Edges in the space of their mesh, and a grid of cells that lists those near each cell."""
 
-    edges: np.ndarray  # (n, 18) float32: two ends; unit normals at them on one side; and on the other
+    edges: np.ndarray  # (n, 19) float32: two ends; unit normals there of one side; of the other; 1 outwards, -1 inwards
     cells: np.ndarray  # (k,) int64 rising numbers of the cells that have edges
     starts: np.ndarray  # (k + 1,) int32 where the edges of each begin in `listed`
     listed: np.ndarray  # int32 numbers of edges
@@ -32,7 +32,7 @@ class EdgeGrid:
 
 
 def sharp_edges(mesh: Mesh) -> np.ndarray:
-    """(n, 18) float64: `EdgeGrid.edges` of the edges of two triangles whose normals part there."""
+    """(n, 19) float64: `EdgeGrid.edges` of the edges of two triangles whose normals part there."""
     points, triangles = welded(mesh.positions, mesh.indices)
     ends = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
     vertices = np.stack([mesh.indices, np.roll(mesh.indices, -1, axis=1)], axis=2).reshape(-1, 2)
@@ -48,11 +48,36 @@ def sharp_edges(mesh: Mesh) -> np.ndarray:
     lengths = np.maximum(np.prod([np.linalg.norm(middle, axis=1) for middle in middles], axis=0), 1e-30)
     parted = np.einsum("ei,ei->e", *middles) / lengths < np.cos(np.radians(SHARP_DEGREES))
     places = points[ends[a]].astype(np.float64)
-    return np.concatenate([places, *sides], axis=1)[parted].reshape(-1, 18)
+    # Round a corner that sticks out, the normals turn about the edge as its triangle runs along it.
+    along = (places[:, 1] - places[:, 0]) * np.where(turned[a], -1.0, 1.0)[:, None]
+    corners = mesh.positions[mesh.indices[a // 3]].astype(np.float64)
+    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    along *= np.sign(np.einsum("ei,ei->e", faces, middles[0]))[:, None]  # some meshes wind the other way
+    outwards = np.where(np.einsum("ei,ei->e", np.cross(*middles), along) > 0, 1.0, -1.0)
+    rows = np.concatenate([places, *sides], axis=1).reshape(-1, 18)
+    return np.column_stack([rows, outwards])[parted]
+
+
+def bends(mesh: Mesh) -> np.ndarray:
+    """(n,) float32 mean curvature at each vertex, 1 / unit of the mesh, positive where it bulges.
+
+    Of each edge, the curvature of the circle through its ends with their normals (Taubin, "Estimating the Tensor of
+    Curvature", ICCV 1995, section 4); at a vertex, the mean of its edges by their lengths.
+    """
+    ends = np.stack([mesh.indices, np.roll(mesh.indices, -1, axis=1)], axis=2).reshape(-1, 2)
+    along = np.diff(mesh.positions[ends], axis=1)[:, 0].astype(np.float64)
+    turn = np.diff(mesh.normals[ends], axis=1)[:, 0].astype(np.float64)
+    lengths = np.linalg.norm(along, axis=1)
+    # Each edge counts by its length: curvature times length is the turn along it.
+    turned = np.divide(np.einsum("ei,ei->e", along, turn), lengths, out=np.zeros_like(lengths), where=lengths > 0)
+    count = len(mesh.positions)
+    sums = sum(np.bincount(ends[:, side], turned, count) for side in (0, 1))
+    weights = sum(np.bincount(ends[:, side], lengths, count) for side in (0, 1))
+    return np.divide(sums, weights, out=np.zeros(count), where=weights > 0).astype(np.float32)
 
 
 def edge_grid(edges: np.ndarray, reach: float) -> EdgeGrid | None:
-    """The grid in which the edges, of (n, 18), within `reach` > 0 of a place are found; None of no edges."""
+    """The grid in which the edges, of (n, 19), within `reach` > 0 of a place are found; None of no edges."""
     if not len(edges):
         return None
     ends = edges[:, :6].reshape(-1, 2, 3)

@@ -17,15 +17,14 @@ from lantern.kernel.memory import (
 )
 from lantern.kernel.vectors import EXACT, SMALL, max_component, mul, scale
 from lantern.pattern.images import fetch
+from lantern.pattern.material import MASK, MATERIAL, MATERIAL_WIDTH, OPAQUE
 from lantern.pattern.program import copy_row, results_of, run_program
 from lantern.pattern.tables import POINT, SHADING
 from lantern.surface.ggx import SMALLEST_ALPHA
-from lantern.surface.material import MASK, MATERIAL, OPAQUE
 from lantern.surface.prepare import layers_above
 from lantern.surface.record import HAS_COAT_FRAME, SURFACE
 
 M, S, T, P = MATERIAL.slots, SURFACE.slots, SHADING.slots, POINT.slots
-MATERIAL_WIDTH = MATERIAL.width
 _LEAST_ALPHA = f32(SMALLEST_ALPHA)
 _ZERO, _ONE = f32(0.0), f32(1.0)
 _BLACK = (_ZERO, _ZERO, _ZERO)
@@ -38,7 +37,7 @@ def _row_after(tables, material, point, first, count):
     length = load_i32(materials, row + count)
     if length == 0:
         return materials, row
-    copy_row(point, materials, row, MATERIAL_WIDTH)
+    copy_row(results_of(point), materials, row)
     run_program(tables, load_i32(materials, row + first), length, point)
     return results_of(point), row - row
 
@@ -73,10 +72,10 @@ def opacity_at(tables, material, point):
     mode = peek_i32(materials, row + M.alpha_mode)
     if mode == OPAQUE:
         return opacity
-    binding = peek_i32(materials, row + M.base_color_binding)
+    binding = peek_i32(materials, row + M.opacity_binding)
     if binding >= 0:
         opacity *= fetch(tables, binding, point)[3]
-    if peek_i32(materials, row + M.vertex_colors) != 0:
+    if peek_i32(materials, row + M.vertex_alpha) != 0:
         opacity *= peek_f32(point, P.color + 3)
     if mode == MASK:
         return _ONE if opacity >= peek_f32(materials, row + M.alpha_cutoff) else _ZERO

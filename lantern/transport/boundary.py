@@ -5,6 +5,7 @@ from numpy import float32 as f32
 
 from lantern.kernel.memory import load_f32, load_i32, load_u64, load_vector, peek_f32, peek_i32, peek_vector, store_i32
 from lantern.kernel.vectors import EXACT, SMALL, normalize, to_local
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.embree import FAR, intersect, set_time
 from lantern.rays.hit import leave_hit, resolve_hit
 from lantern.rays.layout import (
@@ -20,8 +21,7 @@ from lantern.rays.layout import (
     SCENE,
     SETTINGS,
 )
-from lantern.surface.lookup import MATERIAL_WIDTH, opacity_at, set_coat_frame, write_surface
-from lantern.surface.material import MATERIAL
+from lantern.surface.lookup import opacity_at, set_coat_frame, write_surface
 from lantern.surface.record import SURFACE
 from lantern.transport.medium import around, choose_medium, enter_volume, ior_at, leave_volume
 

@@ -24,6 +24,7 @@ from lantern.kernel.memory import (
 from lantern.kernel.vectors import EXACT, SMALL, add, dot, max_component, mul, scale
 from lantern.light.environment_kernels import radiance_and_pdf
 from lantern.light.shapes import CAMERA_SEES, LIGHT, LIGHT_WIDTH, REFLECTIONS_SEE
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.layout import (
     ENVIRONMENT_GROUP,
     HIT,
@@ -41,8 +42,7 @@ from lantern.rays.layout import (
     SCENE,
     SETTINGS,
 )
-from lantern.surface.lookup import MATERIAL_WIDTH, emission_at
-from lantern.surface.material import MATERIAL
+from lantern.surface.lookup import emission_at
 from lantern.transport.medium import transmittance
 from lantern.transport.meet_light import meets_disk, next_shape, pdf_of_disk, pdf_of_shape, pdf_of_triangle
 from lantern.transport.sample_light import lit_by

@@ -23,12 +23,12 @@ from lantern.kernel.memory import (
     store_vector,
 )
 from lantern.kernel.vectors import EXACT, SMALL, frame_around, max_component, mul, to_world
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.embree import FAR
 from lantern.rays.layout import MEDIUM, MOST_MEDIA, SETTINGS
-from lantern.surface.material import MATERIAL
 
 M, S, T = MEDIUM.slots, SETTINGS.slots, MATERIAL.slots
-_MATERIAL_WIDTH, _MEDIUM_WIDTH = MATERIAL.width, MEDIUM.width
+_MEDIUM_WIDTH = MEDIUM.width
 CLEAR, INTERIOR, HAZE = 0, 1, 2
 """`kind` of the medium that counts."""
 _ZERO, _ONE = f32(0.0), f32(1.0)
@@ -43,7 +43,7 @@ def _is_inside(medium, i, material, body):
 @njit(**SMALL)
 def ior_at(materials, material, wavelength):
     """Index of refraction of a material; `wavelength` in nm, 0 for the sodium line."""
-    row = material * _MATERIAL_WIDTH
+    row = material * MATERIAL_WIDTH
     b = load_f32(materials, row + T.cauchy_b)
     if b == _ZERO or wavelength == _ZERO:
         return load_f32(materials, row + T.ior)
@@ -56,12 +56,12 @@ def choose_medium(medium, materials, settings):
     best, best_priority = -1, 0
     for i in range(peek_i32(medium, M.count)):
         material = peek_i32(medium, M.materials + i)
-        priority = load_i32(materials, material * _MATERIAL_WIDTH + T.priority)
+        priority = load_i32(materials, material * MATERIAL_WIDTH + T.priority)
         # Of equals the one entered last.
         if best < 0 or priority >= best_priority:
             best, best_priority = material, priority
     if best >= 0:
-        row = best * _MATERIAL_WIDTH
+        row = best * MATERIAL_WIDTH
         extinction = load_vector(materials, row + T.extinction)
         store_i32(medium, M.kind, INTERIOR if max_component(extinction) > _ZERO else CLEAR)
         store_vector(medium, M.extinction, extinction)
@@ -114,12 +114,12 @@ def leave_volume(medium, material, body):
 @njit(**EXACT)
 def around(medium, materials, material, body, wavelength):
     """(index of refraction outside a volume, whether a volume of higher priority hides its boundary)."""
-    own = load_i32(materials, material * _MATERIAL_WIDTH + T.priority)
+    own = load_i32(materials, material * MATERIAL_WIDTH + T.priority)
     best, best_priority = -1, 0
     for i in range(peek_i32(medium, M.count)):
         if not _is_inside(medium, i, material, body):
             other = peek_i32(medium, M.materials + i)
-            priority = load_i32(materials, other * _MATERIAL_WIDTH + T.priority)
+            priority = load_i32(materials, other * MATERIAL_WIDTH + T.priority)
             if best < 0 or priority >= best_priority:
                 best, best_priority = other, priority
     if best < 0:

@@ -14,6 +14,7 @@ from lantern.kernel.elementary import INV_PI
 from lantern.kernel.memory import load_i32, load_u64, peek_f32, peek_i32, peek_vector
 from lantern.kernel.points import draw
 from lantern.kernel.vectors import SMALL, add, dot, max_component, mul, scale, sub, to_local
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.embree import FAR
 from lantern.rays.hit import leave_hit, leave_surface
 from lantern.rays.layout import (
@@ -34,8 +35,6 @@ from lantern.rays.layout import (
     SURFACE_AT,
 )
 from lantern.surface.evaluate import evaluate
-from lantern.surface.lookup import MATERIAL_WIDTH
-from lantern.surface.material import MATERIAL
 from lantern.surface.record import SURFACE
 from lantern.transport.boundary import cross_boundary
 from lantern.transport.ground import ground_distance

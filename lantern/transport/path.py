@@ -39,6 +39,7 @@ from lantern.kernel.vectors import (
     scale,
     to_local,
 )
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.hit import leave_hit, leave_surface, resolve_hit
 from lantern.rays.layout import (
     AROUND_CAMERA_AT,
@@ -58,8 +59,6 @@ from lantern.rays.layout import (
 )
 from lantern.rays.lens import forward_axis
 from lantern.rays.primary import AFTER_CAMERA, WAVELENGTH, primary_ray
-from lantern.surface.lookup import MATERIAL_WIDTH
-from lantern.surface.material import MATERIAL
 from lantern.surface.prepare import prepare
 from lantern.surface.record import SURFACE
 from lantern.surface.sample import is_smooth

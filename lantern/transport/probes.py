@@ -8,6 +8,7 @@ one costs noise, not truth.
 import numpy as np
 from numba import njit
 from numpy import float32 as f32
+from numpy import int32 as i32
 
 from lantern.compile.clusters import ProbeSites
 from lantern.compile.compiled import CompiledScene
@@ -60,7 +61,7 @@ LEAST_ARRIVAL = 0.05
 
 B, H, Q, D = PROBE.slots, HIT.slots, LIGHT_SAMPLE.slots, MEDIUM.slots
 _WIDTH = PROBE.width
-_EVERY_LINK, _SEED = -1, 77
+_EVERY_LINK, _SEED = i32(-1), 77
 _ZERO = f32(0.0)
 
 
@@ -73,12 +74,12 @@ def probe_local_lights(scene, tree, scratch, probes, count):
     set_time(ray, _ZERO)
     for i in range(count):
         row = i * _WIDTH
-        part = load_i32(probes, row + B.part)
+        part = int(load_i32(probes, row + B.part))
         here = (load_f32(probes, row + B.u), load_f32(probes, row + B.v), load_f32(probes, row + B.w))
         normal, offset = (_ZERO, f32(1.0), _ZERO), f32(1e-5) * max(abs(here[0]), max(abs(here[1]), abs(here[2])))
         if part >= 0:
             set_copy(ray, load_i32(probes, row + B.copy))
-            resolve_hit(scene, hit, ray, part, load_i32(probes, row + B.primitive), here[0], here[1], normal)
+            resolve_hit(scene, hit, ray, part, int(load_i32(probes, row + B.primitive)), here[0], here[1], normal)
             here, normal = peek_vector(hit, H.position), peek_vector(hit, H.geometric)
             offset = peek_f32(hit, H.ray_offset)
             if peek_i32(hit, H.entering) == 0:

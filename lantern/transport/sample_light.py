@@ -28,6 +28,7 @@ from lantern.light.environment_kernels import expect_texels, radiance_at, sample
 from lantern.light.profiles import profile_intensity
 from lantern.light.shapes import LIGHT, LIGHT_WIDTH, POINT, REFLECTIONS_SEE, TRIANGLE, sample_shape, spot_share
 from lantern.light.tree_kernels import importance, pick_light
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.attributes import fill_point
 from lantern.rays.embree import FAR
 from lantern.rays.layout import (
@@ -41,8 +42,7 @@ from lantern.rays.layout import (
     SCENE,
     SETTINGS,
 )
-from lantern.surface.lookup import MATERIAL_WIDTH, emission_at, opacity_at
-from lantern.surface.material import MATERIAL
+from lantern.surface.lookup import emission_at, opacity_at
 
 C, S, L, Q, P, M = SCENE.slots, SETTINGS.slots, LIGHT.slots, LIGHT_SAMPLE.slots, PART.slots, MATERIAL.slots
 _PART_WIDTH = PART.width
@@ -102,7 +102,7 @@ def _sample_point(scene, sample, lights, row, point):
 def _glow_of_triangle(scene, scratch, row, u1, u2, wi):
     """RGB [cd/m²] that the point of a glowing triangle which `sample_shape` takes for (u1, u2) sends against wi."""
     lights, tables, materials = load_u64(scene, C.lights), load_u64(scene, C.shading), load_u64(scene, C.materials)
-    part, point = load_i32(lights, row + L.part), scratch + OTHER_HIT_AT + POINT_IN_HIT
+    part, point = int(load_i32(lights, row + L.part)), scratch + OTHER_HIT_AT + POINT_IN_HIT
     material = load_i32(load_u64(scene, C.parts), part * _PART_WIDTH + P.material)
     at = material * MATERIAL_WIDTH
     has_holes = load_i32(materials, at + M.lets_through) != 0
@@ -112,7 +112,8 @@ def _glow_of_triangle(scene, scratch, row, u1, u2, wi):
     if needs != 0:
         # Only an image has the triangle's corners read, from three places of memory.
         root = math.sqrt(u1)
-        fill_point(scene, point, part, load_i32(lights, row + L.primitive), root - root * u2, root * u2, needs)
+        primitive = int(load_i32(lights, row + L.primitive))
+        fill_point(scene, point, part, primitive, root - root * u2, root * u2, int(needs))
     facing = -dot(wi, load_vector(lights, row + L.normal))
     glow = emission_at(tables, scratch + OTHER_SURFACE_AT, material, point, abs(facing), facing > _ZERO)
     return scale(glow, opacity_at(tables, material, point)) if has_holes else glow

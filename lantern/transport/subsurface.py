@@ -10,16 +10,15 @@ from numpy import float32 as f32
 from lantern.kernel.memory import load_f32, load_u64, load_vector, peek_i32, peek_vector
 from lantern.kernel.random import uniform
 from lantern.kernel.vectors import EXACT, add, frame_around, max_component, mul, neg, scale, to_world
+from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.embree import FAR, intersect
 from lantern.rays.hit import leave_hit, resolve_hit
 from lantern.rays.layout import ANY_RAY, HIT, SCENE
 from lantern.rays.placement import PART_WIDTH, body_of
 from lantern.surface.diffuse import sample_cosine
-from lantern.surface.material import MATERIAL
 from lantern.transport.medium import sample_free_path, sample_phase
 
 C, H, M = SCENE.slots, HIT.slots, MATERIAL.slots
-_MATERIAL_WIDTH = MATERIAL.width
 LONGEST_WALK = 1024
 _ROULETTE_FROM = 16
 _DIMENSIONS_A_STEP = 4
@@ -33,7 +32,7 @@ def walk_under(scene, tree, ray, hit, key, dimension):
     Leaves the record at the point where the light comes out, its normals inwards. Dimensions from `dimension` on are
     drawn from the hash of `key`: a walk is too long for Sobol points to help.
     """
-    row = peek_i32(hit, H.material) * _MATERIAL_WIDTH
+    row = peek_i32(hit, H.material) * MATERIAL_WIDTH
     materials = load_u64(scene, C.materials)
     extinction, albedo = load_vector(materials, row + M.walk_extinction), load_vector(materials, row + M.walk_albedo)
     g = load_f32(materials, row + M.walk_forward)

@@ -5,6 +5,7 @@ Called by the host's loop.
 """
 
 import base64
+from collections.abc import Sequence
 from dataclasses import asdict
 
 import numpy as np
@@ -17,7 +18,7 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
-from lantern.scene.dressing import with_input
+from lantern.scene.dressing import with_input, with_layer, with_mask
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
@@ -55,8 +56,8 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolv
             return _made(asked, cut(engine, question.parts) if pane else None)
         case browser.FromFile():
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
-        case browser.MakeInput():
-            return _made(asked, _input(question, engine) if pane else None)
+        case browser.MakeInput() | browser.MakeLayer() | browser.MakeMask():
+            return _made(asked, _dressed(question, engine) if pane else None)
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
 
@@ -95,15 +96,28 @@ def _from_file(question: browser.FromFile, engine: Engine, resolve: Resolver) ->
     return None if question.camera is None else through_camera(engine, question.camera)
 
 
-def _input(question: browser.MakeInput, engine: Engine) -> Made | None:
-    """None when one of the materials is gone."""
+def _dressed(question: browser.MakeInput | browser.MakeLayer | browser.MakeMask, engine: Engine) -> Made | None:
+    """None when one of the materials, or the layer, is gone."""
     scene = engine.scene
-    if not all(key in scene.materials for key in question.materials):
+    try:
+        match question:
+            case browser.MakeInput(materials=materials):
+                extent = _extent(engine, materials)
+                return with_input(scene, materials, question.parameter, question.kind, extent)
+            case browser.MakeLayer(materials=materials):
+                return with_layer(scene, materials, question.over, _extent(engine, materials))
+            case browser.MakeMask(material=material):
+                extent = _extent(engine, (material,))
+                return with_mask(scene, material, question.layer, question.which, question.kind, extent)
+    except LookupError:
         return None
-    wearing = tuple(key for key, part in scene.parts.items() if part.material in question.materials)
+
+
+def _extent(engine: Engine, materials: Sequence[str]) -> float:
+    """Length [m] of what wears some materials, in the middle."""
+    wearing = tuple(key for key, part in engine.scene.parts.items() if part.material in materials)
     sizes = [max(np.subtract(high, low)) for low, high in engine.compiled.part_boxes(wearing).values()]
-    extent = float(np.median(sizes)) if sizes else 0.1
-    return with_input(scene, question.materials, question.parameter, question.kind, extent)
+    return float(np.median(sizes)) if sizes else 0.1
 
 
 def _light(question: browser.MakeLight, engine: Engine) -> Made:

@@ -6,6 +6,7 @@ Called by `host` when every pane shows a whole picture; what asks for a picture 
 
 import hashlib
 import traceback
+from collections.abc import Mapping
 
 from lantern.assets.textures import Texture
 from lantern.engine.swatches import SwatchMaker
@@ -15,8 +16,10 @@ from server.host.shown import Send
 from server.protocol.host import SwatchMade
 
 
-def _digest(origin: str, material: Material) -> str:
-    return hashlib.sha256((origin + material.model_dump_json()).encode()).hexdigest()
+def _digest(origin: str, material: Material, materials: Mapping[str, Material]) -> str:
+    """Of all that a swatch shows: what lies over it as well."""
+    shown = [material, *(materials[layer.material] for layer in material.layers)]
+    return hashlib.sha256("".join([origin, *(each.model_dump_json() for each in shown)]).encode()).hexdigest()
 
 
 class Swatches:
@@ -41,7 +44,9 @@ class Swatches:
         before = self._scene.materials if textures is self._textures else {}
         origin = scene.asset.file.sha256 if scene.asset else ""
         self._wanted = {
-            key: self._wanted[key] if before.get(key) == material else _digest(origin, material)
+            key: self._wanted[key]
+            if not material.layers and before.get(key) == material
+            else _digest(origin, material, scene.materials)
             for key, material in scene.materials.items()
         }
         self._scene, self._textures = scene, textures
@@ -62,7 +67,7 @@ class Swatches:
         key, digest = wish
         try:
             if self._making != wish:
-                self._maker.begin(self._scene.materials[key], self._textures)
+                self._maker.begin(self._scene.materials[key], self._textures, self._scene.materials)
                 self._making = wish
             picture = self._maker.step()
         except Exception:

@@ -9,6 +9,8 @@ from lantern.scene.arranging import Operation
 from lantern.scene.document import Camera
 from lantern.scene.fields import Vector
 from lantern.scene.inputs import Parameter, SourceKind
+from lantern.scene.layers import MOST_LAYERS, LayerInput
+from lantern.scene.model import Key
 from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Parts, Patch, Place, Request
@@ -179,6 +181,28 @@ class MakeInput(Message):
     request: Request
 
 
+class MakeLayer(Message):
+    """Asks for the patch that lays a material over others; the window commits it."""
+
+    type: Literal["make_layer"]
+    pane: PaneNumber
+    materials: Annotated[Parts, Field(min_length=1)]
+    over: Key
+    request: Request
+
+
+class MakeMask(Message):
+    """Asks for the patch that gives a layer a mask of a kind, or what breaks that up; the window commits it."""
+
+    type: Literal["make_mask"]
+    pane: PaneNumber
+    material: Key
+    layer: Annotated[int, Field(ge=0, lt=MOST_LAYERS, strict=True)]
+    which: LayerInput
+    kind: SourceKind
+    request: Request
+
+
 class TextureQuestion(Message):
     """Asks for a small picture of a texture of the asset, or of one of its channels."""
 
@@ -202,6 +226,8 @@ Question = (
     | Cut
     | FromFile
     | MakeInput
+    | MakeLayer
+    | MakeMask
     | TextureQuestion
 )
 FromBrowser = Annotated[

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from lantern.assets.textures import REPEAT, Texture
-from lantern.compile.input_rows import numbers_of
+from lantern.compile.operations import numbers_of
 from lantern.engine.engine import Engine
 from lantern.engine.exporting import exported
 from lantern.pattern.cells import BORDERS, EACH, MIDDLES

@@ -543,6 +543,11 @@ export const fields = {
       "label": "Inputs",
       "kind": "",
       "default": {}
+    },
+    "layers": {
+      "label": "Layers, the lowest first",
+      "kind": "",
+      "default": []
     }
   },
   "Asset": {
@@ -1043,6 +1048,52 @@ export const fields = {
       "default": 1
     }
   },
+  "Layer": {
+    "material": {
+      "label": "Material",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
+    "enabled": {
+      "label": "Shown",
+      "kind": "switch",
+      "default": true
+    },
+    "coverage": {
+      "label": "Coverage",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "thickness": {
+      "label": "Thickness",
+      "kind": "number",
+      "minimum": -0.1,
+      "maximum": 0.1,
+      "unit": "m",
+      "soft_minimum": -0.001,
+      "soft_maximum": 0.001,
+      "step": 2e-05,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "mask": {
+      "label": "Mask",
+      "kind": "",
+      "default": null
+    },
+    "breakup": {
+      "label": "Break-up",
+      "kind": "",
+      "default": null
+    }
+  },
   "MaterialInput": {
     "low": {
       "label": "Dark stands for",
@@ -1278,6 +1329,132 @@ export const fields = {
         "linear": "Linear"
       },
       "default": "srgb"
+    }
+  },
+  "EdgesSource": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0.0001,
+      "soft_maximum": 0.02,
+      "step": 0.0001,
+      "scale": "logarithmic",
+      "default": 0.002
+    },
+    "contrast": {
+      "label": "Contrast",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.6
+    },
+    "breakup": {
+      "label": "Broken up by",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "grain": {
+      "label": "Grain of that",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0.0001,
+      "soft_maximum": 0.02,
+      "step": 0.0001,
+      "scale": "logarithmic",
+      "default": 0.002
+    },
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    }
+  },
+  "CrevicesSource": {
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0.0001,
+      "soft_maximum": 0.02,
+      "step": 0.0001,
+      "scale": "logarithmic",
+      "default": 0.002
+    },
+    "contrast": {
+      "label": "Contrast",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.6
+    },
+    "breakup": {
+      "label": "Broken up by",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "grain": {
+      "label": "Grain of that",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0.0001,
+      "soft_maximum": 0.02,
+      "step": 0.0001,
+      "scale": "logarithmic",
+      "default": 0.002
+    },
+    "seed": {
+      "label": "Seed",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 2147483647,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
     }
   },
   "VertexColorSource": {},
@@ -4609,6 +4786,33 @@ export const groups = {
       "sums": []
     }
   ],
+  "Layer": [
+    {
+      "key": "layer",
+      "label": "Layer",
+      "weight": null,
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "coverage",
+          "when": []
+        },
+        {
+          "field": "thickness",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "coverage",
+          "word": ""
+        }
+      ]
+    }
+  ],
   "Ramp": [
     {
       "key": "ramp",
@@ -6104,6 +6308,66 @@ export const groups = {
       "sums": []
     }
   ],
+  "EdgesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "contrast",
+          "when": []
+        },
+        {
+          "field": "breakup",
+          "when": []
+        },
+        {
+          "field": "grain",
+          "when": []
+        },
+        {
+          "field": "seed",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "CrevicesSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "contrast",
+          "when": []
+        },
+        {
+          "field": "breakup",
+          "when": []
+        },
+        {
+          "field": "grain",
+          "when": []
+        },
+        {
+          "field": "seed",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
   "VertexColorSource": [
     {
       "key": "source",
@@ -6662,6 +6926,16 @@ export const sources = {
     "label": "Image",
     "placed": true
   },
+  "edges": {
+    "model": "EdgesSource",
+    "label": "Edges",
+    "placed": false
+  },
+  "crevices": {
+    "model": "CrevicesSource",
+    "label": "Crevices",
+    "placed": false
+  },
   "vertex_color": {
     "model": "VertexColorSource",
     "label": "Vertex colours",
@@ -6787,6 +7061,8 @@ export const sources = {
 export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump"] as const;
 
 export const mostStops = 8 as const;
+
+export const mostLayers = 3 as const;
 
 export const faults = ["open", "crowded", "doubled", "flat"] as const;
 

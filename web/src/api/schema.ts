@@ -1223,6 +1223,42 @@ export interface components {
              */
             kind: "checks";
         };
+        /**
+         * CrevicesSource
+         * @description Edges that lead inwards: where dust stays.
+         */
+        CrevicesSource: {
+            /**
+             * Width
+             * @default 0.002
+             */
+            width: number;
+            /**
+             * Contrast
+             * @default 0.6
+             */
+            contrast: number;
+            /**
+             * Broken up by
+             * @default 0.5
+             */
+            breakup: number;
+            /**
+             * Grain of that
+             * @default 0.002
+             */
+            grain: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crevices";
+        };
         /** CylinderForm */
         CylinderForm: {
             /**
@@ -1513,6 +1549,42 @@ export interface components {
             radius: number;
         };
         /**
+         * EdgesSource
+         * @description Edges that stick out: where paint wears off first.
+         */
+        EdgesSource: {
+            /**
+             * Width
+             * @default 0.002
+             */
+            width: number;
+            /**
+             * Contrast
+             * @default 0.6
+             */
+            contrast: number;
+            /**
+             * Broken up by
+             * @default 0.5
+             */
+            breakup: number;
+            /**
+             * Grain of that
+             * @default 0.002
+             */
+            grain: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edges";
+        };
+        /**
          * Environment
          * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
          */
@@ -1778,6 +1850,33 @@ export interface components {
              * @default 0.2
              */
             flat: number;
+        };
+        /**
+         * Layer
+         * @description A material over others.
+         */
+        Layer: {
+            /** Material */
+            material: string;
+            /**
+             * Shown
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Coverage
+             * @default 1
+             */
+            coverage: number;
+            /**
+             * Thickness
+             * @default 0
+             */
+            thickness: number;
+            /** Mask */
+            mask: components["schemas"]["MaterialInput"] | null;
+            /** Break-up */
+            breakup: components["schemas"]["MaterialInput"] | null;
         };
         /** LeatherSource */
         LeatherSource: {
@@ -2179,6 +2278,11 @@ export interface components {
             inputs: {
                 [key: string]: components["schemas"]["MaterialInput"];
             };
+            /**
+             * Layers, the lowest first
+             * @default []
+             */
+            layers: components["schemas"]["Layer"][];
         };
         /**
          * MaterialInput
@@ -2195,7 +2299,7 @@ export interface components {
              *       "contrast": 1
              *     }
              */
-            source: components["schemas"]["ImageSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"] | components["schemas"]["ScratchesSource"] | components["schemas"]["SmudgesSource"] | components["schemas"]["FingerprintsSource"] | components["schemas"]["DentsSource"] | components["schemas"]["DropsSource"] | components["schemas"]["FlakesSource"] | components["schemas"]["KnurlSource"] | components["schemas"]["KnitSource"] | components["schemas"]["LeatherSource"];
+            source: components["schemas"]["ImageSource"] | components["schemas"]["EdgesSource"] | components["schemas"]["CrevicesSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"] | components["schemas"]["ScratchesSource"] | components["schemas"]["SmudgesSource"] | components["schemas"]["FingerprintsSource"] | components["schemas"]["DentsSource"] | components["schemas"]["DropsSource"] | components["schemas"]["FlakesSource"] | components["schemas"]["KnurlSource"] | components["schemas"]["KnitSource"] | components["schemas"]["LeatherSource"];
             /**
              * @default {
              *       "kind": "box",
@@ -4297,7 +4401,26 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "image" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            kind: "image" | "edges" | "crevices" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeLayer
+         * @description Asks for the patch that lays a material over others; the window commits it.
+         */
+        MakeLayer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_layer";
+            /** Pane */
+            pane: number;
+            /** Materials */
+            materials: string[];
+            /** Over */
+            over: string;
             /** Request */
             request: string;
         };
@@ -4320,6 +4443,35 @@ export interface components {
             kind: "rectangle" | "disk" | "sphere" | "tube" | "point" | "spot" | "directional";
             /** @default null */
             over: components["schemas"]["Spot"] | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeMask
+         * @description Asks for the patch that gives a layer a mask of a kind, or what breaks that up; the window commits it.
+         */
+        MakeMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_mask";
+            /** Pane */
+            pane: number;
+            /** Material */
+            material: string;
+            /** Layer */
+            layer: number;
+            /**
+             * Which
+             * @enum {string}
+             */
+            which: "mask" | "breakup";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "image" | "edges" | "crevices" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
             /** Request */
             request: string;
         };
@@ -4700,7 +4852,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

@@ -4,33 +4,64 @@ import ButtonBase from "@mui/material/ButtonBase";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import { Blend, ChevronDown } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { described, isSame, type Place, valueAt } from "./fields";
-import { type Input, inputKey, inputPlace, KINDS, type Parameter, sourceName } from "./inputs";
+import {
+  type Input,
+  inputKey,
+  inputPlace,
+  KINDS,
+  type Parameter,
+  type SourceKind,
+  sourceName,
+} from "./inputs";
 
-interface Props {
-  places: readonly Place[];
-  name: Parameter;
+/** Of a parameter of materials. */
+export function InputMark({ places, name }: { places: readonly Place[]; name: Parameter }) {
+  const workspace = useWorkspace();
+  const inputs = useMemo(() => places.map((place) => inputPlace(place, name)), [places, name]);
+  return (
+    <SourceMark
+      inputs={inputs}
+      label={described("Material", name).label}
+      unfolds={inputKey(name)}
+      onTake={(kind) =>
+        workspace.addInput(
+          places.map((place) => place[1]!),
+          name,
+          kind,
+        )
+      }
+    />
+  );
 }
 
-export function InputMark({ places, name }: Props) {
+interface Props {
+  /** Where the inputs are, or would be. */
+  inputs: readonly Place[];
+  /** What takes them. */
+  label: string;
+  /** What says of the window whether their controls are unfolded. */
+  unfolds: string;
+  onTake: (kind: SourceKind) => void;
+}
+
+/** Of anything that takes an input. */
+export function SourceMark({ inputs, label, unfolds, onTake }: Props) {
   const workspace = useWorkspace();
   const said = useScene((s) => {
-    const kinds = places.map(
-      (place) => (valueAt(s, inputPlace(place, name)) as Input | undefined)?.source.kind,
-    );
+    const kinds = inputs.map((place) => (valueAt(s, place) as Input | null | undefined)?.source.kind);
     return kinds.every((kind) => isSame(kind, kinds[0])) ? kinds[0] : "mixed";
   });
-  const isOpen = useSlice((s) => s.unfolded[inputKey(name)]) ?? true;
+  const isOpen = useSlice((s) => s.unfolded[unfolds]) ?? true;
   const [menu, setMenu] = useState<HTMLElement | null>(null);
-  const { label } = described("Material", name);
   if (said !== undefined && said !== "mixed")
     return (
       <ButtonBase
         aria-expanded={isOpen}
         aria-label={`${sourceName(said)} of ${label}`}
-        onClick={() => workspace.unfold(inputKey(name), !isOpen)}
+        onClick={() => workspace.unfold(unfolds, !isOpen)}
         sx={{
           gap: 0.25,
           ml: 0.75,
@@ -66,12 +97,8 @@ export function InputMark({ places, name }: Props) {
         anchor={menu}
         onClose={() => setMenu(null)}
         onChoose={(kind) => {
-          workspace.unfold(inputKey(name), true);
-          workspace.addInput(
-            places.map((place) => place[1]!),
-            name,
-            kind,
-          );
+          workspace.unfold(unfolds, true);
+          onTake(kind);
         }}
       />
     </>

@@ -23,6 +23,7 @@ import {
   inputPlace,
   isPlaced,
   type Parameter,
+  type SourceKind,
   sourceModel,
   sourceName,
 } from "../controls/inputs";
@@ -30,42 +31,75 @@ import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { RampEditor } from "./RampEditor";
 
-interface Props {
-  materials: string[];
-  name: Parameter;
-}
-
-export function InputEditor({ materials, name }: Props) {
-  // Of several materials those controls are shown that all of them have.
-  const kind = useScene((s) => {
-    const kinds = materials.map((key) => s.materials[key]?.inputs[name]?.source.kind);
-    return kinds.every((each) => isSame(each, kinds[0])) ? kinds[0] : undefined;
-  });
-  const isOpen = useSlice((s) => s.unfolded[inputKey(name)]) ?? true;
-  return kind && isOpen ? <Open materials={materials} name={name} kind={kind} /> : null;
-}
-
-function Open({ materials, name, kind }: Props & { kind: Input["source"]["kind"] }) {
+/** Of a parameter of materials. */
+export function InputEditor({ materials, name }: { materials: string[]; name: Parameter }) {
   const workspace = useWorkspace();
-  const [menu, setMenu] = useState<HTMLElement | null>(null);
   const places = useMemo(
     () => materials.map((key) => inputPlace(["materials", key], name)),
     [materials, name],
   );
+  const field = described("Material", name);
+  return (
+    <SourceEditor
+      places={places}
+      label={field.label}
+      unfolds={inputKey(name)}
+      hasRamp={field.kind === "color"}
+      onTake={(kind) => workspace.addInput(materials, name, kind)}
+      onRemove={() =>
+        workspace.commit(
+          places.map((place) => ({ op: "remove", path: pointer(...place) })),
+          `No pattern for ${field.label}`,
+        )
+      }
+    />
+  );
+}
+
+interface Props {
+  /** Where the inputs are; the array must stay the same while they do. */
+  places: readonly Place[];
+  /** What takes them. */
+  label: string;
+  /** What says of the window whether they are unfolded. */
+  unfolds: string;
+  hasRamp: boolean;
+  /** Fields of the input that say nothing where it is. */
+  but?: string[];
+  onTake: (kind: SourceKind) => void;
+  onRemove: () => void;
+}
+
+/** Of anything that takes an input. */
+export function SourceEditor(props: Props) {
+  // Of several those controls are shown that all of them have.
+  const kind = useScene((s) => {
+    const kinds = props.places.map((place) => (valueAt(s, place) as Input | null | undefined)?.source.kind);
+    return kinds.every((each) => isSame(each, kinds[0])) ? kinds[0] : undefined;
+  });
+  const isOpen = useSlice((s) => s.unfolded[props.unfolds]) ?? true;
+  return kind && isOpen ? <Open {...props} kind={kind} /> : null;
+}
+
+function Open({
+  places,
+  label,
+  kind,
+  hasRamp: takesRamp,
+  but = [],
+  onTake,
+  onRemove,
+}: Props & { kind: SourceKind }) {
+  const workspace = useWorkspace();
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
   const sources = useMemo(() => places.map((place) => [...place, "source"]), [places]);
   const placements = useMemo(() => places.map((place) => [...place, "placement"]), [places]);
   const texture = useScene((s) => (valueAt(s, [...sources[0]!, "texture"]) as number | undefined) ?? null);
   const hasRamp = useScene((s) => Boolean(valueAt(s, [...places[0]!, "ramp"])));
-  const field = described("Material", name);
-  const remove = () =>
-    workspace.commit(
-      places.map((place) => ({ op: "remove", path: pointer(...place) })),
-      `No pattern for ${field.label}`,
-    );
   return (
     <Box
       component="section"
-      aria-label={`${sourceName(kind)} of ${field.label}`}
+      aria-label={`${sourceName(kind)} of ${label}`}
       sx={{ ml: 1, pl: 1.25, mb: 1, borderLeft: "2px solid", borderColor: "primary.dark" }}
     >
       <Box sx={{ display: "flex", alignItems: "center" }}>
@@ -78,14 +112,10 @@ function Open({ materials, name, kind }: Props & { kind: Input["source"]["kind"]
           {sourceName(kind)}
         </Button>
         <Box sx={{ flex: 1 }} />
-        <IconButton size="small" aria-label={`Remove the pattern of ${field.label}`} onClick={remove}>
+        <IconButton size="small" aria-label={`Remove the pattern of ${label}`} onClick={onRemove}>
           <Trash2 size={14} />
         </IconButton>
-        <SourceMenu
-          anchor={menu}
-          onClose={() => setMenu(null)}
-          onChoose={(next) => workspace.addInput(materials, name, next)}
-        />
+        <SourceMenu anchor={menu} onClose={() => setMenu(null)} onChoose={onTake} />
       </Box>
       {kind === "image" && (
         <ImageChoice
@@ -101,8 +131,8 @@ function Open({ materials, name, kind }: Props & { kind: Input["source"]["kind"]
         />
       )}
       <Fields model={sourceModel(kind)} places={sources} />
-      {field.kind === "color" && <RampEditor places={places} />}
-      <Fields model="MaterialInput" places={places} but={hasRamp ? ["low", "high"] : []} />
+      {takesRamp && <RampEditor places={places} />}
+      <Fields model="MaterialInput" places={places} but={hasRamp ? ["low", "high", ...but] : but} />
       {isPlaced(kind) && (
         <>
           <Typography variant="caption" component="h3" color="textSecondary" sx={{ mt: 0.5 }}>

@@ -8,6 +8,7 @@ import { takesInput } from "../controls/inputs";
 import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
 import { InputEditor } from "./InputEditor";
+import { Layers } from "./Layers";
 
 const NAMED = 3;
 
@@ -53,6 +54,7 @@ function MaterialControls({ materials }: { materials: string[] }) {
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
         on {users}
       </Typography>
+      {materials.length === 1 && <Layers key={materials[0]} material={materials[0]!} />}
       <FieldGroups model="Material" places={places} open={["base", "specular"]} under={under} />
     </>
   );

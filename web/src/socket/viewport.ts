@@ -26,6 +26,8 @@ export type Question =
   | "make_light"
   | "make_set"
   | "make_input"
+  | "make_layer"
+  | "make_mask"
   | "arrange"
   | "cut"
   | "from_file"

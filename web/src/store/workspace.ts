@@ -1,6 +1,14 @@
 /** The state of one open project, outside React: its slices put together over one store and one socket. */
 import { createStore, type StoreApi } from "zustand/vanilla";
-import type { Arrangement, Camera, Density, Operation, Parameter, SourceKind } from "../api/types";
+import type {
+  Arrangement,
+  Camera,
+  Density,
+  LayerInput,
+  Operation,
+  Parameter,
+  SourceKind,
+} from "../api/types";
 import type { Found, Loupe, PixelValues } from "../socket/panes";
 import { ViewportSocket } from "../socket/viewport";
 import {
@@ -39,6 +47,10 @@ interface PictureActions {
   addSet: (parts: string[]) => Promise<void>;
   /** Give a parameter of materials an input, or the one that it has another source. */
   addInput: (materials: string[], parameter: Parameter, kind: SourceKind) => Promise<void>;
+  /** Lay a material over others. */
+  addLayer: (materials: string[], over: string) => Promise<void>;
+  /** Give a layer a mask of a kind, or what breaks that up. */
+  addMask: (material: string, layer: number, which: LayerInput, kind: SourceKind) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
   arrange: (operation: Arrangement) => Promise<void>;
   /** Split parts into their pieces, or merge them into one; what it makes is selected then. */
@@ -101,7 +113,15 @@ function pictureActions(
   };
   /** Commit an entry that the host has made; null when it could not. */
   const made = async (
-    type: "make_light" | "make_set" | "make_input" | "arrange" | "cut" | "from_file",
+    type:
+      | "make_light"
+      | "make_set"
+      | "make_input"
+      | "make_layer"
+      | "make_mask"
+      | "arrange"
+      | "cut"
+      | "from_file",
     question: object,
   ): Promise<NewEntry | null> => {
     const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
@@ -152,6 +172,12 @@ function pictureActions(
     },
     addInput: async (materials, parameter, kind) => {
       await made("make_input", { materials, parameter, kind });
+    },
+    addLayer: async (materials, over) => {
+      await made("make_layer", { materials, over });
+    },
+    addMask: async (material, layer, which, kind) => {
+      await made("make_mask", { material, layer, which, kind });
     },
     takeFromFile: async (what) => {
       await made("from_file", what);

@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
-from lantern.scene import document, inputs, units
+from lantern.scene import document, inputs, layers, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
@@ -31,6 +31,7 @@ MODELS = (
     document.Part,
     PartGroup,
     Scatter,
+    layers.Layer,
     inputs.MaterialInput,
     inputs.Placement,
     inputs.Ramp,
@@ -85,7 +86,8 @@ def fields_module() -> str:
     parts = {
         "fields": text, "groups": groups, "lights": lights, "forms": forms, "pieces": pieces,
         "sources": sources, "inputParameters": json.dumps(inputs.PARAMETERS),
-        "mostStops": str(inputs.MOST_STOPS), "faults": json.dumps(get_args(Fault)),
+        "mostStops": str(inputs.MOST_STOPS), "mostLayers": str(layers.MOST_LAYERS),
+        "faults": json.dumps(get_args(Fault)),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
     }  # fmt: skip

@@ -12,24 +12,12 @@ MATERIAL = Table(
         ("specular_color", "f", 3),
         ("roughness", "f", 1),
         ("anisotropy", "f", 1),
-        ("tangent_sine", "f", 1),
-        ("tangent_cosine", "f", 1),
         ("ior", "f", 1),
-        ("cauchy_a", "f", 1),  # n = a + b / λ² [nm]; b 0 without dispersion
-        ("cauchy_b", "f", 1),
         ("transmission", "f", 1),
         ("tint", "f", 3),  # of refracted light, when it does not depend on depth
         ("subsurface", "f", 1),
         ("subsurface_color", "f", 3),
         ("subsurface_forward", "f", 1),  # of a thin wall
-        ("walk_extinction", "f", 3),  # 1/m
-        ("walk_albedo", "f", 3),
-        ("walk_forward", "f", 1),
-        ("interior", "i", 1),  # its inside is a volume that rays enter by refraction
-        ("priority", "i", 1),
-        ("extinction", "f", 3),  # 1/m, of that volume
-        ("albedo", "f", 3),
-        ("forward", "f", 1),
         ("coat", "f", 1),
         ("coat_roughness", "f", 1),
         ("coat_anisotropy", "f", 1),
@@ -39,13 +27,27 @@ MATERIAL = Table(
         ("fuzz", "f", 1),
         ("fuzz_color", "f", 3),
         ("fuzz_roughness", "f", 1),
-        ("film", "i", 1),  # row of the thin-film table, -1 for none
         ("emission", "f", 3),  # cd/m²
+        ("tangent_sine", "f", 1),
+        ("tangent_cosine", "f", 1),
+        ("cauchy_a", "f", 1),  # n = a + b / λ² [nm]; b 0 without dispersion
+        ("cauchy_b", "f", 1),
+        ("walk_extinction", "f", 3),  # 1/m
+        ("walk_albedo", "f", 3),
+        ("walk_forward", "f", 1),
+        ("interior", "i", 1),  # its inside is a volume that rays enter by refraction
+        ("priority", "i", 1),
+        ("extinction", "f", 3),  # 1/m, of that volume
+        ("albedo", "f", 3),
+        ("forward", "f", 1),
+        ("film", "i", 1),  # row of the thin-film table, -1 for none
         ("opacity", "f", 1),
+        ("mask", "f", 1),  # share of a layer that is laid over it, for the program to write
         ("alpha_mode", "i", 1),
         ("alpha_cutoff", "f", 1),
         ("lets_through", "i", 1),  # it is not opaque everywhere
         ("vertex_colors", "i", 1),  # the colours of the vertices tint the base colour
+        ("vertex_alpha", "i", 1),  # and their alpha makes holes
         ("two_sided", "i", 1),  # the back has coat, fuzz and emission as the front
         ("covered", "i", 1),  # it has a coat or fuzz
         ("normal_scale", "f", 1),
@@ -69,6 +71,7 @@ MATERIAL = Table(
         ("opacity_needs", "i", 1),
         ("emission_needs", "i", 1),
         ("base_color_binding", "i", 1),
+        ("opacity_binding", "i", 1),  # the same, where its alpha makes holes
         ("metallic_roughness_binding", "i", 1),
         ("normal_binding", "i", 1),
         ("emission_binding", "i", 1),
@@ -77,6 +80,9 @@ MATERIAL = Table(
         ("coat_normal_binding", "i", 1),
     ],
 )
+MATERIAL_WIDTH = MATERIAL.width
+BLENDED = MATERIAL.slot("tangent_sine")
+"""Slots before this one are numbers that may lie between those of two materials."""
 TEXTURED = (
     "base_color", "metallic_roughness", "normal", "emission", "transmission", "transmission_tint", "coat_normal",
 )  # fmt: skip
