@@ -14,10 +14,12 @@ from lantern.assets.mesh import Mesh
 from lantern.rays.rounding import ROUNDING, ROUNDING_WIDTH, WIDEST
 from lantern.scene.document import Material, Part
 from lantern.scene.inputs import MaterialInput, WornSource
-from lantern.shaping.edges import bends, edge_grid, sharp_edges
+from lantern.shaping.edges import bends, edge_grid, sharp_edges, thinned
 
 MOST_TRIANGLES = 4_000_000
 """Of a mesh whose edges are looked for: somebody is waiting."""
+_APART = 0.1
+"""Of a mask's reach: edges closer together than that count as one."""
 _LEAST_SCALE = 1e-12
 
 
@@ -73,12 +75,20 @@ class EdgeRows:
         for key in keys:
             if key is None or key in wanted:
                 continue
-            if key.mesh not in sharp:
-                sharp[key.mesh] = self._sharp[key.mesh] if key.mesh in self._sharp else sharp_edges(key.mesh)
-            wanted[key] = self._known[key] if key in self._known else _row(sharp[key.mesh], key)
+            if key in self._known:
+                wanted[key] = self._known[key]
+            elif not key.rounds:
+                found = thinned(sharp_edges(key.mesh, key.reach), _APART * key.reach)
+                wanted[key] = _row(found, key)
+            else:
+                if key.mesh not in sharp:
+                    sharp[key.mesh] = self._sharp[key.mesh] if key.mesh in self._sharp else sharp_edges(key.mesh)
+                wanted[key] = _row(sharp[key.mesh], key)
             if wanted[key] is not None:
                 places[key] = len(places)
-        self._sharp, self._known = sharp, wanted
+        every = self._sharp | sharp
+        self._sharp = {key.mesh: every[key.mesh] for key in wanted if key.mesh in every}
+        self._known = wanted
         rows = [row[0] for key in places if (row := wanted[key]) is not None]
         self.rows = np.stack(rows) if rows else np.zeros((1, ROUNDING_WIDTH), np.uint64)
         return [-1 if key is None else places.get(key, -1) for key in keys]

@@ -4,7 +4,7 @@ In: a material and the textures of its asset. Out: a picture for display. Called
 of a proof, so it stops at any pixel and goes on there.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,7 +18,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
-from lantern.scene.inputs import MaterialInput, with_texture, with_textures
+from lantern.scene.forms import BoxForm
+from lantern.scene.inputs import MaterialInput, WornSource, with_texture, with_textures
 from lantern.scene.layers import with_inputs
 from lantern.scene.lights import RectangleLight
 from lantern.scene.model import FileRef
@@ -28,6 +29,12 @@ SAMPLES = 8
 LARGEST_TEXTURE = 256
 """Texels along a side: a swatch shows no more."""
 EXPOSURE = 0.5
+_PEBBLE = Part(name="pebble", mesh=0, material="shown")
+_EDGED = Part(
+    name="block", form=BoxForm(width=0.052, height=0.034, depth=0.036, edge=0.0006), material="shown",
+    offset=(0.0, -0.019, 0.0), turn_y=32.0,
+)  # fmt: skip
+"""What is worn at its edges is shown on something that has some."""
 BRIGHTEST_GLOW = 1.0
 """cd/m² that a swatch shows of a glowing material: its colour is still to be seen."""
 _HALF = np.array([0.033, 0.019, 0.02])
@@ -140,6 +147,13 @@ def _fitting(material: Material, textures: list[Texture], kept: list[Texture]) -
         return len(kept) - 1
 
     changes: dict[str, object] = {"emission_luminance": min(material.emission_luminance, BRIGHTEST_GLOW)}
+    glow = material.inputs.get("emission_luminance")
+    most = max(material.emission_luminance, 0.0 if glow is None else glow.high)
+    if glow is not None and most > BRIGHTEST_GLOW:
+        less = BRIGHTEST_GLOW / most
+        dimmed = glow.model_copy(update={"low": glow.low * less, "high": glow.high * less})
+        changes["emission_luminance"] = material.emission_luminance * less
+        material = material.model_copy(update={"inputs": {**material.inputs, "emission_luminance": dimmed}})
     for name, use in texture_uses(material):
         number = keep(use.texture)
         changes[name] = None if number is None else use.model_copy(update={"texture": number, "uv_set": 0})
@@ -151,6 +165,15 @@ def _fitting(material: Material, textures: list[Texture], kept: list[Texture]) -
     changes["inputs"] = {name: _on_the_pebble(one) for name, one in with_textures(material.inputs, keep).items()}
     changes["layers"] = with_inputs(material.layers, lay)
     return material.model_copy(update=changes)
+
+
+def _asks_for_edges(materials: Iterable[Material]) -> bool:
+    inputs = (one for material in materials for one in (*material.inputs.values(), *_masks(material)))
+    return any(isinstance(one.source, WornSource) for one in inputs)
+
+
+def _masks(material: Material) -> list[MaterialInput]:
+    return [one for layer in material.layers for one in layer.inputs()]
 
 
 def _no_files(reference: FileRef) -> Path:
@@ -175,7 +198,7 @@ class SwatchMaker:
         scene = _STUDIO.model_copy(
             update={
                 "parts": {
-                    "pebble": Part(name="pebble", mesh=0, material="shown"),
+                    "shown": _EDGED if _asks_for_edges([dressed, *laid.values()]) else _PEBBLE,
                     "table": Part(name="table", mesh=1, material="grey"),
                     "wall": Part(name="wall", mesh=2, material="grey"),
                     "left_stripe": Part(name="left stripe", mesh=3, material="white"),

@@ -13,6 +13,8 @@ from lantern.assets.smoothing import welded
 
 SHARP_DEGREES = 15.0
 """Normals on the two sides of an edge that differ by less are the facets of something round."""
+_LEAST_AREA = 1e-6
+"""Of a triangle, of the square over its edge."""
 MOST_STEPS = 20_000
 """Cells that all edges together may run through, or about; larger cells hold more edges each."""
 AROUND = np.stack(np.meshgrid(*[(-1, 0, 1)] * 3, indexing="ij"), -1).reshape(-1, 3)
@@ -31,8 +33,12 @@ class EdgeGrid:
     counts: np.ndarray  # (3,) int cells along each axis
 
 
-def sharp_edges(mesh: Mesh) -> np.ndarray:
-    """(n, 19) float64: `EdgeGrid.edges` of the edges of two triangles whose normals part there."""
+def sharp_edges(mesh: Mesh, bend: float = np.inf) -> np.ndarray:
+    """(n, 19) float64: `EdgeGrid.edges` of the edges of two triangles whose normals part there.
+
+    With a radius `bend`, in units of the mesh, also of those that the shape turns about more tightly than that: the
+    lines of a fillet, whose normals are smooth.
+    """
     points, triangles = welded(mesh.positions, mesh.indices)
     ends = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
     vertices = np.stack([mesh.indices, np.roll(mesh.indices, -1, axis=1)], axis=2).reshape(-1, 2)
@@ -48,14 +54,56 @@ def sharp_edges(mesh: Mesh) -> np.ndarray:
     lengths = np.maximum(np.prod([np.linalg.norm(middle, axis=1) for middle in middles], axis=0), 1e-30)
     parted = np.einsum("ei,ei->e", *middles) / lengths < np.cos(np.radians(SHARP_DEGREES))
     places = points[ends[a]].astype(np.float64)
-    # Round a corner that sticks out, the normals turn about the edge as its triangle runs along it.
-    along = (places[:, 1] - places[:, 0]) * np.where(turned[a], -1.0, 1.0)[:, None]
-    corners = mesh.positions[mesh.indices[a // 3]].astype(np.float64)
-    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    along *= np.sign(np.einsum("ei,ei->e", faces, middles[0]))[:, None]  # some meshes wind the other way
-    outwards = np.where(np.einsum("ei,ei->e", np.cross(*middles), along) > 0, 1.0, -1.0)
+    along = places[:, 1] - places[:, 0]
+    faces = [_face_normals(mesh, side // 3) for side in (a, b)]
+    if np.isfinite(bend):
+        parted |= _turns(faces, along) * bend > 1.0
+    # A triangle without area has no side to lean to.
+    areas = [np.linalg.norm(face, axis=1) for face in faces]
+    parted &= np.minimum(*areas) > _LEAST_AREA * np.einsum("ei,ei->e", along, along)
+    # From an edge that sticks out both triangles fall off, against the normals there.
+    falls = [_away(mesh, side, places[:, 0], along) for side in (a, b)]
+    outwards = np.einsum("ei,ei->e", middles[0] + middles[1], falls[0] + falls[1]) < 0
     rows = np.concatenate([places, *sides], axis=1).reshape(-1, 18)
-    return np.column_stack([rows, outwards])[parted]
+    return np.column_stack([rows, np.where(outwards, 1.0, -1.0)])[parted]
+
+
+def thinned(edges: np.ndarray, apart: float) -> np.ndarray:
+    """Of (n, 19) edges that run side by side within a distance, one: enough to say how far the nearest is.
+
+    The lines of a fillet are many, and so are the pieces of a fine rim.
+    """
+    begin, end = edges[:, :3], edges[:, 3:6]
+    along = end - begin
+    along *= np.where(along[:, :1] + 1e-3 * along[:, 1:2] + 1e-6 * along[:, 2:3] < 0, -1.0, 1.0)
+    lengths = np.linalg.norm(along, axis=1, keepdims=True)
+    towards = np.where(lengths > apart, along / np.maximum(lengths, 1e-300), 0.0)
+    marks = np.concatenate([(begin + end) / 2 / apart, lengths / apart, 4 * towards, edges[:, 18:]], axis=1)
+    _, kept = np.unique(np.rint(marks).astype(np.int64), axis=0, return_index=True)
+    return edges[np.sort(kept)]
+
+
+def _face_normals(mesh: Mesh, triangles: np.ndarray) -> np.ndarray:
+    """(n, 3) normals of triangles, twice as long as they are large."""
+    corners = mesh.positions[mesh.indices[triangles]].astype(np.float64)
+    normals: np.ndarray = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    return normals
+
+
+def _away(mesh: Mesh, sides: np.ndarray, begin: np.ndarray, along: np.ndarray) -> np.ndarray:
+    """(n, 3) unit ways from edges, along their triangles; `sides` are numbers of triangles' sides."""
+    across = mesh.positions[mesh.indices[sides // 3, (sides + 2) % 3]] - begin
+    squares = np.maximum(np.einsum("ei,ei->e", along, along), 1e-300)
+    across = across - along * (np.einsum("ei,ei->e", across, along) / squares)[:, None]
+    return across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
+
+
+def _turns(faces: list[np.ndarray], along: np.ndarray) -> np.ndarray:
+    """(n,) curvature across edges: the angle between their triangles over the mean of how far those reach from it."""
+    areas = [np.linalg.norm(face, axis=1) for face in faces]
+    cosine = np.einsum("ei,ei->e", *faces) / np.maximum(areas[0] * areas[1], 1e-300)
+    reach = (areas[0] + areas[1]) / 2 / np.maximum(np.linalg.norm(along, axis=1), 1e-300)
+    return np.arccos(np.clip(cosine, -1.0, 1.0)) / np.maximum(reach, 1e-300)
 
 
 def bends(mesh: Mesh) -> np.ndarray:
