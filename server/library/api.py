@@ -1,14 +1,19 @@
-"""Environments and light profiles over HTTP."""
+"""Environments, light profiles and materials over HTTP."""
 
 from django.db.models import F, Q, QuerySet
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema, Status
+from django.views.decorators.gzip import gzip_page
+from ninja import Field, Router, Schema, Status
+from ninja.decorators import decorate_view
 from ninja.pagination import paginate
 
+from lantern.scene.document import Material
 from lantern.scene.model import FileRef
 from server.errors import Missing
 from server.library.actions import DeleteItem
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
+from server.library.picturing import ask_for_pictures
+from server.library.swatches import KeepSwatch, Shelved, TakeOffSwatch, own, shelf_of, swatch_for
 
 router = Router(tags=["library"])
 
@@ -96,3 +101,58 @@ def delete_profile(request: HttpRequest, profile_id: int) -> Status[None]:
 def list_profiles(request: HttpRequest) -> QuerySet[ProfileItem]:
     """Built-in light profiles first, then the person's own."""
     return ProfileItem.objects.filter(_for(request)).select_related("file").order_by(*BUILT_IN_FIRST)
+
+
+class SwatchEntry(Schema):
+    """A material of the shelf: what is laid into a document, the lowest first."""
+
+    key: str
+    name: str
+    family: str
+    words: str
+    number: int | None
+    materials: dict[str, Material]
+    has_picture: bool
+
+    @staticmethod
+    def resolve_has_picture(item: Shelved) -> bool:
+        return item.picture.is_file()
+
+
+class NewSwatch(Schema):
+    """A material of a project that is to be kept, and words that it is found by."""
+
+    project: int
+    material: str = Field(max_length=80)
+    tags: str = Field("", max_length=200, pattern=r"^[^\x00]*$")
+
+
+@router.get("swatches", response=list[SwatchEntry])
+@decorate_view(gzip_page)
+def list_swatches(request: HttpRequest) -> list[Shelved]:
+    """The person's own materials, then those of the shelf by family."""
+    return list(shelf_of(request.user))
+
+
+@router.post("swatches", response=SwatchEntry)
+def keep_swatch(request: HttpRequest, data: NewSwatch) -> Shelved:
+    """Keep a material of a project on the person's own shelf, without its images."""
+    item = KeepSwatch(request.user, data.project, data.material, data.tags).execute()
+    ask_for_pictures()
+    return own(item)
+
+
+@router.get("swatches/{swatch_key}/picture")
+def swatch_picture(request: HttpRequest, swatch_key: str) -> HttpResponse:
+    """The picture of a swatch, once it has been made."""
+    path = swatch_for(request.user, swatch_key).picture
+    if not path.is_file():
+        raise Missing(f"There is no picture of the swatch {swatch_key} yet.")
+    return HttpResponse(path.read_bytes(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
+
+
+@router.delete("swatches/{swatch_id}", response={204: None})
+def take_off_swatch(request: HttpRequest, swatch_id: int) -> Status[None]:
+    """Take a swatch off the person's own shelf."""
+    TakeOffSwatch(request.user, swatch_id).execute()
+    return Status(204, None)

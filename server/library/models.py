@@ -34,3 +34,13 @@ class ProfileItem(LibraryItem):
 
     lumens = models.FloatField()
     curve = models.JSONField()  # as `lantern.picture.thumbnails.profile_curve` gives it
+
+
+class SwatchItem(models.Model):
+    """A material that somebody has kept, and those that lie over it."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="swatches")
+    name = models.CharField(max_length=200)
+    tags = models.CharField(max_length=200, default="")
+    content = models.JSONField()  # a document of materials alone, of the version that it was kept by
+    created = models.DateTimeField(auto_now_add=True)

@@ -13,6 +13,7 @@ from lantern.engine.exporting import exported
 from lantern.film.film import Film
 from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, Scene
 from lantern.scene.editing import apply_patch
+from lantern.scene.forms import BoxForm
 from lantern.scene.inputs import (
     ChecksSource,
     CrevicesSource,
@@ -29,6 +30,8 @@ from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 from lantern.scene.standing import rescaled
 from lantern.scene.texture_use import TextureUse
+from lantern.shaping.edges import sharp_edges, thinned
+from lantern.shaping.forms import form_mesh
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
 from tests.core.test_inputs import CAMERA, SIDE, UPRIGHT, means, scene_of
 
@@ -206,6 +209,35 @@ def test_an_edge_is_worn_as_far_as_its_width_says(unit):
     wanted = smooth(1 - (0.4 - np.abs(across)) / 0.1)
     assert row[inside] == pytest.approx(wanted[inside], abs=0.04)
     assert profile(mesh, CrevicesSource, 0.1, size=unit)[inside].max() < 0.01
+
+
+@pytest.mark.parametrize("edge", [0.0, 0.004])
+def test_a_fillet_is_worn_as_the_edge_that_it_rounds(edge):
+    """A block with rounded edges, narrow beside the width: the faces next to it are worn as well."""
+    form = BoxForm(width=0.8, height=0.8, depth=0.8, edge=edge)
+    scene, asset = laid(BLACK, WHITE, mask=near(EdgesSource, width=0.1))
+    part = Part(name="Block", form=form, material="m", offset=(0.0, -0.4, 0.0))
+    row = means(scene.model_copy(update={"parts": {"part": part}}), asset, 64).albedo[SIDE // 2, 2:-2, 0]
+    across = np.abs(((np.arange(SIDE) + 0.5) / SIDE - 0.5)[2:-2])
+    inside = across < 0.38
+    assert row[inside] == pytest.approx(smooth(1 - (0.4 - across) / 0.1)[inside], abs=0.08)
+
+
+def test_of_edges_side_by_side_one_is_kept_and_the_nearest_is_as_near():
+    mesh = form_mesh(BoxForm(width=0.5, height=0.3, depth=0.2, edge=0.01))
+    every, reach = sharp_edges(mesh, 0.05), 0.05
+    some = thinned(every, 0.1 * reach)
+    assert len(some) < 0.2 * len(every) and (every[:, 18] > 0).all()
+
+    def nearest(edges, place):
+        begin, along = edges[:, :3], edges[:, 3:6] - edges[:, :3]
+        share = np.einsum("ei,ei->e", place - begin, along) / np.maximum(np.einsum("ei,ei->e", along, along), 1e-30)
+        away = place - begin - along * np.clip(share, 0, 1)[:, None]
+        return np.linalg.norm(away, axis=1).min()
+
+    for place in mesh.positions[:: len(mesh.positions) // 200].astype(float):
+        true = nearest(every, place)
+        assert 0 <= nearest(some, place) - true < 0.25 * reach or true > reach
 
 
 def angle_mesh():

@@ -19,6 +19,7 @@ from server.config.origin import is_same
 from server.errors import Refused
 from server.intake.models import Upload
 from server.library.actions import AddEnvironment, AddProfile
+from server.library.swatches import KeepSwatch
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit, Undo
 from server.projects.starts import KeepStart
@@ -50,6 +51,10 @@ ROUTES = {
     "DELETE /environments/{item_id}": {"owner"},
     "DELETE /profiles/{profile_id}": {"owner"},
     "GET /profiles": SIGNED_IN,
+    "GET /swatches": SIGNED_IN,
+    "POST /swatches": SIGNED_IN,
+    "GET /swatches/{swatch_key}/picture": {"owner"},
+    "DELETE /swatches/{swatch_id}": {"owner"},
     "GET /projects": SIGNED_IN,
     "GET /projects/{project_id}": OWN,
     "PATCH /projects/{project_id}": OWN,
@@ -94,7 +99,11 @@ def things(people, project, tmp_path):
     (tmp_path / "m.hdr").write_bytes(b"#?RADIANCE")
     (tmp_path / "p.ies").write_bytes(b"IESNA")
     profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
+    worn = next(iter(project.document().materials))
+    swatch = KeepSwatch(people["owner"], project.pk, worn, "").execute()
     return {
+        "swatch_id": swatch.pk,
+        "swatch_key": f"own-{swatch.pk}",
         "invitation_id": Invite(people["superuser"]).execute()[0].pk,
         "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,
         "profile_id": profile.pk,

@@ -9,6 +9,7 @@ import type {
   ProjectDetail,
   ProjectSummary,
   Session,
+  SwatchEntry,
   UploadState,
 } from "./types";
 
@@ -190,6 +191,11 @@ export const api = {
     all((query) => data(http.GET("/api/v1/profiles", { params: { query } }))) as unknown as Promise<
       ProfileEntry[]
     >,
+  swatches: () => data(http.GET("/api/v1/swatches")) as Promise<SwatchEntry[]>,
+  keepSwatch: (project: number, material: string, tags: string) =>
+    data(http.POST("/api/v1/swatches", { body: { project, material, tags } })),
+  takeOffSwatch: (swatch_id: number) =>
+    data(http.DELETE("/api/v1/swatches/{swatch_id}", { params: { path: { swatch_id } } })),
   deleteProfile: (profile_id: number) =>
     data(http.DELETE("/api/v1/profiles/{profile_id}", { params: { path: { profile_id } } })),
   prints: async (project: number) => {
@@ -205,6 +211,8 @@ export const api = {
 
 export const thumbnailUrl = (environment: EnvironmentEntry) =>
   `${BASE}environments/${environment.id}/thumbnail`;
+/** Of the swatch as it is: its address changes with what it shows. */
+export const swatchUrl = (swatch: SwatchEntry) => `${BASE}swatches/${swatch.key}/picture`;
 export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
   `${BASE}prints/${print.id}/files/${kind}`;
 export const packageUrl = (project: ProjectSummary, history: boolean) =>

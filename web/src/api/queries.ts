@@ -16,6 +16,7 @@ const KEYS = {
   starts: ["starts"],
   environments: ["environments"],
   profiles: ["profiles"],
+  swatches: ["swatches"],
   prints: (project: number) => ["prints", project],
 } as const;
 
@@ -25,6 +26,17 @@ export const useProjects = () =>
 export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
 export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
 export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
+
+/** The library of materials, while it is wanted; asked for again while pictures of it are still being made. */
+export const useSwatches = (isWanted: boolean) =>
+  useQuery({
+    queryKey: KEYS.swatches,
+    queryFn: api.swatches,
+    enabled: isWanted,
+    staleTime: Number.POSITIVE_INFINITY,
+    refetchInterval: ({ state }) =>
+      state.data?.every((each) => each.has_picture) === false ? IDLE_MS : false,
+  });
 
 export const isActive = (print: PrintEntry) => print.state === "queued" || print.state === "running";
 
@@ -42,6 +54,7 @@ export const changed = {
     Promise.all([KEYS.projects, KEYS.starts].map((queryKey) => queryClient.invalidateQueries({ queryKey }))),
   environments: () => queryClient.invalidateQueries({ queryKey: KEYS.environments }),
   profiles: () => queryClient.invalidateQueries({ queryKey: KEYS.profiles }),
+  swatches: () => queryClient.invalidateQueries({ queryKey: KEYS.swatches }),
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
 };
 

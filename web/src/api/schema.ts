@@ -344,6 +344,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Swatches
+         * @description The person's own materials, then those of the shelf by family.
+         */
+        get: operations["server_library_api_list_swatches"];
+        put?: never;
+        /**
+         * Keep Swatch
+         * @description Keep a material of a project on the person's own shelf, without its images.
+         */
+        post: operations["server_library_api_keep_swatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/swatches/{swatch_key}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Swatch Picture
+         * @description The picture of a swatch, once it has been made.
+         */
+        get: operations["server_library_api_swatch_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/swatches/{swatch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Off Swatch
+         * @description Take a swatch off the person's own shelf.
+         */
+        delete: operations["server_library_api_take_off_swatch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects": {
         parameters: {
             query?: never;
@@ -884,151 +948,6 @@ export interface components {
                 number
             ][];
         };
-        /** PagedProjectSummary */
-        PagedProjectSummary: {
-            /** Items */
-            items: components["schemas"]["ProjectSummary"][];
-            /** Count */
-            count: number;
-        };
-        /** ProjectSummary */
-        ProjectSummary: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Revision */
-            revision: number;
-            /** Archived */
-            archived: boolean;
-            /**
-             * Updated
-             * Format: date-time
-             */
-            updated: string;
-            /** Cover */
-            cover: string | null;
-        };
-        /**
-         * Asset
-         * @description The imported thing.
-         */
-        Asset: {
-            file: components["schemas"]["FileRef"];
-            /** Name */
-            name: string;
-            /**
-             * One of its units
-             * @default 1
-             */
-            scale: number;
-            /**
-             * Axis that is up
-             * @default +y
-             * @enum {string}
-             */
-            up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
-            /** Clip, of several the first */
-            clip: string | null;
-        };
-        /**
-         * Backdrop
-         * @description What the camera sees behind the asset; the light does not change with it.
-         */
-        Backdrop: {
-            /**
-             * Backdrop
-             * @default color
-             * @enum {string}
-             */
-            kind: "environment" | "color";
-            /**
-             * Backdrop colour
-             * @default [
-             *       0.18,
-             *       0.18,
-             *       0.18
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-        };
-        /** BallForm */
-        BallForm: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "ball";
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
-        };
-        /**
-         * Box
-         * @description A box along the axes of the scene.
-         */
-        Box: {
-            /**
-             * Corner
-             * @default [
-             *       -1,
-             *       0,
-             *       -1
-             *     ]
-             */
-            low: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Opposite corner
-             * @default [
-             *       1,
-             *       2,
-             *       1
-             *     ]
-             */
-            high: [
-                number,
-                number,
-                number
-            ];
-        };
-        /** BoxForm */
-        BoxForm: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "box";
-            /**
-             * Width
-             * @default 0.2
-             */
-            width: number;
-            /**
-             * Height
-             * @default 0.2
-             */
-            height: number;
-            /**
-             * Depth
-             * @default 0.2
-             */
-            depth: number;
-            /**
-             * Radius of the edges
-             * @default 0.002
-             */
-            edge: number;
-        };
         /** BrushedSource */
         BrushedSource: {
             /**
@@ -1051,113 +970,6 @@ export interface components {
              * @default false
              */
             radial: boolean;
-        };
-        /**
-         * Camera
-         * @description A still camera: 36 mm wide sensor unless said otherwise, +Y up.
-         */
-        Camera: {
-            /**
-             * Position
-             * @default [
-             *       0.6,
-             *       0.4,
-             *       0.9
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Target
-             * @default [
-             *       0,
-             *       0.15,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Projection
-             * @default perspective
-             * @enum {string}
-             */
-            projection: "perspective" | "orthographic";
-            /**
-             * Focal length
-             * @default 70
-             */
-            focal_length: number;
-            /**
-             * Sensor width
-             * @default 36
-             */
-            sensor_width: number;
-            /** Aperture */
-            f_number: number | null;
-            /**
-             * Focus distance
-             * @default 1
-             */
-            focus_distance: number;
-            /** Aperture blades */
-            blades: number | null;
-            /**
-             * Turn of the blades
-             * @default 0
-             */
-            blade_rotation: number;
-            /**
-             * Roundness of the blades
-             * @default 0
-             */
-            blade_roundness: number;
-            /**
-             * Shift sideways
-             * @default 0
-             */
-            shift_x: number;
-            /**
-             * Shift up
-             * @default 0
-             */
-            shift_y: number;
-            /**
-             * Distortion
-             * @default 0
-             */
-            distortion: number;
-            /**
-             * Motion, in place of the position
-             * @default []
-             */
-            keys: components["schemas"]["CameraKey"][];
-        };
-        /**
-         * CameraKey
-         * @description Where the camera stands at a moment.
-         */
-        CameraKey: {
-            /** Time */
-            time: number;
-            /** Position */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /** Target */
-            target: [
-                number,
-                number,
-                number
-            ];
         };
         /** CellsSource */
         CellsSource: {
@@ -1198,22 +1010,6 @@ export interface components {
              * @default 1
              */
             seed: number;
-        };
-        /**
-         * ChartForm
-         * @description A board of 24 patches of known colours, upright, seen from its front.
-         */
-        ChartForm: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "chart";
-            /**
-             * Width
-             * @default 0.29
-             */
-            width: number;
         };
         /** ChecksSource */
         ChecksSource: {
@@ -1259,29 +1055,6 @@ export interface components {
              */
             kind: "crevices";
         };
-        /** CylinderForm */
-        CylinderForm: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "cylinder";
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
-            /**
-             * Height
-             * @default 0.2
-             */
-            height: number;
-            /**
-             * Radius of the edges
-             * @default 0.002
-             */
-            edge: number;
-        };
         /** DentsSource */
         DentsSource: {
             /**
@@ -1302,203 +1075,6 @@ export interface components {
             /**
              * Largest
              * @default 0.6
-             */
-            radius: number;
-        };
-        /**
-         * DirectionalLight
-         * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
-         */
-        DirectionalLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 1000
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "directional";
-            /**
-             * Unit
-             * @default lx
-             * @constant
-             */
-            unit: "lx";
-            /**
-             * Spread
-             * @default 0.53
-             */
-            spread: number;
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-        };
-        /** DiskLight */
-        DiskLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "disk";
-            /**
-             * Radius
-             * @default 0.1
              */
             radius: number;
         };
@@ -1584,59 +1160,6 @@ export interface components {
              */
             kind: "edges";
         };
-        /**
-         * Environment
-         * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
-         */
-        Environment: {
-            map: components["schemas"]["FileRef"] | null;
-            /**
-             * Rotation
-             * @default 0
-             */
-            rotation: number;
-            /**
-             * Intensity
-             * @default 1
-             */
-            intensity: number;
-        };
-        /**
-         * Finding
-         * @description One item of the import report. `unit` [m] is what one of the file's units may be, if its size is unusual.
-         */
-        Finding: {
-            /** Kind */
-            kind: string;
-            /** Text */
-            text: string;
-            /**
-             * Hint
-             * @default
-             */
-            hint: string;
-            /**
-             * Count
-             * @default 0
-             */
-            count: number;
-            /**
-             * Parts
-             * @default []
-             */
-            parts: string[];
-            /** Repair */
-            repair: {
-                [key: string]: unknown;
-            }[] | null;
-            /**
-             * Repair Label
-             * @default
-             */
-            repair_label: string;
-            /** Unit */
-            unit: number | null;
-        };
         /** FingerprintsSource */
         FingerprintsSource: {
             /**
@@ -1690,81 +1213,6 @@ export interface components {
              * @default false
              */
             repeats: boolean;
-        };
-        /**
-         * Ground
-         * @description A level plane that catches shadow and, when polished, reflections, and that reflects light back.
-         */
-        Ground: {
-            /**
-             * Ground
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Height
-             * @default 0
-             */
-            height: number;
-            /**
-             * Ground colour
-             * @default [
-             *       0.4,
-             *       0.4,
-             *       0.4
-             *     ]
-             */
-            reflectance: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Reflection
-             * @default 0
-             */
-            reflection: number;
-            /**
-             * Reflection roughness
-             * @default 0.15
-             */
-            reflection_roughness: number;
-        };
-        /**
-         * Haze
-         * @description Homogeneous air that scatters: in a box, or everywhere.
-         */
-        Haze: {
-            /**
-             * Haze
-             * @default false
-             */
-            enabled: boolean;
-            /**
-             * Length by which light falls to 37 %
-             * @default 5
-             */
-            visibility: number;
-            /**
-             * Share scattered rather than absorbed
-             * @default [
-             *       0.9,
-             *       0.9,
-             *       0.9
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Scattering forwards
-             * @default 0
-             */
-            anisotropy: number;
-            /** Only in a box */
-            box: components["schemas"]["Box"] | null;
         };
         /**
          * HeightSource
@@ -1900,23 +1348,6 @@ export interface components {
              * @default 0.3
              */
             fine: number;
-        };
-        /**
-         * Look
-         * @description From scene-linear light to the picture; changing it traces no ray.
-         */
-        Look: {
-            /**
-             * Exposure
-             * @default 0
-             */
-            exposure: number;
-            /**
-             * Display transform
-             * @default filmic
-             * @enum {string}
-             */
-            view: "filmic" | "plain";
         };
         /** MarbleSource */
         MarbleSource: {
@@ -2344,34 +1775,6 @@ export interface components {
              */
             amount: number;
         };
-        /**
-         * MeshPiece
-         * @description A mesh of the asset, or what is connected in it, by its size; and where it lies in its part.
-         */
-        MeshPiece: {
-            /** Mesh number in the asset */
-            mesh: number;
-            /** Piece of the mesh */
-            component: number | null;
-            /**
-             * Matrix
-             * @default [
-             *       1,
-             *       0,
-             *       0,
-             *       0,
-             *       0,
-             *       1,
-             *       0,
-             *       0,
-             *       0,
-             *       0,
-             *       1,
-             *       0
-             *     ]
-             */
-            matrix: number[];
-        };
         /** NoiseSource */
         NoiseSource: {
             /**
@@ -2399,6 +1802,1049 @@ export interface components {
              * @default 1
              */
             contrast: number;
+        };
+        /**
+         * Placement
+         * @description How an image or a pattern lies on a part.
+         *
+         *     By texture coordinates, or by a frame in metres: in the part's own space, which is carried along when it is moved,
+         *     or in that of the scene as it stands at rest.
+         */
+        Placement: {
+            /**
+             * Laid on by
+             * @default box
+             * @enum {string}
+             */
+            kind: "uv" | "box" | "plane" | "cylinder" | "sphere";
+            /**
+             * Set of coordinates
+             * @default 0
+             */
+            uv_set: number;
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats: number;
+            /**
+             * Size
+             * @default 0.02
+             */
+            size: number;
+            /**
+             * Height to width
+             * @default 1
+             */
+            ratio: number;
+            /**
+             * Middle
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn about X
+             * @default 0
+             */
+            turn_x: number;
+            /**
+             * Turn about Y
+             * @default 0
+             */
+            turn_y: number;
+            /**
+             * Turn about Z
+             * @default 0
+             */
+            turn_z: number;
+            /**
+             * Seams blend over
+             * @default 0.3
+             */
+            blend: number;
+            /**
+             * Carried by
+             * @default part
+             * @enum {string}
+             */
+            space: "part" | "scene";
+        };
+        /**
+         * Ramp
+         * @description What values of a source stand for, between stops.
+         */
+        Ramp: {
+            /**
+             * Stops
+             * @default [
+             *       {
+             *         "at": 0,
+             *         "color": [
+             *           0,
+             *           0,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "at": 1,
+             *         "color": [
+             *           1,
+             *           1,
+             *           1
+             *         ]
+             *       }
+             *     ]
+             */
+            stops: components["schemas"]["Stop"][];
+            /**
+             * Between stops
+             * @default linear
+             * @enum {string}
+             */
+            blend: "linear" | "smooth" | "steps";
+        };
+        /** ScratchesSource */
+        ScratchesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scratches";
+            /**
+             * Width
+             * @default 0.015
+             */
+            width: number;
+            /**
+             * Number
+             * @default 0.5
+             */
+            chance: number;
+            /**
+             * Directions
+             * @default 1
+             */
+            spread: number;
+        };
+        /**
+         * SlopeSource
+         * @description 1 where the surface looks up, 0 from some slope on; the shape as it stands at rest.
+         */
+        SlopeSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slope";
+            /**
+             * Whole up to a slope of
+             * @default 20
+             */
+            whole: number;
+            /**
+             * None from a slope of
+             * @default 50
+             */
+            none: number;
+        };
+        /** SmudgesSource */
+        SmudgesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smudges";
+            /**
+             * Coverage
+             * @default 0.4
+             */
+            coverage: number;
+            /**
+             * Streaks
+             * @default 0.3
+             */
+            streaks: number;
+        };
+        /**
+         * Stop
+         * @description A value of the source and the colour that it stands for; a number takes the luminance of the colour.
+         */
+        Stop: {
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Color
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** StripesSource */
+        StripesSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stripes";
+            /**
+             * Width
+             * @default 0.5
+             */
+            width: number;
+            /**
+             * Softness
+             * @default 0.05
+             */
+            softness: number;
+        };
+        /**
+         * SwatchEntry
+         * @description A material of the shelf: what is laid into a document, the lowest first.
+         */
+        SwatchEntry: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Family */
+            family: string;
+            /** Words */
+            words: string;
+            /** Number */
+            number: number | null;
+            /** Materials */
+            materials: {
+                [key: string]: components["schemas"]["Material"];
+            };
+            /** Has Picture */
+            has_picture: boolean;
+        };
+        /**
+         * TextureUse
+         * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
+         */
+        TextureUse: {
+            /** Texture number in the asset */
+            texture: number;
+            /**
+             * UV set
+             * @default 0
+             */
+            uv_set: number;
+            /**
+             * Matrix
+             * @default [
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /** TilesSource */
+        TilesSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tiles";
+            /**
+             * Joint
+             * @default 0.04
+             */
+            joint: number;
+            /**
+             * Bevel
+             * @default 0.02
+             */
+            bevel: number;
+            /**
+             * Rows shifted by
+             * @default 0.5
+             */
+            shift: number;
+            /**
+             * Tiles differ by
+             * @default 0.2
+             */
+            variation: number;
+        };
+        /**
+         * VertexColorSource
+         * @description The colours of the vertices.
+         */
+        VertexColorSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vertex_color";
+        };
+        /** WeaveSource */
+        WeaveSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weave";
+            /**
+             * Binding
+             * @default plain
+             * @enum {string}
+             */
+            binding: "plain" | "twill" | "satin";
+            /**
+             * Gap
+             * @default 0.06
+             */
+            gap: number;
+            /**
+             * Roundness
+             * @default 0.8
+             */
+            roundness: number;
+        };
+        /** WoodSource */
+        WoodSource: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wood";
+            /**
+             * Waviness
+             * @default 0.3
+             */
+            waviness: number;
+            /**
+             * Pores
+             * @default 0.3
+             */
+            pores: number;
+        };
+        /**
+         * NewSwatch
+         * @description A material of a project that is to be kept, and words that it is found by.
+         */
+        NewSwatch: {
+            /** Project */
+            project: number;
+            /** Material */
+            material: string;
+            /**
+             * Tags
+             * @default
+             */
+            tags: string;
+        };
+        /** PagedProjectSummary */
+        PagedProjectSummary: {
+            /** Items */
+            items: components["schemas"]["ProjectSummary"][];
+            /** Count */
+            count: number;
+        };
+        /** ProjectSummary */
+        ProjectSummary: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Archived */
+            archived: boolean;
+            /**
+             * Updated
+             * Format: date-time
+             */
+            updated: string;
+            /** Cover */
+            cover: string | null;
+        };
+        /**
+         * Asset
+         * @description The imported thing.
+         */
+        Asset: {
+            file: components["schemas"]["FileRef"];
+            /** Name */
+            name: string;
+            /**
+             * One of its units
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Axis that is up
+             * @default +y
+             * @enum {string}
+             */
+            up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
+            /** Clip, of several the first */
+            clip: string | null;
+        };
+        /**
+         * Backdrop
+         * @description What the camera sees behind the asset; the light does not change with it.
+         */
+        Backdrop: {
+            /**
+             * Backdrop
+             * @default color
+             * @enum {string}
+             */
+            kind: "environment" | "color";
+            /**
+             * Backdrop colour
+             * @default [
+             *       0.18,
+             *       0.18,
+             *       0.18
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** BallForm */
+        BallForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ball";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /**
+         * Box
+         * @description A box along the axes of the scene.
+         */
+        Box: {
+            /**
+             * Corner
+             * @default [
+             *       -1,
+             *       0,
+             *       -1
+             *     ]
+             */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Opposite corner
+             * @default [
+             *       1,
+             *       2,
+             *       1
+             *     ]
+             */
+            high: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** BoxForm */
+        BoxForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /**
+             * Width
+             * @default 0.2
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0.2
+             */
+            height: number;
+            /**
+             * Depth
+             * @default 0.2
+             */
+            depth: number;
+            /**
+             * Radius of the edges
+             * @default 0.002
+             */
+            edge: number;
+        };
+        /**
+         * Camera
+         * @description A still camera: 36 mm wide sensor unless said otherwise, +Y up.
+         */
+        Camera: {
+            /**
+             * Position
+             * @default [
+             *       0.6,
+             *       0.4,
+             *       0.9
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0.15,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Projection
+             * @default perspective
+             * @enum {string}
+             */
+            projection: "perspective" | "orthographic";
+            /**
+             * Focal length
+             * @default 70
+             */
+            focal_length: number;
+            /**
+             * Sensor width
+             * @default 36
+             */
+            sensor_width: number;
+            /** Aperture */
+            f_number: number | null;
+            /**
+             * Focus distance
+             * @default 1
+             */
+            focus_distance: number;
+            /** Aperture blades */
+            blades: number | null;
+            /**
+             * Turn of the blades
+             * @default 0
+             */
+            blade_rotation: number;
+            /**
+             * Roundness of the blades
+             * @default 0
+             */
+            blade_roundness: number;
+            /**
+             * Shift sideways
+             * @default 0
+             */
+            shift_x: number;
+            /**
+             * Shift up
+             * @default 0
+             */
+            shift_y: number;
+            /**
+             * Distortion
+             * @default 0
+             */
+            distortion: number;
+            /**
+             * Motion, in place of the position
+             * @default []
+             */
+            keys: components["schemas"]["CameraKey"][];
+        };
+        /**
+         * CameraKey
+         * @description Where the camera stands at a moment.
+         */
+        CameraKey: {
+            /** Time */
+            time: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ChartForm
+         * @description A board of 24 patches of known colours, upright, seen from its front.
+         */
+        ChartForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /**
+             * Width
+             * @default 0.29
+             */
+            width: number;
+        };
+        /** CylinderForm */
+        CylinderForm: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cylinder";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+            /**
+             * Height
+             * @default 0.2
+             */
+            height: number;
+            /**
+             * Radius of the edges
+             * @default 0.002
+             */
+            edge: number;
+        };
+        /**
+         * DirectionalLight
+         * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
+         */
+        DirectionalLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 1000
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "directional";
+            /**
+             * Unit
+             * @default lx
+             * @constant
+             */
+            unit: "lx";
+            /**
+             * Spread
+             * @default 0.53
+             */
+            spread: number;
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+        };
+        /** DiskLight */
+        DiskLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "disk";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /**
+         * Environment
+         * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
+         */
+        Environment: {
+            map: components["schemas"]["FileRef"] | null;
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
+            /**
+             * Intensity
+             * @default 1
+             */
+            intensity: number;
+        };
+        /**
+         * Finding
+         * @description One item of the import report. `unit` [m] is what one of the file's units may be, if its size is unusual.
+         */
+        Finding: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Repair */
+            repair: {
+                [key: string]: unknown;
+            }[] | null;
+            /**
+             * Repair Label
+             * @default
+             */
+            repair_label: string;
+            /** Unit */
+            unit: number | null;
+        };
+        /**
+         * Ground
+         * @description A level plane that catches shadow and, when polished, reflections, and that reflects light back.
+         */
+        Ground: {
+            /**
+             * Ground
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Ground colour
+             * @default [
+             *       0.4,
+             *       0.4,
+             *       0.4
+             *     ]
+             */
+            reflectance: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reflection
+             * @default 0
+             */
+            reflection: number;
+            /**
+             * Reflection roughness
+             * @default 0.15
+             */
+            reflection_roughness: number;
+        };
+        /**
+         * Haze
+         * @description Homogeneous air that scatters: in a box, or everywhere.
+         */
+        Haze: {
+            /**
+             * Haze
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Length by which light falls to 37 %
+             * @default 5
+             */
+            visibility: number;
+            /**
+             * Share scattered rather than absorbed
+             * @default [
+             *       0.9,
+             *       0.9,
+             *       0.9
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Scattering forwards
+             * @default 0
+             */
+            anisotropy: number;
+            /** Only in a box */
+            box: components["schemas"]["Box"] | null;
+        };
+        /**
+         * Look
+         * @description From scene-linear light to the picture; changing it traces no ray.
+         */
+        Look: {
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Display transform
+             * @default filmic
+             * @enum {string}
+             */
+            view: "filmic" | "plain";
+        };
+        /**
+         * MeshPiece
+         * @description A mesh of the asset, or what is connected in it, by its size; and where it lies in its part.
+         */
+        MeshPiece: {
+            /** Mesh number in the asset */
+            mesh: number;
+            /** Piece of the mesh */
+            component: number | null;
+            /**
+             * Matrix
+             * @default [
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            matrix: number[];
         };
         /**
          * Part
@@ -2654,80 +3100,6 @@ export interface components {
              */
             parts: string[];
         };
-        /**
-         * Placement
-         * @description How an image or a pattern lies on a part.
-         *
-         *     By texture coordinates, or by a frame in metres: in the part's own space, which is carried along when it is moved,
-         *     or in that of the scene as it stands at rest.
-         */
-        Placement: {
-            /**
-             * Laid on by
-             * @default box
-             * @enum {string}
-             */
-            kind: "uv" | "box" | "plane" | "cylinder" | "sphere";
-            /**
-             * Set of coordinates
-             * @default 0
-             */
-            uv_set: number;
-            /**
-             * Repeats
-             * @default 1
-             */
-            repeats: number;
-            /**
-             * Size
-             * @default 0.02
-             */
-            size: number;
-            /**
-             * Height to width
-             * @default 1
-             */
-            ratio: number;
-            /**
-             * Middle
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            offset: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Turn about X
-             * @default 0
-             */
-            turn_x: number;
-            /**
-             * Turn about Y
-             * @default 0
-             */
-            turn_y: number;
-            /**
-             * Turn about Z
-             * @default 0
-             */
-            turn_z: number;
-            /**
-             * Seams blend over
-             * @default 0.3
-             */
-            blend: number;
-            /**
-             * Carried by
-             * @default part
-             * @enum {string}
-             */
-            space: "part" | "scene";
-        };
         /** PlaneForm */
         PlaneForm: {
             /**
@@ -2950,40 +3322,6 @@ export interface components {
              * @default true
              */
             denoise: boolean;
-        };
-        /**
-         * Ramp
-         * @description What values of a source stand for, between stops.
-         */
-        Ramp: {
-            /**
-             * Stops
-             * @default [
-             *       {
-             *         "at": 0,
-             *         "color": [
-             *           0,
-             *           0,
-             *           0
-             *         ]
-             *       },
-             *       {
-             *         "at": 1,
-             *         "color": [
-             *           1,
-             *           1,
-             *           1
-             *         ]
-             *       }
-             *     ]
-             */
-            stops: components["schemas"]["Stop"][];
-            /**
-             * Between stops
-             * @default linear
-             * @enum {string}
-             */
-            blend: "linear" | "smooth" | "steps";
         };
         /** RectangleLight */
         RectangleLight: {
@@ -3328,34 +3666,6 @@ export interface components {
              */
             print: components["schemas"]["PrintSettings"];
         };
-        /** ScratchesSource */
-        ScratchesSource: {
-            /**
-             * Seed
-             * @default 1
-             */
-            seed: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "scratches";
-            /**
-             * Width
-             * @default 0.015
-             */
-            width: number;
-            /**
-             * Number
-             * @default 0.5
-             */
-            chance: number;
-            /**
-             * Directions
-             * @default 1
-             */
-            spread: number;
-        };
         /**
          * Shutter
          * @description Which moment a frame shows, and when its shutter opens and closes, counted from it; equal times freeze all.
@@ -3420,50 +3730,6 @@ export interface components {
                 number,
                 number
             ];
-        };
-        /**
-         * SlopeSource
-         * @description 1 where the surface looks up, 0 from some slope on; the shape as it stands at rest.
-         */
-        SlopeSource: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "slope";
-            /**
-             * Whole up to a slope of
-             * @default 20
-             */
-            whole: number;
-            /**
-             * None from a slope of
-             * @default 50
-             */
-            none: number;
-        };
-        /** SmudgesSource */
-        SmudgesSource: {
-            /**
-             * Seed
-             * @default 1
-             */
-            seed: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "smudges";
-            /**
-             * Coverage
-             * @default 0.4
-             */
-            coverage: number;
-            /**
-             * Streaks
-             * @default 0.3
-             */
-            streaks: number;
         };
         /** SphereLight */
         SphereLight: {
@@ -3666,48 +3932,6 @@ export interface components {
             softness: number;
         };
         /**
-         * Stop
-         * @description A value of the source and the colour that it stands for; a number takes the luminance of the colour.
-         */
-        Stop: {
-            /**
-             * At
-             * @default 0
-             */
-            at: number;
-            /**
-             * Color
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-        };
-        /** StripesSource */
-        StripesSource: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "stripes";
-            /**
-             * Width
-             * @default 0.5
-             */
-            width: number;
-            /**
-             * Softness
-             * @default 0.05
-             */
-            softness: number;
-        };
-        /**
          * SweepForm
          * @description A floor that rises into a wall behind it.
          */
@@ -3770,71 +3994,6 @@ export interface components {
              * @default 0.004
              */
             edge: number;
-        };
-        /**
-         * TextureUse
-         * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
-         */
-        TextureUse: {
-            /** Texture number in the asset */
-            texture: number;
-            /**
-             * UV set
-             * @default 0
-             */
-            uv_set: number;
-            /**
-             * Matrix
-             * @default [
-             *       1,
-             *       0,
-             *       0,
-             *       0,
-             *       1,
-             *       0
-             *     ]
-             */
-            matrix: [
-                number,
-                number,
-                number,
-                number,
-                number,
-                number
-            ];
-        };
-        /** TilesSource */
-        TilesSource: {
-            /**
-             * Seed
-             * @default 1
-             */
-            seed: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tiles";
-            /**
-             * Joint
-             * @default 0.04
-             */
-            joint: number;
-            /**
-             * Bevel
-             * @default 0.02
-             */
-            bevel: number;
-            /**
-             * Rows shifted by
-             * @default 0.5
-             */
-            shift: number;
-            /**
-             * Tiles differ by
-             * @default 0.2
-             */
-            variation: number;
         };
         /**
          * TubeLight
@@ -3945,64 +4104,6 @@ export interface components {
              * @default 0.1
              */
             radius: number;
-        };
-        /**
-         * VertexColorSource
-         * @description The colours of the vertices.
-         */
-        VertexColorSource: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "vertex_color";
-        };
-        /** WeaveSource */
-        WeaveSource: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "weave";
-            /**
-             * Binding
-             * @default plain
-             * @enum {string}
-             */
-            binding: "plain" | "twill" | "satin";
-            /**
-             * Gap
-             * @default 0.06
-             */
-            gap: number;
-            /**
-             * Roundness
-             * @default 0.8
-             */
-            roundness: number;
-        };
-        /** WoodSource */
-        WoodSource: {
-            /**
-             * Seed
-             * @default 1
-             */
-            seed: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "wood";
-            /**
-             * Waviness
-             * @default 0.3
-             */
-            waviness: number;
-            /**
-             * Pores
-             * @default 0.3
-             */
-            pores: number;
         };
         /**
          * ProjectChange
@@ -5693,6 +5794,90 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PagedProfileEntry"];
                 };
+            };
+        };
+    };
+    server_library_api_list_swatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchEntry"][];
+                };
+            };
+        };
+    };
+    server_library_api_keep_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSwatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchEntry"];
+                };
+            };
+        };
+    };
+    server_library_api_swatch_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_library_api_take_off_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -14,6 +14,8 @@ export type ProjectDetail = Omit<Schemas["ProjectDetail"], "report"> & { report:
 export type UploadState = Schemas["UploadState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
+/** A material of the library, and those that lie over it, by the keys that they take in a document. */
+export type SwatchEntry = Omit<Schemas["SwatchEntry"], "materials"> & { materials: Scene["materials"] };
 export type PrintEntry = Schemas["PrintEntry"];
 export type Session = Schemas["Session"];
 export type StartEntry = Schemas["StartEntry"];

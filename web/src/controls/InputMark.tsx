@@ -44,17 +44,18 @@ interface Props {
   label: string;
   /** What says of the window whether their controls are unfolded. */
   unfolds: string;
+  startsOpen?: boolean;
   onTake: (kind: SourceKind) => void;
 }
 
 /** Of anything that takes an input. */
-export function SourceMark({ inputs, label, unfolds, onTake }: Props) {
+export function SourceMark({ inputs, label, unfolds, startsOpen = true, onTake }: Props) {
   const workspace = useWorkspace();
   const said = useScene((s) => {
     const kinds = inputs.map((place) => (valueAt(s, place) as Input | null | undefined)?.source.kind);
     return kinds.every((kind) => isSame(kind, kinds[0])) ? kinds[0] : "mixed";
   });
-  const isOpen = useSlice((s) => s.unfolded[unfolds]) ?? true;
+  const isOpen = useSlice((s) => s.unfolded[unfolds]) ?? startsOpen;
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   if (said !== undefined && said !== "mixed")
     return (

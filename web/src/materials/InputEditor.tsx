@@ -63,6 +63,7 @@ interface Props {
   label: string;
   /** What says of the window whether they are unfolded. */
   unfolds: string;
+  startsOpen?: boolean;
   hasRamp: boolean;
   /** Fields of the input that say nothing where it is. */
   but?: string[];
@@ -77,7 +78,7 @@ export function SourceEditor(props: Props) {
     const kinds = props.places.map((place) => (valueAt(s, place) as Input | null | undefined)?.source.kind);
     return kinds.every((each) => isSame(each, kinds[0])) ? kinds[0] : undefined;
   });
-  const isOpen = useSlice((s) => s.unfolded[props.unfolds]) ?? true;
+  const isOpen = useSlice((s) => s.unfolded[props.unfolds]) ?? props.startsOpen ?? true;
   return kind && isOpen ? <Open {...props} kind={kind} /> : null;
 }
 

@@ -77,8 +77,10 @@ export function LayerControls({ material, number, count }: Props) {
       </Box>
       <BoundField model="Layer" places={places} name="coverage" />
       <BoundField model="Layer" places={places} name="thickness" />
-      <Where material={material} number={number} which="mask" of={name} />
-      {layer.mask && <Where material={material} number={number} which="breakup" of={name} />}
+      <Where material={material} number={number} which="mask" of={name} startsOpen={count === 1} />
+      {layer.mask && (
+        <Where material={material} number={number} which="breakup" of={name} startsOpen={count === 1} />
+      )}
     </Box>
   );
 }
@@ -88,10 +90,11 @@ interface WhereProps {
   number: number;
   which: LayerInput;
   of: string;
+  startsOpen: boolean;
 }
 
 /** A mask of a layer, or what breaks it up. */
-function Where({ material, number, which, of }: WhereProps) {
+function Where({ material, number, which, of, startsOpen }: WhereProps) {
   const workspace = useWorkspace();
   const places = useMemo(
     () => [["materials", material, "layers", String(number), which]],
@@ -108,12 +111,13 @@ function Where({ material, number, which, of }: WhereProps) {
         <Typography variant="body2" color="textSecondary">
           {title}
         </Typography>
-        <SourceMark inputs={places} label={label} unfolds={unfolds} onTake={take} />
+        <SourceMark inputs={places} label={label} unfolds={unfolds} startsOpen={startsOpen} onTake={take} />
       </Box>
       <SourceEditor
         places={places}
         label={label}
         unfolds={unfolds}
+        startsOpen={startsOpen}
         hasRamp={false}
         but={which === "mask" ? ["combine", "amount"] : []}
         onTake={take}

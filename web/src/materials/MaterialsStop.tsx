@@ -1,4 +1,5 @@
 /** Materials: the surface of the selected parts. */
+import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useCallback, useMemo } from "react";
 import { useShallow } from "zustand/react/shallow";
@@ -8,6 +9,7 @@ import { takesInput } from "../controls/inputs";
 import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
 import { InputEditor } from "./InputEditor";
+import { KeepSwatch } from "./KeepSwatch";
 import { Layers } from "./Layers";
 
 const NAMED = 3;
@@ -50,7 +52,10 @@ function MaterialControls({ materials }: { materials: string[] }) {
   );
   return (
     <>
-      <Typography sx={{ fontWeight: 600 }}>{names}</Typography>
+      <Box sx={{ display: "flex", alignItems: "center" }}>
+        <Typography sx={{ flex: 1, minWidth: 0, fontWeight: 600 }}>{names}</Typography>
+        {materials.length === 1 && <KeepSwatch material={materials[0]!} name={names} />}
+      </Box>
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
         on {users}
       </Typography>

@@ -36,10 +36,10 @@ export function SwatchShelf() {
 }
 
 type Parts = Scene["parts"];
-const selectedParts = (selection: string[], parts: Parts) => selection.filter((part) => part in parts);
+export const selectedParts = (selection: string[], parts: Parts) => selection.filter((part) => part in parts);
 
 /** "Cap", "Cap and Base", "Cap and 12 more": whom a material dresses. */
-function wearersOf(selection: string[], parts: Parts): string {
+export function wearersOf(selection: string[], parts: Parts): string {
   const [first, second, ...more] = selectedParts(selection, parts).map((part) => parts[part]!.name);
   if (first === undefined) return "";
   if (second === undefined) return first;

@@ -5,8 +5,8 @@ import { AssetStop } from "../asset/AssetStop";
 import { CameraStop } from "../camera/CameraStop";
 import { EnvironmentShelf } from "../light/EnvironmentShelf";
 import { LightStop } from "../light/LightStop";
+import { MaterialShelf } from "../materials/MaterialShelf";
 import { MaterialsStop } from "../materials/MaterialsStop";
-import { SwatchShelf } from "../materials/SwatchShelf";
 import { PrintShelf } from "../print/PrintShelf";
 import { PrintStop } from "../print/PrintStop";
 import type { Stop } from "../store/view";
@@ -21,7 +21,7 @@ export interface StopView {
 
 export const stops: StopView[] = [
   { id: "asset", label: "Asset", icon: BoxIcon, drawer: AssetStop, shelf: null },
-  { id: "materials", label: "Materials", icon: Layers, drawer: MaterialsStop, shelf: SwatchShelf },
+  { id: "materials", label: "Materials", icon: Layers, drawer: MaterialsStop, shelf: MaterialShelf },
   { id: "light", label: "Light", icon: Sun, drawer: LightStop, shelf: EnvironmentShelf },
   { id: "camera", label: "Camera", icon: Aperture, drawer: CameraStop, shelf: null },
   { id: "print", label: "Print", icon: Printer, drawer: PrintStop, shelf: PrintShelf },

@@ -13,6 +13,8 @@ const UNKNOWN = Symbol("unknown");
 export function useDrop(number: PaneNumber) {
   const workspace = useWorkspace();
   const over = useRef<string | null | typeof UNKNOWN>(UNKNOWN);
+  /** Whether it would go onto all that wear the same. */
+  const every = useRef(false);
   /** What the drop would do, while the thing is over the picture. */
   const gesture = useRef<Gesture | null>(null);
   const asked = useRef({ x: Number.NaN, y: Number.NaN, waiting: false });
@@ -22,10 +24,15 @@ export function useDrop(number: PaneNumber) {
     asked.current = { x: Number.NaN, y: Number.NaN, waiting: false };
   };
 
-  /** The parts that a drop would reach: a part of the selection stands for all of it. */
-  const reached = (part: string | null) => {
-    const { selection } = workspace.getState();
-    return part === null ? [] : selection.includes(part) ? selection : [part];
+  /** The parts that a drop would reach: a part of the selection stands for all of it, with Alt for all that wear the same. */
+  const reached = (part: string | null, isEvery: boolean) => {
+    const { selection, committed } = workspace.getState();
+    if (part === null) return [];
+    if (isEvery) {
+      const worn = committed.parts[part]?.material;
+      return Object.keys(committed.parts).filter((key) => committed.parts[key]!.material === worn);
+    }
+    return selection.includes(part) ? selection : [part];
   };
 
   const labelOf = (item: Carried, parts: string[]) => {
@@ -40,11 +47,12 @@ export function useDrop(number: PaneNumber) {
     return (await workspace.pick(number, x, y))?.part ?? null;
   };
 
-  const show = (part: string | null) => {
+  const show = (part: string | null, isEvery: boolean) => {
     const item = inHand();
-    if (!item || part === over.current) return;
+    if (!item || (part === over.current && isEvery === every.current)) return;
     over.current = part;
-    const parts = reached(part);
+    every.current = isEvery;
+    const parts = reached(part, isEvery);
     gesture.current?.cancel();
     if (item.onPart && parts.length === 0) return;
     gesture.current = workspace.begin(labelOf(item, parts));
@@ -57,7 +65,9 @@ export function useDrop(number: PaneNumber) {
       if (!item) return;
       event.preventDefault();
       event.dataTransfer.dropEffect = "copy";
-      if (!item.onPart) return show(null);
+      if (!item.onPart) return show(null, false);
+      if (event.altKey !== every.current && typeof over.current === "string")
+        return show(over.current, event.altKey);
       const last = asked.current;
       if (last.waiting || Math.hypot(event.clientX - last.x, event.clientY - last.y) < STEP) return;
       const question = { x: event.clientX, y: event.clientY, waiting: true };
@@ -66,7 +76,7 @@ export function useDrop(number: PaneNumber) {
       // The pointer may have left, or let go, while the answer was on its way.
       if (asked.current === question) {
         question.waiting = false;
-        show(part);
+        show(part, event.altKey);
       }
     },
     onDragLeave: () => {
@@ -80,7 +90,7 @@ export function useDrop(number: PaneNumber) {
       event.preventDefault();
       forget();
       const part = item.onPart ? await partUnder(event) : null;
-      const parts = reached(part);
+      const parts = reached(part, event.altKey);
       gesture.current?.cancel();
       if (item.onPart && parts.length === 0) return;
       workspace.commit(item.patch(workspace.getState().committed, parts), labelOf(item, parts));

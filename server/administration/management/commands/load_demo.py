@@ -23,6 +23,7 @@ from lantern.scene.model import FileRef
 from server.intake.reading import environment_facts, profile_facts
 from server.library.actions import AddEnvironment, AddProfile
 from server.library.models import EnvironmentItem, ProfileItem
+from server.library.picturing import ask_for_pictures
 from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Project
@@ -47,6 +48,7 @@ class Command(BaseCommand):
             if not ProfileItem.objects.filter(owner=None, name=name).exists():
                 file = files[f"{key}.ies"]
                 AddProfile(None, file, file.name, name, profile_facts(file, file.name)).execute()
+        ask_for_pictures()
         if options["library_only"]:
             # Its password is in the documentation: without the demo nobody may sign in with it.
             for account in get_user_model().objects.filter(username=ACCOUNT, is_active=True):

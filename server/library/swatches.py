@@ -1,0 +1,126 @@
+"""The shelf of materials: those that come with the application, and a person's own.
+
+In: who asks. Out: swatches as the browser lays them into a document. Called by the library's routes and its task. What
+is kept of a project's material is the material and what lies over it, without images: those belong to the asset.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from lantern.engine.shelf_pictures import picture_name
+from lantern.kernel.cache import cache_root
+from lantern.scene.document import SCHEMA_VERSION, Material, Scene
+from lantern.scene.inputs import with_texture, with_textures
+from lantern.scene.layers import with_inputs
+from lantern.scene.reading import read_scene
+from lantern.shelf.catalogue import catalogue
+from server.errors import Missing, Refused
+from server.library.models import SwatchItem
+from server.projects.policy import project_for
+from server.projects.storage import Person
+
+OWN = "My own"
+MOST_OWN = 500
+_LOWEST = "lowest"
+
+
+@dataclass(frozen=True)
+class Shelved:
+    """A swatch with the keys that its materials take in a document, the lowest first."""
+
+    key: str
+    name: str
+    family: str
+    words: str
+    number: int | None  # of a person's own
+    materials: Mapping[str, Material]
+
+    @property
+    def picture(self) -> Path:
+        """Where its picture lies, when it has been made."""
+        lowest, *over = self.materials
+        return pictures_folder() / picture_name(self.materials[lowest], {key: self.materials[key] for key in over})
+
+
+def pictures_folder() -> Path:
+    """Pictures of swatches on this machine, made anew where they are missing."""
+    return cache_root() / "swatches"
+
+
+def _keyed(key: str, material: Material, over: Mapping[str, Material]) -> dict[str, Material]:
+    """Materials by keys of their own, the layers named by them."""
+    layers = [layer.model_copy(update={"material": f"{key}-{layer.material}"}) for layer in material.layers]
+    lowest = material.model_copy(update={"layers": tuple(layers)})
+    return {key: lowest, **{f"{key}-{name}": each for name, each in over.items()}}
+
+
+def shelf_of(person: Person) -> Iterator[Shelved]:
+    """A person's own swatches, the newest first, then everybody's."""
+    for item in SwatchItem.objects.filter(owner=person).order_by("-pk"):
+        yield own(item)
+    for each in catalogue().values():
+        yield Shelved(each.key, each.name, each.family, each.words, None, _keyed(each.key, each.material, each.over))
+
+
+def own(item: SwatchItem) -> Shelved:
+    """A person's own swatch, whatever version of the application it was kept by."""
+    scene = read_scene(item.content)
+    key = f"own-{item.pk}"
+    over = {name: material for name, material in scene.materials.items() if name != _LOWEST}
+    return Shelved(key, item.name, OWN, item.tags, item.pk, _keyed(key, scene.materials[_LOWEST], over))
+
+
+def swatch_for(person: Person, key: str) -> Shelved:
+    """One swatch of the shelf. Raises Missing when there is none for this person."""
+    found = next((each for each in shelf_of(person) if each.key == key), None)
+    if found is None:
+        raise Missing(f"There is no swatch {key} for you.")
+    return found
+
+
+@dataclass(frozen=True)
+class KeepSwatch:
+    """Keep a material of a project on the person's own shelf, to be found by some words."""
+
+    person: Person
+    project: int
+    material: str
+    tags: str
+
+    def execute(self) -> SwatchItem:
+        scene = project_for(self.person, self.project).document()
+        if self.material not in scene.materials:
+            raise Missing(f"There is no material {self.material} in this project.")
+        if SwatchItem.objects.filter(owner=self.person).count() >= MOST_OWN:
+            raise Refused(f"{MOST_OWN} swatches of yours are on the shelf: take some off first.")
+        lowest = _bare(scene.materials[self.material])
+        names = dict.fromkeys(layer.material for layer in lowest.layers)
+        over = {key: _bare(scene.materials[key]).model_copy(update={"layers": ()}) for key in names}
+        content = Scene(materials={_LOWEST: lowest, **over}).model_dump(mode="json", include={"materials"})
+        return SwatchItem.objects.create(
+            owner=self.person, name=lowest.name, tags=self.tags, content=content | {"schema_version": SCHEMA_VERSION}
+        )
+
+
+def _bare(material: Material) -> Material:
+    """A material without images."""
+    none: dict[str, Any] = {name: None for name in Material.model_fields if name.endswith("_texture")}
+    none["inputs"] = with_textures(material.inputs, lambda number: None)
+    none["layers"] = with_inputs(material.layers, lambda one: with_texture(one, lambda number: None))
+    return material.model_copy(update=none)
+
+
+@dataclass(frozen=True)
+class TakeOffSwatch:
+    """Take a swatch off the person's own shelf; projects keep what they have of it."""
+
+    person: Person
+    number: int
+
+    def execute(self) -> None:
+        found = SwatchItem.objects.filter(pk=self.number, owner=self.person).first()
+        if found is None:
+            raise Missing(f"There is no swatch {self.number} of yours.")
+        found.delete()

@@ -1,0 +1,88 @@
+/** The shelf below the picture: the materials of the project, or those of the library, found by family and words. */
+import Box from "@mui/material/Box";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
+import TextField from "@mui/material/TextField";
+import ToggleButton from "@mui/material/ToggleButton";
+import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { useDeferredValue, useMemo, useState } from "react";
+import { useSwatches } from "../api/queries";
+import { useSlice, useWorkspace } from "../store/context";
+import { LibraryShelf } from "./LibraryShelf";
+import { SwatchShelf } from "./SwatchShelf";
+import { familiesOf, found } from "./swatches";
+
+/** What says of the window that the library stands on the shelf. */
+const LIBRARY = "shelf.library";
+const EVERY = "";
+
+export function MaterialShelf() {
+  const workspace = useWorkspace();
+  const isLibrary = useSlice((s) => s.unfolded[LIBRARY]) ?? false;
+  const [family, setFamily] = useState(EVERY);
+  const [words, setWords] = useState("");
+  const { data: all = [] } = useSwatches(isLibrary);
+  const families = useMemo(() => familiesOf(all), [all]);
+  const sought = useDeferredValue(words);
+  const shown = useMemo(() => found(all, family, sought), [all, family, sought]);
+  return (
+    <Box sx={{ display: "flex", height: "100%" }}>
+      <Box
+        sx={{
+          width: 168,
+          flexShrink: 0,
+          display: "flex",
+          flexDirection: "column",
+          gap: 0.75,
+          pl: 1.5,
+          py: 1.25,
+        }}
+      >
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          value={isLibrary ? "library" : "project"}
+          aria-label="Materials of"
+          onChange={(_, next: string | null) => next && workspace.unfold(LIBRARY, next === "library")}
+          sx={{ "& button": { py: 0.1, fontSize: 12, textTransform: "none" } }}
+        >
+          <ToggleButton value="project">Project</ToggleButton>
+          <ToggleButton value="library">Library</ToggleButton>
+        </ToggleButtonGroup>
+        {isLibrary && (
+          <>
+            <Select
+              size="small"
+              displayEmpty
+              value={families.includes(family) ? family : EVERY}
+              onChange={(event) => setFamily(event.target.value)}
+              inputProps={{ "aria-label": "Family" }}
+              sx={{ fontSize: 12.5, "& .MuiSelect-select": { py: 0.25, pl: 1 } }}
+            >
+              <MenuItem dense value={EVERY}>
+                All families
+              </MenuItem>
+              {families.map((each) => (
+                <MenuItem dense key={each} value={each}>
+                  {each}
+                </MenuItem>
+              ))}
+            </Select>
+            <TextField
+              size="small"
+              placeholder="Find a material"
+              value={words}
+              onChange={(event) => setWords(event.target.value)}
+              slotProps={{ htmlInput: { "aria-label": "Find a material", maxLength: 80 } }}
+              sx={{ "& input": { py: 0.4, px: 1, fontSize: 12.5 } }}
+            />
+          </>
+        )}
+      </Box>
+      <Box sx={{ flex: 1, minWidth: 0 }}>
+        {isLibrary ? <LibraryShelf entries={shown} /> : <SwatchShelf />}
+      </Box>
+    </Box>
+  );
+}
