@@ -1,6 +1,7 @@
 """`benchmarks/run inputs`: what inputs of materials cost, as ratios to the same picture without any.
 
-A box fills the picture, lit by an even sky: plain, with a pattern, with four, and with a bump.
+A box fills the picture, lit by an even sky: plain, with a pattern, with four, with a bump, and as a paint worn to its
+primer and to steel, at its edges and everywhere.
 The last line is one JSON object.
 """
 
@@ -17,6 +18,7 @@ from lantern.scene.document import Camera, Ground, Material, Part, Scene
 from lantern.scene.inputs import (
     AnySource,
     CellsSource,
+    EdgesSource,
     MarbleSource,
     MaterialInput,
     NoiseSource,
@@ -24,6 +26,7 @@ from lantern.scene.inputs import (
     Placement,
     WeaveSource,
 )
+from lantern.scene.layers import Layer
 from tests.core.shapes import box_mesh, no_files
 
 SIDE, SAMPLES = 512, 4
@@ -49,11 +52,28 @@ CASES: dict[str, dict[Parameter, MaterialInput]] = {
 }
 
 
-def _seconds(inputs: dict[Parameter, MaterialInput]) -> float:
-    material = Material(name="M", bump=0.001, coat_weight=0.5, inputs=inputs)
+def _worn(source: AnySource) -> dict[str, Material]:
+    """Three materials over one another, with a mask and a pattern each of the two upper ones."""
+    mask = MaterialInput(source=source, placement=Placement(size=0.05), combine="multiply")
+    primer = Material(name="Primer", inputs=_given({"base_color": NoiseSource()}))
+    steel = Material(name="Steel", base_metalness=1.0, inputs=_given({"specular_roughness": CellsSource()}))
+    layers = Layer(material="primer", mask=mask), Layer(material="steel", mask=mask)
+    return {"m": Material(name="M", coat_weight=0.5, layers=layers), "primer": primer, "steel": steel}
+
+
+def _materials() -> dict[str, dict[str, Material]]:
+    """The materials of each case; the box wears the first."""
+    alone = {
+        name: {"m": Material(name="M", bump=0.001, coat_weight=0.5, inputs=inputs)} for name, inputs in CASES.items()
+    }
+    edges = EdgesSource(width=0.1, grain=0.1)
+    return alone | {"worn at its edges": _worn(edges), "worn everywhere": _worn(NoiseSource())}
+
+
+def _seconds(materials: dict[str, Material]) -> float:
     scene = Scene(
         parts={"box": Part(name="Box", mesh=0, material="m")},
-        materials={"m": material},
+        materials=materials,
         camera=Camera(position=(0.3, 0.3, 1.0), target=(0, 0, 0), focal_length=60, f_number=None),
         ground=Ground(enabled=False),
     )
@@ -73,10 +93,11 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="benchmarks/run inputs", description=__doc__)
     parser.add_argument("--rounds", type=int, default=9)
     options = parser.parse_args()
-    taken: dict[str, list[float]] = {name: [] for name in CASES}
+    cases = _materials()
+    taken: dict[str, list[float]] = {name: [] for name in cases}
     for _ in range(options.rounds):
-        for name, inputs in CASES.items():
-            taken[name].append(_seconds(inputs))
+        for name, materials in cases.items():
+            taken[name].append(_seconds(materials))
     medians = {name: statistics.median(values) for name, values in taken.items()}
     for name, seconds in medians.items():
         print(f"{name}: {1e3 * seconds:.0f} ms", file=sys.stderr)

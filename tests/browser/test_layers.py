@@ -1,0 +1,108 @@
+"""Dressing by hand: a material of the library is dropped on a part, layers are laid over it, one's own are kept."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.picture import (
+    BASE,
+    eventually,
+    go,
+    pixels,
+    revision,
+    scene_of,
+    set_number,
+    stored,
+    wait_for_revision,
+    wait_for_samples,
+)
+
+
+def material_of(scene, part):
+    name = next(each["material"] for each in scene["parts"].values() if each["name"] == part)
+    return name, scene["materials"][name]
+
+
+def choose(page, part):
+    page.get_by_role("grid", name="Parts").get_by_text(part, exact=True).click()
+    go(page, "Materials")
+
+
+def open_library(page, words):
+    page.get_by_role("button", name="Library", exact=True).click()
+    page.get_by_role("textbox", name="Find a material").fill(words)
+
+
+def test_a_material_of_the_library_is_seen_while_it_hovers_and_stays_when_it_is_dropped(page):
+    wait_for_samples(page, 2)
+    go(page, "Materials")
+    open_library(page, "rusted")
+    swatch = page.get_by_role("button", name="Material Rusted blue paint of the library")
+    expect(swatch).to_be_visible()
+    at, before, materials = revision(page), pixels(page), set(scene_of(page)["materials"])
+    picture, card = page.get_by_test_id("picture").bounding_box(), swatch.bounding_box()
+    x, y = (picture[a] + share * picture[b] for a, b, share in (("x", "width", BASE[0]), ("y", "height", BASE[1])))
+    page.mouse.move(card["x"] + 30, card["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(x, y - 12, steps=6)
+    page.mouse.move(x, y, steps=4)
+    wait_for_samples(page, 1)
+    eventually(page, lambda: abs(pixels(page) - before).max() > 40)
+    assert set(scene_of(page)["materials"]) == materials, "nothing is stored while it hovers"
+    page.mouse.up()
+    wait_for_revision(page, at + 1)
+    stored(page, lambda scene: material_of(scene, "Base")[0], "worn-rusted")
+    _, worn = material_of(scene_of(page), "Base")
+    assert [layer["material"] for layer in worn["layers"]] == ["worn-rusted-rust"] * 2
+    page.get_by_role("button", name="Undo").click()
+    stored(page, lambda scene: set(scene["materials"]) == materials, True)
+
+
+def test_a_worn_finish_is_made_from_nothing(page):
+    wait_for_samples(page, 2)
+    choose(page, "Base")
+    before = pixels(page)
+    page.get_by_role("button", name=re.compile("^Layers")).click()
+    page.get_by_role("button", name="Lay a material over it").click()
+    page.get_by_role("menuitem", name="Moss Felt").click()
+    layer = page.get_by_role("region", name="Layer Moss Felt")
+    expect(layer).to_be_visible()
+
+    def laid(scene):
+        return material_of(scene, "Base")[1]["layers"][0]
+
+    stored(page, lambda scene: laid(scene)["mask"]["source"]["kind"], "edges")
+    wait_for_samples(page, 2)
+    eventually(page, lambda: abs(pixels(page) - before).max() > 30)
+    set_number(page, "Width", "6 mm")
+    stored(page, lambda scene: laid(scene)["mask"]["source"]["width"], 0.006)
+    layer.get_by_role("button", name="Pattern or image for Break-up of Moss Felt").click()
+    page.get_by_role("menuitem", name="Noise").click()
+    stored(page, lambda scene: (laid(scene)["breakup"] or {}).get("combine"), "multiply")
+    layer.get_by_role("button", name="Edges", exact=True).click()
+    page.get_by_role("menuitem", name="Crevices").click()
+    stored(page, lambda scene: laid(scene)["mask"]["source"]["kind"], "crevices")
+    page.get_by_role("button", name="Hide the layer Moss Felt").click()
+    stored(page, lambda scene: laid(scene)["enabled"], False)
+    page.get_by_role("button", name="Remove the layer Moss Felt").click()
+    stored(page, lambda scene: material_of(scene, "Base")[1]["layers"], [])
+    expect(layer).to_have_count(0)
+
+
+def test_ones_own_material_is_kept_found_by_its_words_and_taken_off(page):
+    wait_for_samples(page, 2)
+    choose(page, "Carry Strap")
+    page.get_by_role("button", name="Keep Cognac Leather in the library").click()
+    page.get_by_label("Words to find it by").fill("handle summer")
+    page.get_by_role("button", name="Keep Cognac Leather", exact=True).click()
+    expect(page.get_by_text("is kept in the library")).to_be_visible()
+    open_library(page, "summer")
+    own = page.get_by_role("button", name="Dress Carry Strap in Cognac Leather")
+    expect(own).to_be_visible()
+    own.click()
+    stored(page, lambda scene: material_of(scene, "Carry Strap")[0].startswith("own-"), True)
+    page.on("dialog", lambda dialog: dialog.accept())
+    own.hover()
+    page.get_by_role("button", name="Take Cognac Leather off the shelf").click()
+    expect(page.get_by_text("No material of the library is called that.")).to_be_visible()
+    assert material_of(scene_of(page), "Carry Strap")[0].startswith("own-"), "the project keeps what it has"
