@@ -91,12 +91,13 @@ def _smudged(low: float, high: float) -> dict[str, Any]:
 
 
 BRASS = (srgb("e8c77a"), (1.0, 0.97, 0.9))
-BRONZE = (srgb("c08a5a"), (1.0, 0.95, 0.88))
+BRONZE = (srgb("d6a277"), (1.0, 0.95, 0.88))
 STEEL = (srgb("c4c1bc"), (0.97, 0.97, 0.98))
 CHROME = (srgb("c9cbcd"), (0.98, 0.99, 1.0))
 TITANIUM = (srgb("b3aaa1"), (0.96, 0.96, 0.97))
 NICKEL = (srgb("cfc3b1"), (0.98, 0.97, 0.95))
-BLACK_STEEL = (srgb("2a2b2e"), (0.8, 0.82, 0.86))
+_OXIDE: dict[str, Any] = {"base_metalness": 0.0, "specular_color": (1.0, 1.0, 1.0), "specular_ior": 2.42}
+"""Magnetite: what black iron is covered by reflects as a glass of a high index does, not as a metal."""
 
 
 def swatches() -> list[Swatch]:
@@ -115,8 +116,8 @@ def swatches() -> list[Swatch]:
         _metal("aluminium-brushed", "Brushed aluminium", "lines", "aluminium", 0.32, **_brushed(0.22, 0.42)),
         _metal("aluminium-spun", "Spun aluminium", "turned lathe circles radial", "aluminium", 0.25,
                **_brushed(0.18, 0.34, radial=True)),
-        _metal("aluminium-anodised", "Anodised blue aluminium", "colour dyed",
-               (srgb("2f5d9e"), (0.9, 0.93, 1.0)), 0.34, bump=0.000008,
+        _metal("aluminium-anodised", "Anodised blue aluminium", "colour dyed", "aluminium", 0.34, bump=0.000008,
+               coat_weight=1.0, coat_color=srgb("123f9a"), coat_roughness=0.22, coat_ior=1.6,
                inputs={"bump": laid(NoiseSource(octaves=2), 0.0003)}),
         _metal("brass", "Polished brass", "yellow mirror", BRASS, 0.1, **_smudged(0.07, 0.2)),
         _metal("brass-brushed", "Brushed brass alloy", "yellow lines", BRASS, 0.3, **_brushed(0.2, 0.38)),
@@ -129,14 +130,16 @@ def swatches() -> list[Swatch]:
         _metal("steel-scratched", "Scratched steel", "grey used", STEEL, 0.22, bump=0.00001, inputs={
             "bump": laid(ScratchesSource(width=0.01, chance=0.8), 0.012),
             "specular_roughness": laid(ScratchesSource(width=0.02, chance=0.8), 0.012, 0.45, 0.2)}),
-        _metal("steel-black", "Blackened steel", "dark burnished worn edges brass", BLACK_STEEL, 0.36,
+        _metal("steel-black", "Blackened steel", "dark burnished worn edges brass",
+               (srgb("1a1b1d"), (1.0, 1.0, 1.0)), 0.3, **_OXIDE,
                over={"bare": bare}, layers=(Layer(material="bare", coverage=0.85, mask=worn(
                    EdgesSource(width=0.0014, contrast=0.5, breakup=0.7, grain=0.0011))),),
                inputs={"specular_roughness": laid(SmudgesSource(coverage=0.5), 0.02, 0.3, 0.46)}),
         _metal("chrome", "Chrome", "mirror plated bright", CHROME, 0.02),
         _metal("nickel", "Satin nickel", "warm grey plated", NICKEL, 0.28),
         _metal("titanium", "Titanium", "grey warm matt", TITANIUM, 0.4, **_smudged(0.34, 0.48)),
-        _metal("iron-cast", "Cast iron", "dark rough black", (srgb("3a3836"), (0.85, 0.85, 0.86)), 0.55, bump=0.00018,
+        _metal("iron-cast", "Cast iron", "dark rough black", (srgb("2b2927"), (1.0, 1.0, 1.0)), 0.55,
+               **_OXIDE, bump=0.00018,
                inputs={"bump": laid(NoiseSource(octaves=6, gain=0.6), 0.003),
                        "specular_roughness": laid(NoiseSource(octaves=4), 0.004, 0.42, 0.7)}),
     ]  # fmt: skip

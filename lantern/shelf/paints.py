@@ -114,7 +114,8 @@ def _worn() -> list[Swatch]:
                  NoiseSource(octaves=5, seed=2), 0.02, 0.4, 1.0, combine="multiply")),
              base_color=srgb("17181a"), specular_roughness=0.14),
         made("grimy", "Grimy red enamel", "dirt crevices used old", {"dust": dust.model_copy(update={
-            "name": "Grime", "base_color": srgb("231a12"), "specular_roughness": 0.6})},
+            "name": "Grime", "base_color": srgb("231a12"), "specular_roughness": 0.6,
+            "specular_weight": 0.6})},
              Layer(material="dust", mask=grime),
              base_color=srgb("8f1d18"), specular_roughness=0.15),
     ]  # fmt: skip

@@ -14,6 +14,7 @@ from lantern.compile.stock import Foreseen
 from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.from_file import through_camera, with_clip
+from lantern.engine.possible import doubts
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
@@ -58,6 +59,9 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolv
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
         case browser.MakeInput() | browser.MakeLayer() | browser.MakeMask():
             return _made(asked, _dressed(question, engine) if pane else None)
+        case browser.Possible():
+            found = doubts(engine.scene, question.materials) if pane else []
+            return browser.DoubtsFound(asked=asked, doubts=tuple(browser.DoubtFound(**asdict(d)) for d in found))
         case browser.TextureQuestion():
             return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
 

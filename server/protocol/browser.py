@@ -203,6 +203,15 @@ class MakeMask(Message):
     request: Request
 
 
+class Possible(Message):
+    """Asks what of materials no real thing has."""
+
+    type: Literal["possible"]
+    pane: PaneNumber
+    materials: Annotated[Parts, Field(min_length=1)]
+    request: Request
+
+
 class TextureQuestion(Message):
     """Asks for a small picture of a texture of the asset, or of one of its channels."""
 
@@ -228,6 +237,7 @@ Question = (
     | MakeInput
     | MakeLayer
     | MakeMask
+    | Possible
     | TextureQuestion
 )
 FromBrowser = Annotated[
@@ -415,6 +425,21 @@ class DensityFound(Message):
     bytes: int
 
 
+class DoubtFound(Message):
+    """What of a material no real thing has, and the patch to the nearest that one could have; empty for none."""
+
+    material: str
+    field: str
+    text: str
+    patch: list[dict[str, Any]]
+
+
+class DoubtsFound(Message):
+    type: Literal["doubts"] = "doubts"
+    asked: str
+    doubts: tuple[DoubtFound, ...]
+
+
 class PartsFound(Message):
     type: Literal["parts"] = "parts"
     asked: str
@@ -443,7 +468,9 @@ class TexturePicture(Message):
     picture: str | None
 
 
-Answer = Picked | PartsFound | ValuesFound | Fitted | BoundsFound | DensityFound | EntryMade | TexturePicture
+Answer = (
+    Picked | PartsFound | ValuesFound | Fitted | BoundsFound | DensityFound | DoubtsFound | EntryMade | TexturePicture
+)
 ToBrowser = (
     DocumentMessage
     | Edited

@@ -106,3 +106,15 @@ def test_ones_own_material_is_kept_found_by_its_words_and_taken_off(page):
     page.get_by_role("button", name="Take Cognac Leather off the shelf").click()
     expect(page.get_by_text("No material of the library is called that.")).to_be_visible()
     assert material_of(scene_of(page), "Carry Strap")[0].startswith("own-"), "the project keeps what it has"
+
+
+def test_what_no_real_thing_has_is_said_and_settled(page):
+    wait_for_samples(page, 2)
+    choose(page, "Base")
+    doubts = page.get_by_role("region", name="Is it possible?")
+    expect(doubts).to_have_count(0)
+    set_number(page, "Metalness", "0.6")
+    expect(doubts).to_contain_text("a thing is a metal or it is none")
+    doubts.get_by_role("button", name="Nearest possible").click()
+    stored(page, lambda scene: material_of(scene, "Base")[1]["base_metalness"], 1.0)
+    expect(doubts).to_have_count(0)

@@ -4724,6 +4724,23 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * Possible
+         * @description Asks what of materials no real thing has.
+         */
+        Possible: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "possible";
+            /** Pane */
+            pane: number;
+            /** Materials */
+            materials: string[];
+            /** Request */
+            request: string;
+        };
         /** Preview */
         Preview: {
             /**
@@ -4953,7 +4970,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -5029,6 +5046,35 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+        };
+        /**
+         * DoubtFound
+         * @description What of a material no real thing has, and the patch to the nearest that one could have; empty for none.
+         */
+        DoubtFound: {
+            /** Material */
+            material: string;
+            /** Field */
+            field: string;
+            /** Text */
+            text: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** DoubtsFound */
+        DoubtsFound: {
+            /**
+             * Type
+             * @default doubts
+             * @constant
+             */
+            type: "doubts";
+            /** Asked */
+            asked: string;
+            /** Doubts */
+            doubts: components["schemas"]["DoubtFound"][];
         };
         /**
          * Edited
@@ -5330,7 +5376,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
     };
     responses: never;
     parameters: never;

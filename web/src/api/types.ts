@@ -33,6 +33,8 @@ export type TextureUse = Schemas["TextureUse"];
 /** What of a material takes an input, and what an input may come from. */
 export type Parameter = Schemas["MakeInput"]["parameter"];
 export type SourceKind = Schemas["MakeInput"]["kind"];
+/** What of a material no real thing has. */
+export type Doubt = Omit<Schemas["DoubtFound"], "patch"> & { patch: Operation[] };
 export type LayerInput = Schemas["MakeMask"]["which"];
 /** Triangles of parts: as they came, in proof and print; and memory of the print [bytes]. */
 export type Density = Omit<Schemas["DensityFound"], "type" | "asked">;

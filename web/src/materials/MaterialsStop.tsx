@@ -11,6 +11,7 @@ import type { WorkspaceState } from "../store/workspace";
 import { InputEditor } from "./InputEditor";
 import { KeepSwatch } from "./KeepSwatch";
 import { Layers } from "./Layers";
+import { Possible } from "./Possible";
 
 const NAMED = 3;
 
@@ -59,6 +60,7 @@ function MaterialControls({ materials }: { materials: string[] }) {
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
         on {users}
       </Typography>
+      <Possible materials={materials} />
       {materials.length === 1 && <Layers key={materials[0]} material={materials[0]!} />}
       <FieldGroups model="Material" places={places} open={["base", "specular"]} under={under} />
     </>

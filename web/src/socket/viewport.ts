@@ -28,6 +28,7 @@ export type Question =
   | "make_input"
   | "make_layer"
   | "make_mask"
+  | "possible"
   | "arrange"
   | "cut"
   | "from_file"

@@ -4,6 +4,7 @@ import type {
   Arrangement,
   Camera,
   Density,
+  Doubt,
   LayerInput,
   Operation,
   Parameter,
@@ -38,6 +39,8 @@ interface PictureActions {
   /** The box around parts, or around all that are visible [m]. */
   /** How many triangles parts have; null while nothing can be said. */
   density: (parts: string[]) => Promise<Density | null>;
+  /** What of materials no real thing has. */
+  doubts: (materials: string[]) => Promise<Doubt[] | null>;
   bounds: (parts: string[] | null) => Promise<[number[], number[]] | null>;
   frameParts: (pane: PaneNumber, parts: string[] | null) => Promise<void>;
   lookFrom: (direction: "front" | "side" | "top") => Promise<void>;
@@ -150,6 +153,8 @@ function pictureActions(
     bounds: async (parts) =>
       (await socket.ask<{ box: [number[], number[]] | null }>("bounds", SHOT, { parts }))?.box ?? null,
     density: (parts) => socket.ask<Density>("density", SHOT, { parts }),
+    doubts: async (materials) =>
+      (await socket.ask<{ doubts: Doubt[] }>("possible", SHOT, { materials }))?.doubts ?? null,
     frameParts: async (pane, parts) => {
       const before = view.cameraOf(pane);
       const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
