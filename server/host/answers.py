@@ -23,6 +23,7 @@ from lantern.scene.dressing import with_input, with_layer, with_mask
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
+from lantern.scene.wardrobe import of_their_own, without_unworn
 from server.host.pane import Pane
 from server.protocol import browser
 
@@ -59,6 +60,10 @@ def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolv
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
         case browser.MakeInput() | browser.MakeLayer() | browser.MakeMask():
             return _made(asked, _dressed(question, engine) if pane else None)
+        case browser.Wardrobe():
+            scene = engine.scene
+            made = of_their_own(scene, question.parts) if question.how == "own" else without_unworn(scene)
+            return _made(asked, made if pane else None)
         case browser.Possible():
             found = doubts(engine.scene, question.materials) if pane else []
             return browser.DoubtsFound(asked=asked, doubts=tuple(browser.DoubtFound(**asdict(d)) for d in found))

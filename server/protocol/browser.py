@@ -203,6 +203,16 @@ class MakeMask(Message):
     request: Request
 
 
+class Wardrobe(Message):
+    """Asks for the patch that gives parts materials of their own, or removes those that nothing wears."""
+
+    type: Literal["wardrobe"]
+    pane: PaneNumber
+    how: Literal["own", "unworn"]
+    parts: Parts
+    request: Request
+
+
 class Possible(Message):
     """Asks what of materials no real thing has."""
 
@@ -237,6 +247,7 @@ Question = (
     | MakeInput
     | MakeLayer
     | MakeMask
+    | Wardrobe
     | Possible
     | TextureQuestion
 )

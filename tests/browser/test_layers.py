@@ -118,3 +118,26 @@ def test_what_no_real_thing_has_is_said_and_settled(page):
     doubts.get_by_role("button", name="Nearest possible").click()
     stored(page, lambda scene: material_of(scene, "Base")[1]["base_metalness"], 1.0)
     expect(doubts).to_have_count(0)
+
+
+def test_a_material_is_copied_to_other_parts_made_their_own_and_what_is_left_over_removed(page):
+    wait_for_samples(page, 2)
+    choose(page, "Felt Foot")
+    page.keyboard.press("c")
+    expect(page.get_by_text("Moss Felt is copied.")).to_be_visible()
+    go(page, "Asset")
+    choose(page, "Carry Strap")
+    page.keyboard.press("Shift+C")
+    worn = material_of(scene_of(page), "Felt Foot")[0]
+    stored(page, lambda scene: material_of(scene, "Carry Strap")[0], worn)
+
+    def act(words):
+        page.keyboard.press("Control+k")
+        page.get_by_label("Find an action").fill(words)
+        page.keyboard.press("Enter")
+
+    act("A material of its own")
+    stored(page, lambda scene: material_of(scene, "Carry Strap")[1]["name"], "Moss Felt 2")
+    assert material_of(scene_of(page), "Felt Foot")[0] == worn
+    act("Remove the materials")
+    stored(page, lambda scene: "Cognac Leather" in {each["name"] for each in scene["materials"].values()}, False)

@@ -3,6 +3,7 @@ import { leftOut, MODELS, type ModelForm, saveModel } from "../api/client";
 import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
 import type { Piece } from "../asset/set";
+import { copyMaterial, pasteMaterial } from "../materials/clipboard";
 import type { Scale, Way } from "../socket/panes";
 import { FREE, SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
@@ -164,6 +165,30 @@ export const actions: Action[] = [
     label: "Show all parts",
     keys: "alt+h",
     run: (w) => setVisible(w, Object.keys(w.getState().scene.parts), true, "Show all parts"),
+  },
+  {
+    id: "copy-material",
+    label: "Copy the material of the selection",
+    keys: "c",
+    run: copyMaterial,
+  },
+  {
+    id: "paste-material",
+    label: "Give the selection the copied material",
+    keys: "shift+c",
+    run: pasteMaterial,
+  },
+  {
+    id: "own-material",
+    label: "A material of its own for the selection",
+    keys: "",
+    run: (w) => w.wardrobe("own", w.getState().selection),
+  },
+  {
+    id: "unworn-materials",
+    label: "Remove the materials that nothing wears",
+    keys: "",
+    run: (w) => w.wardrobe("unworn", []),
   },
   {
     id: "denoise",

@@ -4965,12 +4965,34 @@ export interface components {
             request: string;
         };
         /**
+         * Wardrobe
+         * @description Asks for the patch that gives parts materials of their own, or removes those that nothing wears.
+         */
+        Wardrobe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "wardrobe";
+            /** Pane */
+            pane: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "own" | "unworn";
+            /** Parts */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
+        /**
          * Way
          * @description A way of looking at the scene.
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

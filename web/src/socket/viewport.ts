@@ -29,6 +29,7 @@ export type Question =
   | "make_layer"
   | "make_mask"
   | "possible"
+  | "wardrobe"
   | "arrange"
   | "cut"
   | "from_file"

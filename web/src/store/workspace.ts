@@ -54,6 +54,8 @@ interface PictureActions {
   addLayer: (materials: string[], over: string) => Promise<void>;
   /** Give a layer a mask of a kind, or what breaks that up. */
   addMask: (material: string, layer: number, which: LayerInput, kind: SourceKind) => Promise<void>;
+  /** Give parts materials of their own, or remove those that nothing wears. */
+  wardrobe: (how: "own" | "unworn", parts: string[]) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
   arrange: (operation: Arrangement) => Promise<void>;
   /** Split parts into their pieces, or merge them into one; what it makes is selected then. */
@@ -122,6 +124,7 @@ function pictureActions(
       | "make_input"
       | "make_layer"
       | "make_mask"
+      | "wardrobe"
       | "arrange"
       | "cut"
       | "from_file",
@@ -183,6 +186,9 @@ function pictureActions(
     },
     addMask: async (material, layer, which, kind) => {
       await made("make_mask", { material, layer, which, kind });
+    },
+    wardrobe: async (how, parts) => {
+      await made("wardrobe", { how, parts });
     },
     takeFromFile: async (what) => {
       await made("from_file", what);
