@@ -14,12 +14,10 @@ from lantern.assets.mesh import Mesh
 from lantern.rays.rounding import ROUNDING, ROUNDING_WIDTH, WIDEST
 from lantern.scene.document import Material, Part
 from lantern.scene.inputs import MaterialInput, WornSource
-from lantern.shaping.edges import bends, edge_grid, sharp_edges, thinned
+from lantern.shaping.edges import MOST_EDGES, MeshEdges, bends, edge_grid, mesh_edges, thinned
 
-MOST_TRIANGLES = 4_000_000
+MOST_TRIANGLES = 2_000_000
 """Of a mesh whose edges are looked for: somebody is waiting."""
-_APART = 0.1
-"""Of a mask's reach: edges closer together than that count as one."""
 _LEAST_SCALE = 1e-12
 
 
@@ -53,9 +51,9 @@ class EdgeRows:
     """Rows of ROUNDING, one for each mesh and reach that some part asks for."""
 
     def __init__(self) -> None:
-        self._sharp: dict[Mesh, np.ndarray] = {}
-        self._known: dict[_Key, _Row | None] = {}
-        """None where there is no edge."""
+        self._edges: dict[Mesh, MeshEdges] = {}
+        self._known: dict[_Key, _Row | str | None] = {}
+        """A reason where they cannot be had, None where there is no edge."""
         self.rows = np.zeros((1, ROUNDING_WIDTH), np.uint64)
         self.problems: list[str] = []
         """What of the document's wishes could not be had."""
@@ -68,73 +66,72 @@ class EdgeRows:
     def bring(self, asked: Sequence[WantedEdges]) -> list[int]:
         """The row of each that is asked for; -1 for none."""
         self.problems = []
-        keys = [self._key(one) for one in asked]
-        sharp: dict[Mesh, np.ndarray] = {}
-        wanted: dict[_Key, _Row | None] = {}
+        wanted: dict[_Key, _Row | str | None] = {}
         places: dict[_Key, int] = {}
-        for key in keys:
-            if key is None or key in wanted:
-                continue
-            if key in self._known:
-                wanted[key] = self._known[key]
-            elif not key.rounds:
-                found = thinned(sharp_edges(key.mesh, key.reach), _APART * key.reach)
-                wanted[key] = _row(found, key)
-            else:
-                if key.mesh not in sharp:
-                    sharp[key.mesh] = self._sharp[key.mesh] if key.mesh in self._sharp else sharp_edges(key.mesh)
-                wanted[key] = _row(sharp[key.mesh], key)
-            if wanted[key] is not None:
-                places[key] = len(places)
-        every = self._sharp | sharp
-        self._sharp = {key.mesh: every[key.mesh] for key in wanted if key.mesh in every}
+        found = []
+        for one in asked:
+            reason = _hindrance(one)
+            key = None if reason else _key(one)
+            if key is not None:
+                if key not in wanted:
+                    wanted[key] = self._known[key] if key in self._known else self._row(key)
+                    if isinstance(wanted[key], tuple):
+                        places[key] = len(places)
+                row = wanted[key]
+                reason = row if isinstance(row, str) else None
+            if reason:
+                what = "rounded" if one.rounds else "looked for"
+                self.problems.append(f"{one.part.name}: its edges are not {what}, because it {reason}")
+            found.append(-1 if key is None else places.get(key, -1))
+        self._edges = {key.mesh: self._edges[key.mesh] for key in wanted if key.mesh in self._edges}
         self._known = wanted
-        rows = [row[0] for key in places if (row := wanted[key]) is not None]
+        rows = [row[0] for row in wanted.values() if isinstance(row, tuple)]
         self.rows = np.stack(rows) if rows else np.zeros((1, ROUNDING_WIDTH), np.uint64)
-        return [-1 if key is None else places.get(key, -1) for key in keys]
+        return found
 
-    def _key(self, one: WantedEdges) -> _Key | None:
-        if problem := _hindrance(one):
-            self.problems.append(problem)
+    def _row(self, key: _Key) -> _Row | str | None:
+        if key.mesh not in self._edges:
+            self._edges[key.mesh] = mesh_edges(key.mesh)
+        every = self._edges[key.mesh]
+        edges = every.chosen() if key.rounds else thinned(every.chosen(key.reach), key.reach)
+        if len(edges) > MOST_EDGES:
+            return f"has {len(edges):,} of them, and {MOST_EDGES:,} are the most"
+        if key.inside_out:
+            edges = edges * np.append(np.ones(18, np.float32), np.float32(-1.0))
+        grid = edge_grid(edges, WIDEST * key.reach if key.rounds else key.reach)
+        bend = np.zeros(0, np.float32) if key.rounds else bends(key.mesh) * (-1 if key.inside_out else 1)
+        if grid is None and (key.rounds or not bend.any()):
             return None
-        scale = abs(float(np.linalg.det(one.pose[:, :3]))) ** (1 / 3)
-        if scale < _LEAST_SCALE:
-            return None
-        return _Key(one.mesh, float(np.float32(one.reach / scale)), one.rounds, one.part.inside_out)
+        if grid is None:
+            return ROUNDING.block({"bends": bend, "frame": np.zeros(5, np.float32)}), bend
+        frame = np.array([*grid.origin, 1 / grid.side, key.reach], np.float32)
+        named: dict[str, np.ndarray | int] = {
+            "edges": grid.edges,
+            "cells": grid.cells,
+            "count": len(grid.cells),
+            "starts": grid.starts,
+            "listed": grid.listed,
+            "frame": frame,
+            "across": int(grid.counts[0]),
+            "down": int(grid.counts[1]),
+            "bends": bend,
+        }
+        return ROUNDING.block(named), (grid, frame, bend)
+
+
+def _key(one: WantedEdges) -> _Key | None:
+    """What a row for it is made of; None of what has no size."""
+    scale = abs(float(np.linalg.det(one.pose[:, :3]))) ** (1 / 3)
+    if scale < _LEAST_SCALE:
+        return None
+    return _Key(one.mesh, float(np.float32(one.reach / scale)), one.rounds, one.part.inside_out)
 
 
 def _hindrance(one: WantedEdges) -> str | None:
     """Why the edges of a part cannot be had."""
-    what = "its edges are not rounded" if one.rounds else "its edges are not looked for"
     if one.rounds and one.mesh.shapes is not None:
-        return f"{one.part.name}: {what}, because it changes its shape"
-    if one.mesh.triangles > MOST_TRIANGLES:
-        return f"{one.part.name}: {what}, because it has too many triangles"
-    return None
-
-
-def _row(sharp: np.ndarray, key: _Key) -> _Row | None:
-    if key.inside_out:
-        sharp = sharp * np.append(np.ones(18), -1.0)
-    grid = edge_grid(sharp, WIDEST * key.reach if key.rounds else key.reach)
-    bend = np.zeros(0, np.float32) if key.rounds else bends(key.mesh) * (-1 if key.inside_out else 1)
-    if grid is None and (key.rounds or not bend.any()):
-        return None
-    if grid is None:
-        return ROUNDING.block({"bends": bend, "frame": np.zeros(5, np.float32)}), bend
-    frame = np.array([*grid.origin, 1 / grid.side, key.reach], np.float32)
-    named: dict[str, np.ndarray | int] = {
-        "edges": grid.edges,
-        "cells": grid.cells,
-        "count": len(grid.cells),
-        "starts": grid.starts,
-        "listed": grid.listed,
-        "frame": frame,
-        "across": int(grid.counts[0]),
-        "down": int(grid.counts[1]),
-        "bends": bend,
-    }
-    return ROUNDING.block(named), (grid, frame, bend)
+        return "changes its shape"
+    return "has too many triangles" if one.mesh.triangles > MOST_TRIANGLES else None
 
 
 def edge_reaches(materials: Mapping[str, Material]) -> dict[str, float]:

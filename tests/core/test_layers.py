@@ -30,7 +30,7 @@ from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 from lantern.scene.standing import rescaled
 from lantern.scene.texture_use import TextureUse
-from lantern.shaping.edges import sharp_edges, thinned
+from lantern.shaping.edges import mesh_edges, thinned
 from lantern.shaping.forms import form_mesh
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
 from tests.core.test_inputs import CAMERA, SIDE, UPRIGHT, means, scene_of
@@ -225,8 +225,8 @@ def test_a_fillet_is_worn_as_the_edge_that_it_rounds(edge):
 
 def test_of_edges_side_by_side_one_is_kept_and_the_nearest_is_as_near():
     mesh = form_mesh(BoxForm(width=0.5, height=0.3, depth=0.2, edge=0.01))
-    every, reach = sharp_edges(mesh, 0.05), 0.05
-    some = thinned(every, 0.1 * reach)
+    every, reach = mesh_edges(mesh).chosen(0.05), 0.05
+    some = thinned(every, reach)
     assert len(some) < 0.2 * len(every) and (every[:, 18] > 0).all()
 
     def nearest(edges, place):
@@ -238,6 +238,17 @@ def test_of_edges_side_by_side_one_is_kept_and_the_nearest_is_as_near():
     for place in mesh.positions[:: len(mesh.positions) // 200].astype(float):
         true = nearest(every, place)
         assert 0 <= nearest(some, place) - true < 0.25 * reach or true > reach
+
+
+def test_too_many_edges_are_said_and_the_rest_is_shown(monkeypatch):
+    """A relief of a million ridges would have the picture stand still."""
+    scene, asset = laid(RED, OTHERS["brass"], box_mesh((-0.4,) * 3, (0.4,) * 3), mask=near(EdgesSource, width=0.1))
+    plain = means(*alone(RED, box_mesh((-0.4,) * 3, (0.4,) * 3))).albedo
+    monkeypatch.setattr("lantern.compile.edge_rows.MOST_EDGES", 11)
+    compiled = CompiledScene(scene, asset, None)
+    assert compiled.problems == ["Part: its edges are not looked for, because it has 12 of them, and 11 are the most"]
+    assert np.abs(means(scene, asset).albedo - plain).max() < 1e-3
+    assert compiled.update(scene.model_copy(update={"camera": scene.camera})) and len(compiled.problems) == 1
 
 
 def angle_mesh():
