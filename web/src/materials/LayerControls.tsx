@@ -1,5 +1,6 @@
 /** One layer of a material: which material it is, its place among the others, where it lies. */
 import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
 import IconButton from "@mui/material/IconButton";
 import Typography from "@mui/material/Typography";
 import { ArrowDown, ArrowUp, Eye, EyeOff, Trash2 } from "lucide-react";
@@ -17,9 +18,10 @@ interface Props {
   /** Its place, from the lowest. */
   number: number;
   count: number;
+  onInside: (material: string) => void;
 }
 
-export function LayerControls({ material, number, count }: Props) {
+export function LayerControls({ material, number, count, onInside }: Props) {
   const workspace = useWorkspace();
   const place = useMemo(() => ["materials", material, "layers", String(number)], [material, number]);
   const places = useMemo(() => [place], [place]);
@@ -36,8 +38,19 @@ export function LayerControls({ material, number, count }: Props) {
   return (
     <Box component="section" aria-label={`Layer ${name}`} sx={{ mb: 1 }}>
       <Box sx={{ display: "flex", alignItems: "center" }}>
-        <Typography noWrap variant="body2" component="h3" sx={{ flex: 1, fontWeight: 600 }}>
-          {name}
+        <Typography noWrap variant="body2" component="h3" sx={{ flex: 1 }}>
+          <ButtonBase
+            title="Go to this material"
+            onClick={() => onInside(layer.material)}
+            sx={{
+              fontFamily: "inherit",
+              fontSize: "inherit",
+              fontWeight: 600,
+              "&:hover": { color: "primary.main" },
+            }}
+          >
+            {name}
+          </ButtonBase>
         </Typography>
         <IconButton
           size="small"

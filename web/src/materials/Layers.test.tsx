@@ -63,6 +63,18 @@ describe("the layers of a material", () => {
     expect(Line.last.sent.at(-1)).toMatchObject({ type: "make_layer", materials: ["steel"], over: "dust" });
   });
 
+  it("lead to their materials, and back", () => {
+    act(() => workspace.select(["cap"]));
+    fireEvent.click(screen.getByRole("button", { name: "Dust" }));
+    expect(screen.getByText("lies over others")).not.toBeNull();
+    expect(
+      screen.queryByRole("button", { name: /^Layers/ }),
+      "of what lies over it none are shown",
+    ).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "Back to Paint" }));
+    expect(screen.getByText("on Cap")).not.toBeNull();
+  });
+
   it("have masks, which are asked of the host as well and taken away here", async () => {
     act(() => workspace.select(["cap"]));
     fireEvent.click(screen.getByRole("button", { name: "Pattern or image for Mask of Dust" }));

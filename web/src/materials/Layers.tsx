@@ -14,7 +14,13 @@ import { LayerControls } from "./LayerControls";
 
 const KEY = "Material.layers";
 
-export function Layers({ material }: { material: string }) {
+interface Props {
+  material: string;
+  /** Goes to the material of a layer. */
+  onInside: (material: string) => void;
+}
+
+export function Layers({ material, onInside }: Props) {
   const workspace = useWorkspace();
   const finding = useFinding();
   const layers = useScene((s) => s.materials[material]?.layers) ?? [];
@@ -37,6 +43,7 @@ export function Layers({ material }: { material: string }) {
             material={material}
             number={index}
             count={layers.length}
+            onInside={onInside}
           />
         ))}
       {layers.length < mostLayers ? (

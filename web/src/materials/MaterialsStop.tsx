@@ -1,7 +1,9 @@
 /** Materials: the surface of the selected parts. */
 import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
-import { useCallback, useMemo } from "react";
+import { ChevronLeft } from "lucide-react";
+import { useCallback, useMemo, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { PartsList } from "../asset/PartsList";
 import { FieldGroups } from "../controls/FieldGroup";
@@ -32,14 +34,44 @@ export function MaterialsStop() {
       </>
     );
   }
-  return <MaterialControls key={keys.join(" ")} materials={keys} />;
+  return <Worn key={keys.join(" ")} materials={keys} />;
+}
+
+/** What is worn, or the material of one of its layers, until somebody goes back. */
+function Worn({ materials }: { materials: string[] }) {
+  const [over, setOver] = useState<string | null>(null);
+  const isThere = useScene((s) =>
+    materials.some((key) => s.materials[key]?.layers.some((layer) => layer.material === over)),
+  );
+  const inside = useMemo(() => (over === null ? [] : [over]), [over]);
+  const name = useScene((s) => s.materials[materials[0]!]?.name ?? "");
+  if (over === null || !isThere) return <MaterialControls materials={materials} onInside={setOver} />;
+  return (
+    <>
+      <Button
+        size="small"
+        startIcon={<ChevronLeft size={14} />}
+        onClick={() => setOver(null)}
+        sx={{ ml: -1 }}
+      >
+        Back to {name}
+      </Button>
+      <MaterialControls materials={inside} />
+    </>
+  );
 }
 
 const listed = (names: string[]) =>
   names.slice(0, NAMED).join(", ") + (names.length > NAMED ? ` and ${names.length - NAMED} more` : "");
 
+interface Controls {
+  materials: string[];
+  /** Goes to the material of a layer; without it none is laid over the material here. */
+  onInside?: (material: string) => void;
+}
+
 /** The controls of one material, or of several at once. */
-function MaterialControls({ materials }: { materials: string[] }) {
+function MaterialControls({ materials, onInside }: Controls) {
   const names = useScene((s) => listed(materials.map((key) => s.materials[key]?.name ?? "")));
   const parts = useScene((s) => s.parts);
   const users = useMemo(() => {
@@ -58,10 +90,10 @@ function MaterialControls({ materials }: { materials: string[] }) {
         {materials.length === 1 && <KeepSwatch material={materials[0]!} name={names} />}
       </Box>
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
-        on {users}
+        {users ? `on ${users}` : "lies over others"}
       </Typography>
       <Possible materials={materials} />
-      {materials.length === 1 && <Layers key={materials[0]} material={materials[0]!} />}
+      {materials.length === 1 && onInside && <Layers material={materials[0]!} onInside={onInside} />}
       <FieldGroups model="Material" places={places} open={["base", "specular"]} under={under} />
     </>
   );

@@ -52,7 +52,13 @@ const PLAIN = Object.fromEntries(
 );
 
 /** A material as the core's defaults make it. */
-export const material = (name: string, changes: object = {}) => ({ name, ...PLAIN, ...changes });
+export const material = (name: string, changes: object = {}) => ({
+  name,
+  inputs: {},
+  layers: [],
+  ...PLAIN,
+  ...changes,
+});
 
 const UNMOVED = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 export const part = (name: string, worn: string, changes: object = {}) => ({
