@@ -79,7 +79,7 @@ def test_a_worn_finish_is_made_from_nothing(page):
     layer.get_by_role("button", name="Pattern or image for Break-up of Moss Felt").click()
     page.get_by_role("menuitem", name="Noise").click()
     stored(page, lambda scene: (laid(scene)["breakup"] or {}).get("combine"), "multiply")
-    layer.get_by_role("button", name="Edges", exact=True).last.click()
+    layer.get_by_role("button", name="Edges", exact=True).click()
     page.get_by_role("menuitem", name="Crevices").click()
     stored(page, lambda scene: laid(scene)["mask"]["source"]["kind"], "crevices")
     layer.get_by_role("button", name="Moss Felt", exact=True).click()
