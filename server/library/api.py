@@ -13,7 +13,7 @@ from server.errors import Missing
 from server.library.actions import DeleteItem
 from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
 from server.library.picturing import ask_for_pictures
-from server.library.swatches import KeepSwatch, Shelved, TakeOffSwatch, own, shelf_of, swatch_for
+from server.library.swatches import KeepSwatch, LikeSwatch, Shelved, TakeOffSwatch, own, shelf_of, swatch_for
 
 router = Router(tags=["library"])
 
@@ -112,6 +112,7 @@ class SwatchEntry(Schema):
     words: str
     number: int | None
     materials: dict[str, Material]
+    is_favourite: bool
     has_picture: bool
 
     @staticmethod
@@ -140,6 +141,19 @@ def keep_swatch(request: HttpRequest, data: NewSwatch) -> Shelved:
     item = KeepSwatch(request.user, data.project, data.material, data.tags).execute()
     ask_for_pictures()
     return own(item)
+
+
+class Liked(Schema):
+    """Whether a swatch is among the person's favourites."""
+
+    is_favourite: bool
+
+
+@router.patch("swatches/{swatch_key}", response={204: None})
+def like_swatch(request: HttpRequest, swatch_key: str, data: Liked) -> Status[None]:
+    """Put a swatch among the person's favourites, or take it from there."""
+    LikeSwatch(request.user, swatch_key, data.is_favourite).execute()
+    return Status(204, None)
 
 
 @router.get("swatches/{swatch_key}/picture")

@@ -44,3 +44,13 @@ class SwatchItem(models.Model):
     tags = models.CharField(max_length=200, default="")
     content = models.JSONField()  # a document of materials alone, of the version that it was kept by
     created = models.DateTimeField(auto_now_add=True)
+
+
+class FavouriteSwatch(models.Model):
+    """A swatch of the shelf that somebody wants at hand."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    key = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("owner", "key"), name="one_favourite_each"),)

@@ -5,7 +5,7 @@ is kept of a project's material is the material and what lies over it, without i
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +17,7 @@ from lantern.scene.layers import with_inputs
 from lantern.scene.reading import read_scene
 from lantern.shelf.catalogue import catalogue
 from server.errors import Missing, Refused
-from server.library.models import SwatchItem
+from server.library.models import FavouriteSwatch, SwatchItem
 from server.projects.policy import project_for
 from server.projects.storage import Person
 
@@ -36,6 +36,7 @@ class Shelved:
     words: str
     number: int | None  # of a person's own
     materials: Mapping[str, Material]
+    is_favourite: bool = False
 
     @property
     def picture(self) -> Path:
@@ -58,10 +59,13 @@ def _keyed(key: str, material: Material, over: Mapping[str, Material]) -> dict[s
 
 def shelf_of(person: Person) -> Iterator[Shelved]:
     """A person's own swatches, the newest first, then everybody's."""
+    liked = set(FavouriteSwatch.objects.filter(owner=person).values_list("key", flat=True))
     for item in SwatchItem.objects.filter(owner=person).order_by("-pk"):
-        yield own(item)
+        found = own(item)
+        yield replace(found, is_favourite=found.key in liked)
     for each in catalogue().values():
-        yield Shelved(each.key, each.name, each.family, each.words, None, _keyed(each.key, each.material, each.over))
+        keyed = _keyed(each.key, each.material, each.over)
+        yield Shelved(each.key, each.name, each.family, each.words, None, keyed, each.key in liked)
 
 
 def own(item: SwatchItem) -> Shelved:
@@ -123,4 +127,22 @@ class TakeOffSwatch:
         found = SwatchItem.objects.filter(pk=self.number, owner=self.person).first()
         if found is None:
             raise Missing(f"There is no swatch {self.number} of yours.")
+        FavouriteSwatch.objects.filter(owner=self.person, key=own(found).key).delete()
         found.delete()
+
+
+@dataclass(frozen=True)
+class LikeSwatch:
+    """Have a swatch at hand among the person's favourites, or not any more."""
+
+    person: Person
+    key: str
+    is_favourite: bool
+
+    def execute(self) -> None:
+        swatch_for(self.person, self.key)
+        favourites = FavouriteSwatch.objects
+        if self.is_favourite:
+            favourites.get_or_create(owner=self.person, key=self.key)
+        else:
+            favourites.filter(owner=self.person, key=self.key).delete()

@@ -106,6 +106,13 @@ def test_ones_own_material_is_kept_found_by_its_words_and_taken_off(page):
     stored(page, lambda scene: material_of(scene, "Carry Strap")[0].startswith("own-"), True)
     page.on("dialog", lambda dialog: dialog.accept())
     own.hover()
+    star = page.get_by_role("button", name="Cognac Leather among the favourites")
+    star.click()
+    expect(star).to_have_attribute("aria-pressed", "true")
+    page.get_by_label("Family").locator("..").click()
+    page.get_by_role("option", name="Favourites").click()
+    expect(page.get_by_role("listbox")).to_have_count(0)
+    own.hover()
     page.get_by_role("button", name="Take Cognac Leather off the shelf").click()
     expect(page.get_by_text("No material of the library is called that.")).to_be_visible()
     assert material_of(scene_of(page), "Carry Strap")[0].startswith("own-"), "the project keeps what it has"

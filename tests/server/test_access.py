@@ -54,6 +54,7 @@ ROUTES = {
     "GET /swatches": SIGNED_IN,
     "POST /swatches": SIGNED_IN,
     "GET /swatches/{swatch_key}/picture": {"owner"},
+    "PATCH /swatches/{swatch_key}": {"owner"},
     "DELETE /swatches/{swatch_id}": {"owner"},
     "GET /projects": SIGNED_IN,
     "GET /projects/{project_id}": OWN,
@@ -77,7 +78,16 @@ ROUTES = {
 """Who gets an answer other than "sign in" or "there is no such thing for you"."""
 
 
-ANYTHING = {"token": "x", "old": "x", "new": "y", "username": "x", "password": "x", "name": "x", "is_default": True}
+ANYTHING = {
+    "token": "x",
+    "old": "x",
+    "new": "y",
+    "username": "x",
+    "password": "x",
+    "name": "x",
+    "is_default": True,
+    "is_favourite": True,
+}
 """What every route finds its fields in."""
 
 

@@ -11,7 +11,7 @@ from lantern.scene.reading import read_scene
 from lantern.scene.texture_use import TextureUse
 from lantern.shelf.catalogue import catalogue
 from server.library import picturing, swatches
-from server.library.models import SwatchItem
+from server.library.models import FavouriteSwatch, SwatchItem
 from server.projects.actions import ApplyEdit
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -93,3 +93,24 @@ def test_pictures_are_made_once_and_again_when_a_material_changes(client, people
     item.content["materials"]["lowest"]["base_color"] = [0.9, 0.1, 0.1]
     item.save()
     assert client.get(address).status_code == 404, "it shows what it was"
+
+
+def test_favourites_are_a_persons_own_and_go_with_what_is_taken_off(client, people, project):
+    client.force_login(people["owner"])
+    own = keep(client, project, next(iter(project.document().materials))).json()["key"]
+
+    def like(key, liked=True):
+        data = json.dumps({"is_favourite": liked})
+        return client.patch(f"/api/v1/swatches/{key}", data, content_type="application/json").status_code
+
+    def favourites():
+        return {key for key, each in listed(client).items() if each["is_favourite"]}
+
+    assert [like("metal-gold"), like("metal-gold"), like(own), like("nothing")] == [204, 204, 204, 404]
+    assert favourites() == {"metal-gold", own}
+    client.force_login(people["stranger"])
+    assert favourites() == set() and like(own) == 404
+    client.force_login(people["owner"])
+    assert like("metal-gold", liked=False) == 204 and favourites() == {own}
+    client.delete(f"/api/v1/swatches/{own.removeprefix('own-')}")
+    assert favourites() == set() and not FavouriteSwatch.objects.exists()

@@ -194,6 +194,13 @@ export const api = {
   swatches: () => data(http.GET("/api/v1/swatches")) as Promise<SwatchEntry[]>,
   keepSwatch: (project: number, material: string, tags: string) =>
     data(http.POST("/api/v1/swatches", { body: { project, material, tags } })),
+  likeSwatch: (swatch_key: string, is_favourite: boolean) =>
+    data(
+      http.PATCH("/api/v1/swatches/{swatch_key}", {
+        params: { path: { swatch_key } },
+        body: { is_favourite },
+      }),
+    ),
   takeOffSwatch: (swatch_id: number) =>
     data(http.DELETE("/api/v1/swatches/{swatch_id}", { params: { path: { swatch_id } } })),
   deleteProfile: (profile_id: number) =>

@@ -368,6 +368,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/swatches/{swatch_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Like Swatch
+         * @description Put a swatch among the person's favourites, or take it from there.
+         */
+        patch: operations["server_library_api_like_swatch"];
+        trace?: never;
+    };
     "/api/v1/swatches/{swatch_key}/picture": {
         parameters: {
             query?: never;
@@ -2044,6 +2064,8 @@ export interface components {
             materials: {
                 [key: string]: components["schemas"]["Material"];
             };
+            /** Is Favourite */
+            is_favourite: boolean;
             /** Has Picture */
             has_picture: boolean;
         };
@@ -2184,6 +2206,14 @@ export interface components {
              * @default
              */
             tags: string;
+        };
+        /**
+         * Liked
+         * @description Whether a swatch is among the person's favourites.
+         */
+        Liked: {
+            /** Is Favourite */
+            is_favourite: boolean;
         };
         /** PagedProjectSummary */
         PagedProjectSummary: {
@@ -5906,6 +5936,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SwatchEntry"];
                 };
+            };
+        };
+    };
+    server_library_api_like_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Liked"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

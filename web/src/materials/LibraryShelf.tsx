@@ -3,7 +3,7 @@ import Box from "@mui/material/Box";
 import ButtonBase from "@mui/material/ButtonBase";
 import IconButton from "@mui/material/IconButton";
 import Typography from "@mui/material/Typography";
-import { Trash2 } from "lucide-react";
+import { Star, Trash2 } from "lucide-react";
 import { api, swatchUrl } from "../api/client";
 import { changed } from "../api/queries";
 import type { Color, SwatchEntry } from "../api/types";
@@ -15,6 +15,8 @@ import { selectedParts, wearersOf } from "./SwatchShelf";
 import { dressed } from "./swatches";
 
 const PITCH = 100;
+/** What stands in a corner of a picture while the pointer is over it. */
+const CORNER = { position: "absolute", top: 6, p: 0.3, opacity: 0, bgcolor: "rgba(23,23,23,0.8)" };
 
 export function LibraryShelf({ entries }: { entries: readonly SwatchEntry[] }) {
   if (entries.length === 0)
@@ -50,6 +52,10 @@ function Card({ entry, item }: { entry: SwatchEntry; item: object & { tabIndex: 
       .takeOffSwatch(number!)
       .then(changed.swatches, (error: Error) => workspace.notify({ severity: "error", text: error.message }));
   };
+  const like = () =>
+    api
+      .likeSwatch(key, !entry.is_favourite)
+      .then(changed.swatches, (error: Error) => workspace.notify({ severity: "error", text: error.message }));
   const dragged = {
     onPart: true,
     patch: (scene: Parameters<typeof dressed>[0], parts: string[]) => dressed(scene, entry, parts),
@@ -77,6 +83,17 @@ function Card({ entry, item }: { entry: SwatchEntry; item: object & { tabIndex: 
           {name}
         </Typography>
       </ButtonBase>
+      <IconButton
+        size="small"
+        {...(!entry.is_favourite && { className: "take-off" })}
+        tabIndex={item.tabIndex}
+        aria-label={`${name} among the favourites`}
+        aria-pressed={entry.is_favourite}
+        onClick={like}
+        sx={{ ...CORNER, left: 6, ...(entry.is_favourite && { opacity: 1, color: "secondary.main" }) }}
+      >
+        <Star size={12} fill={entry.is_favourite ? "currentColor" : "none"} />
+      </IconButton>
       {number !== null && (
         <IconButton
           size="small"
@@ -84,7 +101,7 @@ function Card({ entry, item }: { entry: SwatchEntry; item: object & { tabIndex: 
           tabIndex={item.tabIndex}
           aria-label={`Take ${name} off the shelf`}
           onClick={takeOff}
-          sx={{ position: "absolute", top: 6, right: 6, p: 0.3, opacity: 0, bgcolor: "rgba(23,23,23,0.8)" }}
+          sx={{ ...CORNER, right: 6 }}
         >
           <Trash2 size={12} />
         </IconButton>

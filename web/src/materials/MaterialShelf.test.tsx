@@ -16,6 +16,7 @@ const entry = (key: string, name: string, family: string, words: string, over: s
     words,
     number: family === "My own" ? 7 : null,
     has_picture: key === "worn",
+    is_favourite: key === "gold",
     materials: Object.fromEntries([key, ...over].map((each) => [each, material(each)])),
   }) as unknown as SwatchEntry;
 
@@ -32,11 +33,13 @@ beforeAll(() => {
 
 describe("the library of materials", () => {
   it("is found by family and by every word", () => {
-    expect(familiesOf(ALL)).toEqual(["My own", "Metals", "Worn paints"]);
+    expect(familiesOf(ALL)).toEqual(["Favourites", "My own", "Metals", "Worn paints"]);
+    expect(familiesOf(ALL.slice(2))).toEqual(["Worn paints"]);
     const names = (family: string, words: string) => found(ALL, family, words).map(({ key }) => key);
     expect(names("", "YELLOW")).toEqual(["gold", "worn"]);
     expect(names("", "yellow  steel")).toEqual(["worn"]);
     expect(names("Metals", "yellow")).toEqual(["gold"]);
+    expect(names("Favourites", "")).toEqual(["gold"]);
     expect(names("Metals", "brand")).toEqual([]);
   });
 

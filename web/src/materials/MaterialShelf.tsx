@@ -24,7 +24,9 @@ export function MaterialShelf() {
   const { data: all = [] } = useSwatches(isLibrary);
   const families = useMemo(() => familiesOf(all), [all]);
   const sought = useDeferredValue(words);
-  const shown = useMemo(() => found(all, family, sought), [all, family, sought]);
+  // The last favourite may have been taken from there.
+  const chosen = families.includes(family) ? family : EVERY;
+  const shown = useMemo(() => found(all, chosen, sought), [all, chosen, sought]);
   return (
     <Box sx={{ display: "flex", height: "100%" }}>
       <Box
@@ -55,7 +57,7 @@ export function MaterialShelf() {
             <Select
               size="small"
               displayEmpty
-              value={families.includes(family) ? family : EVERY}
+              value={chosen}
               onChange={(event) => setFamily(event.target.value)}
               inputProps={{ "aria-label": "Family" }}
               sx={{ fontSize: 12.5, "& .MuiSelect-select": { py: 0.25, pl: 1 } }}

@@ -2,15 +2,21 @@
 import type { Operation, Scene, SwatchEntry } from "../api/types";
 import { pointer, replace } from "../store/patch";
 
-/** Families in the order in which they stand on the shelf. */
-export const familiesOf = (all: readonly SwatchEntry[]) => [...new Set(all.map((each) => each.family))];
+export const FAVOURITES = "Favourites";
+
+/** Families in the order in which they stand on the shelf, after what is wanted at hand. */
+export const familiesOf = (all: readonly SwatchEntry[]) => [
+  ...(all.some((each) => each.is_favourite) ? [FAVOURITES] : []),
+  ...new Set(all.map((each) => each.family)),
+];
 
 /** Those of a family, or of all of them, whose name, family or words have every word that is sought. */
 export function found(all: readonly SwatchEntry[], family: string, sought: string): SwatchEntry[] {
   const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
   return all.filter((each) => {
     const said = `${each.name} ${each.family} ${each.words}`.toLowerCase();
-    return (family === "" || each.family === family) && words.every((word) => said.includes(word));
+    const isOf = family === FAVOURITES ? each.is_favourite : family === "" || each.family === family;
+    return isOf && words.every((word) => said.includes(word));
   });
 }
 
