@@ -165,8 +165,8 @@ def swatch_picture(request: HttpRequest, swatch_key: str) -> HttpResponse:
     return HttpResponse(path.read_bytes(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
 
 
-@router.delete("swatches/{swatch_id}", response={204: None})
-def take_off_swatch(request: HttpRequest, swatch_id: int) -> Status[None]:
+@router.delete("swatches/{swatch_key}", response={204: None})
+def take_off_swatch(request: HttpRequest, swatch_key: str) -> Status[None]:
     """Take a swatch off the person's own shelf."""
-    TakeOffSwatch(request.user, swatch_id).execute()
+    TakeOffSwatch(request.user, swatch_key).execute()
     return Status(204, None)

@@ -121,14 +121,14 @@ class TakeOffSwatch:
     """Take a swatch off the person's own shelf; projects keep what they have of it."""
 
     person: Person
-    number: int
+    key: str
 
     def execute(self) -> None:
-        found = SwatchItem.objects.filter(pk=self.number, owner=self.person).first()
-        if found is None:
-            raise Missing(f"There is no swatch {self.number} of yours.")
-        FavouriteSwatch.objects.filter(owner=self.person, key=own(found).key).delete()
-        found.delete()
+        found = swatch_for(self.person, self.key)
+        if found.number is None:
+            raise Missing(f"There is no swatch {self.key} of yours.")
+        FavouriteSwatch.objects.filter(owner=self.person, key=self.key).delete()
+        SwatchItem.objects.filter(pk=found.number, owner=self.person).delete()
 
 
 @dataclass(frozen=True)

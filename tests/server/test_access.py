@@ -55,7 +55,7 @@ ROUTES = {
     "POST /swatches": SIGNED_IN,
     "GET /swatches/{swatch_key}/picture": {"owner"},
     "PATCH /swatches/{swatch_key}": {"owner"},
-    "DELETE /swatches/{swatch_id}": {"owner"},
+    "DELETE /swatches/{swatch_key}": {"owner"},
     "GET /projects": SIGNED_IN,
     "GET /projects/{project_id}": OWN,
     "PATCH /projects/{project_id}": OWN,
@@ -112,7 +112,6 @@ def things(people, project, tmp_path):
     worn = next(iter(project.document().materials))
     swatch = KeepSwatch(people["owner"], project.pk, worn, "").execute()
     return {
-        "swatch_id": swatch.pk,
         "swatch_key": f"own-{swatch.pk}",
         "invitation_id": Invite(people["superuser"]).execute()[0].pk,
         "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,

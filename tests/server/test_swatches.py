@@ -64,7 +64,7 @@ def test_a_material_is_kept_with_its_layers_and_without_its_images(client, peopl
     assert keep(client, project, "low").status_code == 404
     client.force_login(people["owner"])
     assert keep(client, project, "nothing").status_code == 404
-    assert client.delete(f"/api/v1/swatches/{kept['number']}").status_code == 204
+    assert client.delete(f"/api/v1/swatches/{kept['key']}").status_code == 204
     assert not SwatchItem.objects.exists()
 
 
@@ -112,5 +112,6 @@ def test_favourites_are_a_persons_own_and_go_with_what_is_taken_off(client, peop
     assert favourites() == set() and like(own) == 404
     client.force_login(people["owner"])
     assert like("metal-gold", liked=False) == 204 and favourites() == {own}
-    client.delete(f"/api/v1/swatches/{own.removeprefix('own-')}")
+    assert client.delete("/api/v1/swatches/metal-gold").status_code == 404, "it is everybody's"
+    assert client.delete(f"/api/v1/swatches/{own}").status_code == 204
     assert favourites() == set() and not FavouriteSwatch.objects.exists()

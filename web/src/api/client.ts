@@ -201,8 +201,8 @@ export const api = {
         body: { is_favourite },
       }),
     ),
-  takeOffSwatch: (swatch_id: number) =>
-    data(http.DELETE("/api/v1/swatches/{swatch_id}", { params: { path: { swatch_id } } })),
+  takeOffSwatch: (swatch_key: string) =>
+    data(http.DELETE("/api/v1/swatches/{swatch_key}", { params: { path: { swatch_key } } })),
   deleteProfile: (profile_id: number) =>
     data(http.DELETE("/api/v1/profiles/{profile_id}", { params: { path: { profile_id } } })),
   prints: async (project: number) => {

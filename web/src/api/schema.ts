@@ -378,7 +378,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Take Off Swatch
+         * @description Take a swatch off the person's own shelf.
+         */
+        delete: operations["server_library_api_take_off_swatch"];
         options?: never;
         head?: never;
         /**
@@ -403,26 +407,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/swatches/{swatch_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Take Off Swatch
-         * @description Take a swatch off the person's own shelf.
-         */
-        delete: operations["server_library_api_take_off_swatch"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5939,6 +5923,26 @@ export interface operations {
             };
         };
     };
+    server_library_api_take_off_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_library_api_like_swatch: {
         parameters: {
             query?: never;
@@ -5976,26 +5980,6 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_library_api_take_off_swatch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                swatch_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -49,7 +49,7 @@ function Card({ entry, item }: { entry: SwatchEntry; item: object & { tabIndex: 
   const takeOff = () => {
     if (!confirm(`Take “${name}” off the shelf? Projects that use it keep it.`)) return;
     api
-      .takeOffSwatch(number!)
+      .takeOffSwatch(key)
       .then(changed.swatches, (error: Error) => workspace.notify({ severity: "error", text: error.message }));
   };
   const like = () =>
