@@ -28,7 +28,10 @@ from lantern.scene.document import (
 from lantern.scene.lights import Light
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
+from tests.verification.random_patterns import patterned
 
+PATTERNS = 1_000_003
+"""What is added to a seed for the patterns of its materials."""
 DTYPES = (np.uint8, np.uint16, np.float16, np.float32)
 TEXTURED = (
     "base_color", "metallic_roughness", "normal", "emission", "transmission", "transmission_tint", "coat_normal",
@@ -253,6 +256,7 @@ def random_scene(seed: int) -> RandomScene:
         enabled=choose.chance(0.2), visibility=choose.number(0.5, 3), color=choose.color(0.3, 0.95),
         anisotropy=choose.number(-0.4, 0.6), box=_box(choose),
     )  # fmt: skip
+    materials = patterned(Chooser(seed + PATTERNS), materials, len(textures), wide=wide)
     scene = Scene(
         parts=parts,
         materials=materials,
