@@ -143,7 +143,7 @@ def test_a_material_is_copied_to_other_parts_made_their_own_and_what_is_left_ove
 
     def act(words):
         page.keyboard.press("Control+k")
-        page.get_by_label("Find an action").fill(words)
+        page.get_by_role("textbox", name="Find an action").fill(words)
         page.keyboard.press("Enter")
 
     act("A material of its own")
