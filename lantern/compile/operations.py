@@ -7,7 +7,7 @@ writes them as rows.
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import get_args
+from typing import Any, get_args
 
 import numpy as np
 
@@ -179,20 +179,20 @@ def _of_parameter(name: Parameter, one: MaterialInput, material: Material) -> Op
     )
 
 
-def _of_input(one: MaterialInput, target: int, **told: object) -> Operation:
+def _of_input(one: MaterialInput, target: int, **told: Any) -> Operation:
     source = one.source
-    image: dict[str, object] = {}
+    image: dict[str, Any] = {}
     if isinstance(source, inputs.ImageSource):
         image = {
             "image": source.texture,
             "channel": _CHANNELS[source.channel],
             "decoding": SRGB if source.decoding == "srgb" else LINEAR,
         }
-    values: dict[str, object] = {
+    values: dict[str, Any] = {
         "amount": one.amount, "low": one.low, "high": one.high, "ramp": one.ramp, "placement": one.placement,
         "seed": getattr(source, "seed", 0), "numbers": numbers_of(source), "needs": needs_of(one),
     }  # fmt: skip
-    return Operation(CODES.index(source.kind), target, **(values | image | told))  # type: ignore[arg-type]
+    return Operation(CODES.index(source.kind), target, **(values | image | told))
 
 
 def _of_images(material: Material, *, holes: bool) -> Iterable[tuple[str, Operation]]:
