@@ -25,50 +25,50 @@ from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
 from lantern.scene.wardrobe import of_their_own, without_unworn
 from server.host.pane import Pane
-from server.protocol import browser
+from server.protocol import questions
 
 
-def answer(question: browser.Question, engine: Engine, pane: Pane | None, resolve: Resolver) -> browser.Answer:
+def answer(question: questions.Question, engine: Engine, pane: Pane | None, resolve: Resolver) -> questions.Answer:
     """The answer, which says null where there is nothing to say; `resolve` finds the document's files."""
     asked = question.request
     match question:
-        case browser.Pick():
+        case questions.Pick():
             found = engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
-            return browser.Picked(asked=asked, found=browser.Found(**asdict(found)) if found else None)
-        case browser.Area():
+            return questions.Picked(asked=asked, found=questions.Found(**asdict(found)) if found else None)
+        case questions.Area():
             parts = engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
-            return browser.PartsFound(asked=asked, parts=parts)
-        case browser.Values():
-            return browser.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
-        case browser.Bounds():
-            return browser.BoundsFound(asked=asked, box=_box(engine, question.parts) if pane else None)
-        case browser.Density():
+            return questions.PartsFound(asked=asked, parts=parts)
+        case questions.Values():
+            return questions.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
+        case questions.Bounds():
+            return questions.BoundsFound(asked=asked, box=_box(engine, question.parts) if pane else None)
+        case questions.Density():
             foreseen = engine.foreseen(question.parts) if pane else Foreseen()
-            return browser.DensityFound(asked=asked, **asdict(foreseen))
-        case browser.Fit():
-            return browser.Fitted(asked=asked, camera=_fitted(question, engine, pane) if pane else None)
-        case browser.MakeLight():
+            return questions.DensityFound(asked=asked, **asdict(foreseen))
+        case questions.Fit():
+            return questions.Fitted(asked=asked, camera=_fitted(question, engine, pane) if pane else None)
+        case questions.MakeLight():
             return _made(asked, _light(question, engine) if pane else None)
-        case browser.MakeSet():
+        case questions.MakeSet():
             return _made(asked, new_set(engine.scene, question.parts) if pane else None)
-        case browser.Arrange():
+        case questions.Arrange():
             return _made(asked, _arranged(question.operation, engine) if pane else None)
-        case browser.Cut():
+        case questions.Cut():
             cut = split if question.how == "split" else merged
             return _made(asked, cut(engine, question.parts) if pane else None)
-        case browser.FromFile():
+        case questions.FromFile():
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
-        case browser.MakeInput() | browser.MakeLayer() | browser.MakeMask():
+        case questions.MakeInput() | questions.MakeLayer() | questions.MakeMask():
             return _made(asked, _dressed(question, engine) if pane else None)
-        case browser.Wardrobe():
+        case questions.Wardrobe():
             scene = engine.scene
             made = of_their_own(scene, question.parts) if question.how == "own" else without_unworn(scene)
             return _made(asked, made if pane else None)
-        case browser.Possible():
+        case questions.Possible():
             found = doubts(engine.scene, question.materials) if pane else []
-            return browser.DoubtsFound(asked=asked, doubts=tuple(browser.DoubtFound(**asdict(d)) for d in found))
-        case browser.TextureQuestion():
-            return browser.TexturePicture(asked=asked, picture=_texture(question, engine))
+            return questions.DoubtsFound(asked=asked, doubts=tuple(questions.DoubtFound(**asdict(d)) for d in found))
+        case questions.TextureQuestion():
+            return questions.TexturePicture(asked=asked, picture=_texture(question, engine))
 
 
 def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:
@@ -87,7 +87,7 @@ def _arranged(operation: Operation, engine: Engine) -> Made | None:
     return arranged(engine.scene, operation, boxes)
 
 
-def _fitted(question: browser.Fit, engine: Engine, pane: Pane) -> Camera | None:
+def _fitted(question: questions.Fit, engine: Engine, pane: Pane) -> Camera | None:
     box = _box(engine, question.parts)
     if box is None:
         return None
@@ -95,27 +95,27 @@ def _fitted(question: browser.Fit, engine: Engine, pane: Pane) -> Camera | None:
     return fit_camera(pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction)
 
 
-def _made(asked: str, made: Made | None) -> browser.EntryMade:
-    return browser.EntryMade(asked=asked, made=browser.NewEntry(**asdict(made)) if made else None)
+def _made(asked: str, made: Made | None) -> questions.EntryMade:
+    return questions.EntryMade(asked=asked, made=questions.NewEntry(**asdict(made)) if made else None)
 
 
-def _from_file(question: browser.FromFile, engine: Engine, resolve: Resolver) -> Made | None:
+def _from_file(question: questions.FromFile, engine: Engine, resolve: Resolver) -> Made | None:
     if question.clip is not None:
         return with_clip(engine, question.clip, resolve)
     return None if question.camera is None else through_camera(engine, question.camera)
 
 
-def _dressed(question: browser.MakeInput | browser.MakeLayer | browser.MakeMask, engine: Engine) -> Made | None:
+def _dressed(question: questions.MakeInput | questions.MakeLayer | questions.MakeMask, engine: Engine) -> Made | None:
     """None when one of the materials, or the layer, is gone."""
     scene = engine.scene
     try:
         match question:
-            case browser.MakeInput(materials=materials):
+            case questions.MakeInput(materials=materials):
                 extent = _extent(engine, materials)
                 return with_input(scene, materials, question.parameter, question.kind, extent)
-            case browser.MakeLayer(materials=materials):
+            case questions.MakeLayer(materials=materials):
                 return with_layer(scene, materials, question.over, _extent(engine, materials))
-            case browser.MakeMask(material=material):
+            case questions.MakeMask(material=material):
                 extent = _extent(engine, (material,))
                 return with_mask(scene, material, question.layer, question.which, question.kind, extent)
     except LookupError:
@@ -129,12 +129,12 @@ def _extent(engine: Engine, materials: Sequence[str]) -> float:
     return float(np.median(sizes)) if sizes else 0.1
 
 
-def _light(question: browser.MakeLight, engine: Engine) -> Made:
+def _light(question: questions.MakeLight, engine: Engine) -> Made:
     over = None if question.over is None else Spot(**question.over.model_dump())
     return new_light(engine.scene, question.kind, _box(engine, None), over)
 
 
-def _texture(question: browser.TextureQuestion, engine: Engine) -> str | None:
+def _texture(question: questions.TextureQuestion, engine: Engine) -> str | None:
     """Address of a small picture of a texture."""
     textures = engine.textures
     if question.texture >= len(textures):

@@ -26,7 +26,7 @@ from server.host.held import About, HeldDocument
 from server.host.pane import Pane
 from server.host.shown import SHARPEN_AFTER_SECONDS
 from server.host.swatches import Swatches
-from server.protocol import browser, host, pipe
+from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import OVERLAY_FIELDS
 from server.protocol.parts import Message
 
@@ -313,7 +313,7 @@ class Host:
 
     # Questions
 
-    def _answer(self, message: host.Ask) -> browser.Answer:
+    def _answer(self, message: host.Ask) -> questions.Answer:
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet

@@ -24,7 +24,7 @@ from server.live.seats import Seats, View
 from server.live.snapshot import Snapshot
 from server.projects import storage
 from server.projects.policy import Person
-from server.protocol import browser, host, pipe
+from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import PaneState
 from server.runtime import counters
 
@@ -211,7 +211,7 @@ class Session:
         self._to_host(host.RunProof(running=running))
         self._post(browser.Running(running=running))
 
-    def ask(self, view: View, question: browser.Question) -> None:
+    def ask(self, view: View, question: questions.Question) -> None:
         """Put a question about one of a view's panes to the host; the answer goes to the view that asked."""
         self._question += 1
         self._questions[self._question] = view

@@ -8,9 +8,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
 
-from server.protocol.browser import Answer, ErrorMessage, Opened, Problems, Question, Scale, Status
+from server.protocol.browser import ErrorMessage, Opened, Problems, Scale, Status
 from server.protocol.panes import PaneState
 from server.protocol.parts import Message, Number, Patch
+from server.protocol.questions import Answer, Question
 
 Paths = dict[str, str]
 """Where files lie, by SHA-256: of those that the message names for the first time."""
