@@ -147,7 +147,7 @@ def _export(options: argparse.Namespace) -> None:
         if scene.asset is None:
             raise UsageError(f"{options.source.name}: there is no asset in it to write")
         asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name, clip=scene.asset.clip)
-    written = exported(scene, asset, form)
+    written = exported(scene, asset, form, lambda reference: files[reference.sha256])
     options.out.write_bytes(written.data)
     for lost in written.lost:
         print(f"lantern: left out: {lost}", file=sys.stderr)

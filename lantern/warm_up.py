@@ -5,7 +5,6 @@ Proof and looking are compiled by a process each: the compiler uses one core.
 
 import subprocess
 import sys
-from pathlib import Path
 
 import numpy as np
 
@@ -13,12 +12,12 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
+from lantern.engine.own_images import no_files
 from lantern.film.carried import carried_over
 from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
 from lantern.kernel.normals import group_normals
 from lantern.scene.document import Material, Part, Scene
-from lantern.scene.model import FileRef
 
 
 def load_kernels(way: Way) -> None:
@@ -30,9 +29,6 @@ def load_kernels(way: Way) -> None:
         parts={"triangle": Part(name="triangle", mesh=0, material="grey")},
         materials={"grey": Material(name="grey", emission_luminance=1)},
     )
-
-    def no_files(reference: FileRef) -> Path:
-        raise LookupError(f"the warm-up scene has no file {reference.name}")
 
     engine = Engine(1)
     engine.open(scene, no_files, asset)

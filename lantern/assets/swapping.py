@@ -221,7 +221,7 @@ def _textures(before: Mapping[str, Material], after: Mapping[str, Material]) -> 
         other = after.get(key)
         for name, use in material if other else ():
             new = getattr(other, name)
-            if isinstance(use, TextureUse) and isinstance(new, TextureUse):
+            if isinstance(use, TextureUse) and isinstance(new, TextureUse) and use.file is None and new.file is None:
                 found[use.texture] = new.texture
     return found
 
@@ -231,7 +231,7 @@ def _material(key: str, material: Material, after: Version, textures: Mapping[in
     came = after.materials.get(key)
     changes: dict[str, Any] = {}
     for name, use in material:
-        if not name.endswith("_texture"):
+        if not name.endswith("_texture") or (isinstance(use, TextureUse) and use.file is not None):
             continue
         if came is not None:
             changes[name] = getattr(came, name)

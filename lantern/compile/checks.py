@@ -7,20 +7,23 @@ from collections.abc import Iterator
 
 from lantern.compile.changes import touched
 from lantern.scene.document import Material, Scene
-from lantern.scene.inputs import ImageSource
 from lantern.scene.reading import SceneError
+from lantern.scene.sources import ImageSource
 from lantern.scene.texture_use import TextureUse
 
 MOST_LINKS = 31
 """Different choices of unlit parts: each is a bit of a part's row."""
 
 
+_MAPS = [name for name in Material.model_fields if name.endswith("_texture")]
+
+
 def texture_uses(material: Material) -> Iterator[tuple[str, TextureUse]]:
     """(field, use) of every texture of a material."""
-    for name in type(material).model_fields:
-        value = getattr(material, name)
-        if isinstance(value, TextureUse):
-            yield name, value
+    for name in _MAPS:
+        use: TextureUse | None = getattr(material, name)
+        if use is not None:
+            yield name, use
 
 
 def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None) -> None:
@@ -34,13 +37,15 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
                 raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {number}")
         mask = part.strewn.mask if part.strewn else None
         for field, use in (("displacement_texture", part.displacement_texture), ("strewn/mask", mask)):
+            if use is not None and use.file is not None:
+                raise SceneError(f"parts/{key}/{field}/file: only an image of the asset can be taken here")
             if use is not None and use.texture >= textures:
                 raise SceneError(
                     f"parts/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
                 )
     for _, key, _, material in touched(before.materials if before else {}, scene.materials):
         for field, use in texture_uses(material):
-            if use.texture >= textures:
+            if use.file is None and use.texture >= textures:
                 raise SceneError(
                     f"materials/{key}/{field}: the asset has {textures} textures, there is no number {use.texture}"
                 )

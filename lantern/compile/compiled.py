@@ -12,17 +12,15 @@ import numpy as np
 from lantern.assets.faults import Fault
 from lantern.assets.imported import ImportedAsset
 from lantern.compile.camera_rows import camera_rows
-from lantern.compile.changes import touched
 from lantern.compile.checks import check
 from lantern.compile.clusters import ProbeSites, probe_sites
 from lantern.compile.environment_tables import EnvironmentTables
 from lantern.compile.geometry import Geometry
-from lantern.compile.image_rows import image_rows
 from lantern.compile.light_rows import LightRows, build_light_rows, signature
-from lantern.compile.material_rows import MaterialRows
 from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
 from lantern.compile.stock import Foreseen, Stock, same_shapes
 from lantern.compile.view import View, Way
+from lantern.compile.wearing import Wearing
 from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
@@ -31,7 +29,8 @@ from lantern.pattern.images import decodings
 from lantern.pattern.tables import SHADING
 from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
-from lantern.scene.document import Material, Scene
+from lantern.scene.decals import Content
+from lantern.scene.document import Scene
 from lantern.surface.albedo import albedo_block
 
 
@@ -79,10 +78,14 @@ class CompiledScene:
         asset: ImportedAsset | None,
         environment: np.ndarray | None,
         profiles: Mapping[str, Profile] | None = None,
+        pictures: Mapping[str, np.ndarray] | None = None,
         *,
         final: bool = False,
     ) -> None:
-        """`final` makes meshes as fine as the print has them, not the proof."""
+        """`pictures` are images of one's own by the SHA-256 of their files.
+
+        `final` makes meshes as fine as the print has them, not the proof.
+        """
         meshes = asset.meshes if asset else []
         self._textures = asset.textures if asset else []
         self._own_meshes = len(meshes)
@@ -90,13 +93,14 @@ class CompiledScene:
         self._stock = Stock(meshes, scene, self._textures, final=final)
         self.counts = CompileCounts(full=1)
         self._albedos, self._mask, self._decodings = albedo_block(), blue_noise_mask(), decodings()
-        self._images = image_rows(self._textures)
+        self._wearing = Wearing(scene, self._textures, pictures or {})
         self._profiles = dict(profiles or {})
         self._scene = scene
         self._is_stale = False
         self._write_lights(scene)
         self._place_parts(scene)
-        self._write_materials(scene)
+        self._wearing.write(scene, self._geometry, self._stock)
+        self.counts.material_rows = self._wearing.written
         self._map = environment
         self._take_environment(scene)
         self._forget_arrivals()
@@ -107,9 +111,15 @@ class CompiledScene:
         return self._geometry.keys
 
     @property
+    def material_keys(self) -> list[str]:
+        """Keys of the materials by their numbers in the film; one that parts wear with decals has several."""
+        return [dress.material for dress in self._wearing.worn]
+
+    @property
     def problems(self) -> list[str]:
         """What of the document's wishes could not be had."""
-        return [*self._stock.problems, *self._geometry.strewn.problems, *self._geometry.edges.problems]
+        near = self._wearing.pictures.near.problems
+        return [*near, *self._stock.problems, *self._geometry.strewn.problems, *self._geometry.edges.problems]
 
     @property
     def tree(self) -> InstanceTree:
@@ -122,22 +132,13 @@ class CompiledScene:
         return self._lights.groups
 
     def _place_parts(self, scene: Scene, before: Geometry | None = None) -> None:
-        self._geometry = Geometry(scene, self._stock, self._lights, before)
+        self._geometry = Geometry(scene, self._stock, self._lights, self._wearing.worn, before)
         self.counts.mesh_trees += self._geometry.trees_built
         self.counts.part_rows += len(scene.parts)
 
-    def _write_materials(self, scene: Scene) -> None:
-        self._materials = MaterialRows(len(scene.materials), self._textures)
-        for number, material in enumerate(scene.materials.values()):
-            self._write_material(scene, number, material)
-
-    def _write_material(self, scene: Scene, number: int, material: Material) -> None:
-        shown = [layer for layer in material.layers if layer.enabled]
-        self._materials.write(number, material, [(layer, scene.materials[layer.material]) for layer in shown])
-        self.counts.material_rows += 1
-
     def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
-        self._lights = build_light_rows(scene, self._stock, self._textures, self._profiles, before)
+        textures, shining = self._wearing.pictures.textures, self._wearing.shining
+        self._lights = build_light_rows(scene, self._stock, textures, self._profiles, shining, before)
         self._light_signature = signature(scene)
         self.counts.light_tables += 1
 
@@ -145,6 +146,10 @@ class CompiledScene:
         """Take other IES profiles, by the SHA-256 of their files."""
         self._profiles = dict(profiles)
         self._light_signature = ()
+
+    def use_pictures(self, pictures: Mapping[str, np.ndarray]) -> None:
+        """Take the images of one's own that the next document asks for, by the SHA-256 of their files."""
+        self._wearing.pictures.bring(pictures)
 
     def use_environment(self, pixels: np.ndarray | None) -> None:
         """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it."""
@@ -185,27 +190,22 @@ class CompiledScene:
         relit = refitted or signature(scene) != self._light_signature
         if relit:
             self._write_lights(scene, self._lights)
-        renumbered = list(scene.materials) != list(before.materials)
-        if renumbered:
-            self._write_materials(scene)
-        else:
-            changed = {
-                key: number
-                for number, key, old, material in touched(before.materials, scene.materials)
-                if material != old
-            }
-            if changed:
-                for number, (key, material) in enumerate(scene.materials.items()):
-                    if key in changed or any(layer.material in changed for layer in material.layers):
-                        self._write_material(scene, number, material)
+        renumbered = self._wearing.renumber(before, scene)
         if reshaped:
             self._place_parts(scene, self._geometry)
             moved = True
         else:
             if relit:
                 self._geometry.relight(self._lights)
-            written, moved = self._geometry.update(before, scene, self._lights, renumbered=renumbered)
+            written, moved = self._geometry.update(
+                before, scene, self._lights, self._wearing.worn, renumbered=renumbered
+            )
             self.counts.part_rows += written
+        if renumbered:
+            self._wearing.write(scene, self._geometry, self._stock)
+        else:
+            self._wearing.follow(before, scene, self._geometry, self._stock)
+        self.counts.material_rows = self._wearing.written
         if scene.sky != before.sky:
             self._take_environment(scene)
         self._scene = scene
@@ -247,8 +247,8 @@ class CompiledScene:
             high,
             self._geometry.moves,
             self._geometry.apart,
-            self._materials.has_holes,
-            self._materials.hides,
+            self._wearing.rows.has_holes,
+            self._wearing.rows.hides,
         )
 
     def block(
@@ -263,15 +263,16 @@ class CompiledScene:
         first = int(settings["first_sample"][0])
         camera, aperture = camera_rows(view.camera, scene.shutter, frame.width, frame.height)
         shading: dict[str, np.ndarray | int] = {
-            "materials": self._materials.clay() if view.way is Way.CLAY else self._materials.materials,
-            "images": self._images,
-            "bindings": self._materials.bindings,
+            "materials": self._wearing.rows.clay() if view.way is Way.CLAY else self._wearing.rows.materials,
+            "images": self._wearing.pictures.rows,
+            "bindings": self._wearing.rows.bindings,
             "decodings": self._decodings,
             "albedos": self._albedos,
-            "films": self._materials.films,
-            "operations": self._materials.inputs.operations,
-            "placements": self._materials.inputs.placements,
-            "ramps": self._materials.inputs.ramps,
+            "films": self._wearing.rows.films,
+            "operations": self._wearing.rows.inputs.operations,
+            "placements": self._wearing.rows.inputs.placements,
+            "ramps": self._wearing.rows.inputs.ramps,
+            "grids": self._wearing.pictures.near.rows,
         }
         emitters = self._lights.emitters
         arrays: dict[str, np.ndarray | int] = {
@@ -351,6 +352,18 @@ class CompiledScene:
     def foreseen(self, keys: Collection[str]) -> Foreseen:
         """How many triangles some parts have and will have; of parts that are not there, none."""
         return self._stock.foreseen(self._scene, [key for key in keys if key in self._scene.parts])
+
+    def pose_of(self, key: str) -> np.ndarray:
+        """(3, 4) of a part when the shutter opens, from its mesh's space to the scene. Raises KeyError."""
+        return self._geometry.poses[self._geometry.numbers[key]][0]
+
+    def shape_of(self, content: Content) -> float | None:
+        """Height over width of what is on a decal; None where it cannot be had."""
+        number = self._wearing.pictures.of_content(content)
+        if number is None:
+            return None
+        height, width = self._wearing.pictures.texels(number).shape[:2]
+        return float(height / width)
 
     @property
     def triangles(self) -> tuple[int, int]:

@@ -13,7 +13,8 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.rays.rounding import ROUNDING, ROUNDING_WIDTH, WIDEST
 from lantern.scene.document import Material, Part
-from lantern.scene.inputs import MaterialInput, WornSource
+from lantern.scene.inputs import MaterialInput
+from lantern.scene.sources import WornSource
 from lantern.shaping.edges import MOST_EDGES, MeshEdges, bends, edge_grid, mesh_edges, thinned
 
 MOST_TRIANGLES = 2_000_000

@@ -4,7 +4,7 @@ In: an imported asset and the parts of a document. Out: tables and a tree for ke
 """
 
 import zlib
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,8 +12,10 @@ import numpy as np
 from lantern.assets.mesh import Mesh
 from lantern.compile.changes import touched
 from lantern.compile.clusters import clusters_of
+from lantern.compile.dresses import Dress, numbers_worn
 from lantern.compile.edge_rows import EdgeRows, WantedEdges, edge_reaches
-from lantern.compile.light_rows import LightRows, glows
+from lantern.compile.glow import glows
+from lantern.compile.light_rows import LightRows
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn
 from lantern.kernel.memory import aligned
@@ -93,16 +95,28 @@ class Geometry:
     edges: EdgeRows
     """Of the parts whose edges are shaded as rounded, or whose materials ask for them."""
 
-    def __init__(self, scene: Scene, stock: Stock, lights: LightRows, before: "Geometry | None" = None) -> None:
-        """`before` is of the same shutter: the trees of meshes that it has built are taken from it."""
+    def __init__(
+        self,
+        scene: Scene,
+        stock: Stock,
+        lights: LightRows,
+        worn: Mapping[Dress, int],
+        before: "Geometry | None" = None,
+    ) -> None:
+        """`worn` are the numbers of what parts wear.
+
+        `before` is of the same shutter: the trees of meshes that it has built are taken from it.
+        """
+        self.worn = worn
         known = {} if before is None else {id(one.mesh): one for one in before.meshes}
         self.meshes = [known.get(id(mesh)) or built(mesh, scene.shutter) for mesh in stock.meshes]
         self.trees_built = len(self.meshes) - sum(id(one.mesh) in known for one in self.meshes)
         rows = [one.row for one in self.meshes] or [np.zeros(MESH.width, np.uint64)]
         self.mesh_rows = np.concatenate([row.reshape(1, -1) for row in rows])
-        self._numbers = np.array(stock.numbers, np.int64)
+        self._meshes_of = np.array(stock.numbers, np.int64)
         self.tree = InstanceTree()
         self.keys = list(scene.parts)
+        self.numbers = {key: number for number, key in enumerate(self.keys)}
         self.rows = PART.zeros(len(self.keys))
         self.edges = EdgeRows() if before is None else before.edges
         self.pose_rows = aligned((1, 12), np.float32)
@@ -116,10 +130,10 @@ class Geometry:
         self._glowing = glowing_materials(scene)
         self._steps = np.array([len(poses) for poses in self.poses], np.int64)
         self._masks = np.array([ray_mask(part, shines=part.material in self._glowing) for part in parts], np.int64)
-        for number, mesh in enumerate(self._numbers):
+        for number, mesh in enumerate(self._meshes_of):
             self.tree.add(self.meshes[mesh].tree, self.placed(number), int(self._masks[number]))
         triangles = np.array([mesh.triangles for mesh in stock.meshes], np.int64)
-        self.clusters = clusters_of(triangles[self._numbers])
+        self.clusters = clusters_of(triangles[self._meshes_of])
         self.rows["first_arrival"][: len(parts)] = self.clusters.first
         self.rows["cluster_shift"][: len(parts)] = self.clusters.shift
         masked = zip(self._masks.tolist(), parts, strict=True)
@@ -166,7 +180,7 @@ class Geometry:
         at = np.fromiter(numbers, np.int64)
         values = list(scene.parts.values())
         parts = [values[number] for number in at]
-        materials = {key: number for number, key in enumerate(scene.materials)}
+        keys = [self.keys[number] for number in at]
         matrices = np.stack([self.poses[number][0] for number in at])
         linear = matrices[:, :, :3]
         # Cofactors are the inverse transpose times the determinant; unlike the inverse they exist for flat scales.
@@ -179,9 +193,9 @@ class Geometry:
         self.rows["normal_matrix"][at] = (cofactors * scale[:, None, None]).reshape(-1, 9)
         self.rows["mirrored"][at] = mirrored
         self.rows["metres"][at] = np.cbrt(np.abs(np.linalg.det(linear)))
-        self.rows["chance"][at] = [zlib.crc32(self.keys[number].encode()) & 0x7FFFFFFF for number in at]
-        self.rows["mesh"][at] = self._numbers[at]
-        self.rows["material"][at] = [materials[part.material] for part in parts]
+        self.rows["chance"][at] = [zlib.crc32(key.encode()) & 0x7FFFFFFF for key in keys]
+        self.rows["mesh"][at] = self._meshes_of[at]
+        self.rows["material"][at] = numbers_worn(keys, parts, self.worn)
         self.rows["receives_shadow"][at] = [part.receives_shadow for part in parts]
         self.rows["glossy"][at] = [part.seen_in_reflections for part in parts]
         self.relight(lights)
@@ -193,11 +207,14 @@ class Geometry:
             self.rows[number]["triangle_lights"] = begin
         self.rows["links"] = lights.part_links[: len(self.rows)]
 
-    def update(self, before: Scene, scene: Scene, lights: LightRows, *, renumbered: bool) -> tuple[int, bool]:
+    def update(
+        self, before: Scene, scene: Scene, lights: LightRows, worn: Mapping[Dress, int], *, renumbered: bool
+    ) -> tuple[int, bool]:
         """(rows written, whether something in the tree has changed) to bring the same parts to another document.
 
-        `renumbered` says that materials have other numbers than before.
+        `renumbered` says that what parts wear has other numbers than before.
         """
+        self.worn = worn
         changed, moved, values = [], False, list(scene.parts.values())
         other_shutter = scene.shutter != before.shutter
         restood = scene.asset != before.asset
@@ -243,7 +260,7 @@ class Geometry:
         """Bring the rows of edges to the parts as they stand."""
         asked = []
         for number, part in enumerate(scene.parts.values()):
-            placed = number, part, self.meshes[self._numbers[number]].mesh, self.poses[number][0]
+            placed = number, part, self.meshes[self._meshes_of[number]].mesh, self.poses[number][0]
             if part.edge_radius is not None:
                 asked.append(WantedEdges(*placed, part.edge_radius, rounds=True))
             if part.material in self._reaches:

@@ -10,14 +10,17 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from lantern.compile.operations import STAGES, Laid, Operation, Stages
+from lantern.compile.operations import STAGES, Frame, Laid, Operation, Stages
+from lantern.compile.pictures import Pictures
 from lantern.kernel.memory import Table
+from lantern.pattern.program import CODES
 from lantern.pattern.tables import (
     BY_BOX,
     BY_CYLINDER,
     BY_PLANE,
     BY_SPHERE,
     BY_UV,
+    BY_WRAP,
     LINEAR_RAMP,
     OPERATION,
     PLACEMENT,
@@ -25,9 +28,10 @@ from lantern.pattern.tables import (
     SMOOTH_RAMP,
     STEPS,
 )
-from lantern.scene import inputs
+from lantern.scene import sources
 from lantern.scene.document import Material
-from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement, Ramp, WornSource
+from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement, Ramp
+from lantern.scene.layers import Layer
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import turn_matrix
 
@@ -37,6 +41,7 @@ _STEPS_A_REPEAT = 256.0
 """Of the places whose heights are compared: as fine as the finest scratch. Of an image they are texels."""
 _STEPS_A_BORDER = 64.0
 """The same, of the width of worn edges."""
+_LOOKING_UP = [CODES.index("image"), CODES.index("lit_ball")]
 _PLAIN = [f.name for f in fields(Operation) if f.name not in ("ramp", "placement", "numbers", "needs")]
 
 
@@ -52,9 +57,8 @@ class Needs:
 class InputRows:
     """Spans of rows of the materials that have operations."""
 
-    def __init__(self, texels: Sequence[int] = ()) -> None:
-        """`texels` are those along the longer side of each image."""
-        self._texels = texels
+    def __init__(self, pictures: Pictures) -> None:
+        self._pictures = pictures
         self._spans: dict[int, tuple[int, int]] = {}
         self._end = 0
         self.operations, self.placements, self.ramps = OPERATION.zeros(0), PLACEMENT.zeros(0), RAMP.zeros(0)
@@ -77,20 +81,28 @@ class InputRows:
         """Tell a row how far apart places lie whose heights give the slope, where it has any."""
         bump = material.inputs.get("bump")
         step, of_set = (np.inf, -1) if bump is None else self.bump_step(bump)
-        steps = [step for one in laid if one.has_height for step in (*one.steps, *_borders(one))]
+        steps = [step for one in laid if one.has_height for step in one.steps]
         if bump is None or (of_set < 0 and steps):
             step = min([step, *steps], default=np.inf)
         row["bump_step"], row["bump_set"] = (step if np.isfinite(step) else 1e-4), of_set
 
     def bump_step(self, one: MaterialInput) -> tuple[float, int]:
         """In metres, -1; or in coordinates, and of which set."""
-        image = one.source.texture if isinstance(one.source, inputs.ImageSource) else None
-        repeats = 1.0 / (_STEPS_A_REPEAT if image is None else self._texels[image])
-        if isinstance(one.source, WornSource):
+        image = one.source.texture if isinstance(one.source, sources.ImageSource) else None
+        if isinstance(one.source, sources.FileSource):
+            image = self._pictures.of_source(one.source)
+        repeats = 1.0 / (_STEPS_A_REPEAT if image is None else max(self._pictures.texels(image).shape[:2]))
+        if isinstance(one.source, sources.WornSource):
             return one.source.width / _STEPS_A_BORDER, -1
-        if one.source.kind in inputs.PLACED and one.placement.kind == "uv":
+        if one.source.kind in sources.PLACED and one.placement.kind == "uv":
             return repeats / one.placement.repeats, one.placement.uv_set
         return repeats * one.placement.size, -1
+
+    @property
+    def images(self) -> set[int]:
+        """Numbers of the images that operations look up."""
+        looks_up = np.isin(self.operations["code"], _LOOKING_UP)
+        return set(self.operations["image"][looks_up].tolist())
 
     def _span(self, number: int, count: int) -> int:
         """Where the rows of a material begin; one that has outgrown its span gets another, at the end."""
@@ -116,14 +128,16 @@ class InputRows:
         row["placement"] = at
         if isinstance(operation.placement, TextureUse):
             _write_use(self.placements[at], operation.placement)
+        elif isinstance(operation.placement, Frame):
+            _write_frame(self.placements[at], operation.placement)
         elif operation.placement is not None:
             _write_placement(self.placements[at], operation.placement)
 
 
-def _borders(one: Laid) -> list[float]:
+def borders(layer: Layer) -> tuple[float, ...]:
     """Steps [m] that the border of a layer asks for."""
-    sources = [each.source for each in one.layer.inputs()]
-    return [source.width / _STEPS_A_BORDER for source in sources if isinstance(source, WornSource)]
+    found = [each.source for each in layer.inputs()]
+    return tuple(source.width / _STEPS_A_BORDER for source in found if isinstance(source, sources.WornSource))
 
 
 def _grown(rows: np.ndarray, table: Table, wanted: int) -> np.ndarray:
@@ -146,6 +160,16 @@ def _write_use(row: np.ndarray, use: TextureUse) -> None:
     a, b, c, d, e, f = use.matrix
     row["kind"], row["uv_set"], row["rest"] = BY_UV, use.uv_set, 0
     row["matrix"] = (a, b, 0, c, -d, -e, 0, 1 - f, 0, 0, 1, 0)
+
+
+def _write_frame(row: np.ndarray, frame: Frame) -> None:
+    """A decal's frame; without bending it is a plane, whose corner is at the origin of its image."""
+    row["kind"], row["uv_set"], row["rest"] = BY_WRAP if frame.wraps else BY_PLANE, 0, 0
+    matrix = frame.matrix.copy()
+    if not frame.wraps:
+        matrix[1] /= frame.tall
+        matrix[:2, 3] += 0.5
+    row["matrix"], row["turn"], row["around"] = matrix.ravel(), frame.turn.ravel(), 1.0 / frame.tall
 
 
 def _write_placement(row: np.ndarray, placement: Placement) -> None:

@@ -10,7 +10,8 @@ import numpy as np
 
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
-from lantern.color import LUMINANCE, decode_srgb
+from lantern.compile.dresses import Shining
+from lantern.compile.glow import emission_luminance, glows
 from lantern.compile.operations import lifted
 from lantern.compile.stock import Stock, shape_of
 from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
@@ -18,17 +19,13 @@ from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_tria
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
 from lantern.motion.poses import is_open, mesh_poses, part_poses
-from lantern.pattern.images import folded
 from lantern.rays.embree import MeshTree
 from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.lights import Light, profile_of
 from lantern.scene.placing import Places, stands
-from lantern.scene.texture_use import TextureUse
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
-_LEAST_SHARE = 0.02
-"""A triangle is never taken to be darker than this share of its part's brightest: its texture is only sampled."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,45 +59,11 @@ def _links(lights: Sequence[Light], part_keys: Sequence[str]) -> tuple[list[int]
     return [sets.get(light.unlit_parts, -1) for light in lights], bits
 
 
-def emission_luminance(material: Material, mesh: Mesh, textures: Sequence[Texture]) -> np.ndarray:
-    """Mean luminance [cd/m²] of each triangle of a mesh, its emission texture taken at four points.
-
-    What coat, fuzz and holes take away is left out: it decides how often light is aimed there, not how much comes.
-    """
-    flat = float(np.array(material.emission_color) @ LUMINANCE) * lifted(material).emission_luminance
-    use = material.emission_texture
-    if use is None or mesh.uvs is None or use.uv_set >= len(mesh.uvs):
-        return np.full(len(mesh.indices), flat)
-    corners = mesh.uvs[use.uv_set][mesh.indices]
-    points = [corners.mean(axis=1)]
-    points += [0.6 * corners[:, i] + 0.2 * corners[:, (i + 1) % 3] + 0.2 * corners[:, (i + 2) % 3] for i in range(3)]
-    lit = flat * np.mean([_texture_luminance(textures[use.texture], use, p) for p in points], axis=0)
-    return np.maximum(lit, _LEAST_SHARE * float(lit.max(initial=0.0)))
-
-
-def _texture_luminance(texture: Texture, use: TextureUse, uv: np.ndarray) -> np.ndarray:
-    """(n,) relative luminance of the texels at coordinates (n, 2)."""
-    a, b, c, d, e, f = use.matrix
-    height, width, channels = texture.texels.shape
-    u, v = a * uv[:, 0] + b * uv[:, 1] + c, d * uv[:, 0] + e * uv[:, 1] + f
-    x = (folded(u, texture.wrap_u) * width).astype(int).clip(0, width - 1)
-    y = (folded(v, texture.wrap_v) * height).astype(int).clip(0, height - 1)
-    stored = texture.texels[y, x]
-    whole = np.iinfo(stored.dtype).max if stored.dtype.kind == "u" else 1
-    linear = decode_srgb(stored / whole)
-    return np.asarray(linear[:, :3] @ LUMINANCE if channels >= 3 else linear[:, 0])
-
-
-def glows(material: Material) -> bool:
-    """Whether a material sends out light of its own."""
-    return lifted(material).emission_luminance > 0 and max(material.emission_color) > 0
-
-
 def _glow(material: Material) -> tuple[object, ...]:
     """What the light of a glowing part depends on."""
     return (
         lifted(material).emission_luminance, material.emission_color, material.emission_texture, material.double_sided,
-        material.geometry_thin_walled,
+        material.geometry_thin_walled, material.emission_lumens, material.emission_temperature,
     )  # fmt: skip
 
 
@@ -130,6 +93,7 @@ def build_light_rows(
     stock: Stock,
     textures: Sequence[Texture],
     profiles: Mapping[str, Profile],
+    shining: Shining,
     before: LightRows | None = None,
 ) -> LightRows:
     """Tables of the lights of a scene; `profiles` are by the SHA-256 of their files, `before` is how it was."""
@@ -144,9 +108,9 @@ def build_light_rows(
     known = before.emissive if before else {}
     emissive: dict[object, EmissiveTriangles] = {}
     places = Places.of(scene)
-    for number, part in enumerate(scene.parts.values()):
-        material = scene.materials[part.material]
-        if part.visible and glows(material):
+    for number, (name, part) in enumerate(scene.parts.items()):
+        if part.visible and glows(scene.materials[part.material]):
+            material = shining.of_part(scene, name, number, stock, places)
             mesh = stock.meshes[stock.numbers[number]]
             key = (number, mesh, _shines(part), places.over(part).tobytes(), scene.shutter, _glow(material))
             triangles = known.get(key) or _triangles_of(number, part, material, mesh, textures, scene, places)

@@ -7,19 +7,34 @@ import functools
 import math
 import operator
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from lantern.assets.textures import Texture
-from lantern.compile.input_rows import InputRows, Needs
-from lantern.compile.operations import Laid, lay, lifted, needs_of, stages_of
+from lantern.compile.input_rows import InputRows, Needs, borders
+from lantern.compile.operations import (
+    FILM_STEPS,
+    Laid,
+    Stages,
+    color_of_decal,
+    film_range,
+    lay,
+    lifted,
+    masks_of,
+    masks_of_decal,
+    needs_of,
+    stages_of,
+)
+from lantern.compile.pictures import Pictures
+from lantern.compile.sticking import PlacedDecal, finish_of
 from lantern.kernel.spectrum import cauchy
 from lantern.pattern.images import BINDING, LINEAR, SRGB
 from lantern.pattern.material import BLEND, ENCODED, MASK, MATERIAL, OPAQUE, TEXTURED
-from lantern.pattern.tables import NEEDS_COLOR
+from lantern.pattern.tables import CHOOSE, NEEDS_COLOR, NEEDS_PLACE, NEEDS_VIEW
+from lantern.scene.decals import PictureContent
 from lantern.scene.document import Material
 from lantern.scene.inputs import MaterialInput
-from lantern.scene.layers import MOST_LAYERS, Layer
+from lantern.scene.layers import Layer
 from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import FILM_WIDTH, film_row
 
@@ -40,14 +55,26 @@ _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}
 class MaterialRows:
     """The tables of all materials of a scene, rewritten a row at a time."""
 
-    def __init__(self, count: int, textures: Sequence[Texture] = ()) -> None:
-        self._count = count
+    def __init__(self, rooms: Sequence[int], pictures: Pictures) -> None:
+        """`rooms` says of each material how many others may lie over it."""
+        count = len(rooms)
         # Behind the materials themselves stand those that lie over them, as they are there.
-        self.materials = MATERIAL.zeros(count * (1 + MOST_LAYERS))
+        self._above = count + np.cumsum([0, *rooms])
+        self.materials = MATERIAL.zeros(int(self._above[-1]))
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
         self.films = np.zeros((max(len(self.materials), 1), FILM_WIDTH), np.float32)
         self._clay: np.ndarray | None = None
-        self.inputs = InputRows([max(texture.texels.shape[:2]) for texture in textures])
+        self._film_rows: dict[int, int] = {}
+        """First row of the films of a material whose thickness varies."""
+        self._pictures = pictures
+        self.inputs = InputRows(pictures)
+
+    @property
+    def images(self) -> set[int]:
+        """Numbers of the images that rows look up."""
+        rows = self.materials[: len(self._above) - 1]
+        bound = np.concatenate([rows[f"{name}_binding"].ravel() for name in TEXTURED])
+        return self.inputs.images | set(self.bindings["image"].ravel()[bound[bound >= 0]].tolist())
 
     @property
     def has_holes(self) -> bool:
@@ -60,17 +87,25 @@ class MaterialRows:
         priorities = self.materials["priority"][self.materials["interior"] != 0]
         return len(np.unique(priorities)) > 1
 
-    def write(self, number: int, material: Material, over: Sequence[tuple[Layer, Material]] = ()) -> None:
-        """Bring row `number` to `material`, whose textures the asset has, with the layers that lie `over` it."""
+    def write(
+        self,
+        number: int,
+        material: Material,
+        over: Sequence[tuple[Layer, Material]] = (),
+        decals: Sequence[PlacedDecal] = (),
+    ) -> None:
+        """Bring row `number` to `material`, whose textures the asset has, with what lies over it, the lowest first."""
         self._clay = None
         row, given = self.materials[number], material
         material = lifted(given)
         self._write_parameters(number, material)
         laid = [self._lay(number, place, layer, other) for place, (layer, other) in enumerate(over)]
+        laid += [self._stick(number, place, decal) for place, decal in enumerate(decals, len(over))]
         if laid:
             row["covered"] |= any(other.coat_weight > 0 or other.fuzz_weight > 0 for _, other in over)
+            row["covered"] |= any(one.decal.coat > 0 for one in decals)
             row["needs_tangent"] |= any(_is_anisotropic(lifted(other)) for _, other in over)
-        stages = stages_of(given, images=bool(laid))
+        stages = self._with_films(number, given, stages_of(given, self._pictures, images=bool(laid)))
         lay(stages, laid, glows=max(row["emission"]) > 0)
         needs = self.inputs.write(number, row, stages)
         self.inputs.write_step(row, given, laid)
@@ -87,7 +122,7 @@ class MaterialRows:
 
     def _lay(self, number: int, place: int, layer: Layer, material: Material) -> Laid:
         """Write a material as it lies over material `number`: by its look alone, it neither glows nor is a volume."""
-        at = self._count + number * MOST_LAYERS + place
+        at = int(self._above[number]) + place
         below, row = self.materials[number], self.materials[at]
         changes: dict[str, object] = {"emission_luminance": 0.0}
         if not below["interior"] and not below["thin_walled"]:
@@ -102,18 +137,42 @@ class MaterialRows:
         material = material.model_copy(update={**changes, "inputs": inputs})
         self._write_parameters(at, lifted(material))
         row["interior"], row["lets_through"] = 0, 0
-        stages = stages_of(material, images=True, holes=True)
+        stages = self._with_films(at, material, stages_of(material, self._pictures, images=True, holes=True))
         needs = self.inputs.write(at, row, stages)
         bump, opacities = material.inputs.get("bump"), len(stages["opacity"])
         return Laid(
-            layer,
+            tuple(masks_of(layer, self._pictures)),
+            layer.thickness,
             at,
             look=(int(row["surface_first"]), len(stages["surface"]) + opacities),
             opacity=(int(row["opacity_first"]), opacities),
             height=(int(row["opacity_first"]), opacities + len(stages["bump"])),
             needs=functools.reduce(operator.or_, map(needs_of, layer.inputs()), needs.everything),
             has_height=bump is not None or layer.thickness != 0,
-            steps=() if bump is None else self._metres(bump),
+            steps=(*borders(layer), *(() if bump is None else self._metres(bump))),
+        )
+
+    def _stick(self, number: int, place: int, placed: PlacedDecal) -> Laid:
+        """Write a decal as it lies over material `number`."""
+        at, decal = int(self._above[number]) + place, placed.decal
+        self._write_parameters(at, finish_of(decal))
+        row = self.materials[at]
+        row["interior"], row["lets_through"] = 0, 0
+        stages = stages_of(finish_of(decal), self._pictures)
+        if isinstance(decal.content, PictureContent):
+            stages["surface"].append(color_of_decal(placed.image, placed.frame))
+        needs = self.inputs.write(at, row, stages)
+        span, none = (int(row["surface_first"]), len(stages["surface"])), (int(row["opacity_first"]), 0)
+        return Laid(
+            masks_of_decal(decal, placed.image, placed.frame),
+            decal.raised,
+            at,
+            look=span,
+            opacity=none,
+            height=none,
+            needs=needs.everything | NEEDS_PLACE | NEEDS_VIEW,
+            has_height=decal.raised != 0,
+            steps=(decal.width / self._pictures.texels(placed.image).shape[1],),
         )
 
     def _metres(self, bump: MaterialInput) -> tuple[float, ...]:
@@ -200,15 +259,23 @@ class MaterialRows:
         row["film"] = -1
         if material.thin_film_weight > 0 and material.thin_film_thickness > 0:
             row["film"] = number
-            varies = material.base_color_texture or material.vertex_colors or "base_color" in material.inputs
-            self.films[number] = film_row(
-                material.thin_film_thickness * 1000,
-                max(material.thin_film_ior, LEAST_IOR),
-                ior,
-                None if varies else np.array(material.base_color) * material.base_weight,
-                np.array(material.specular_color),
-                material.thin_film_weight,
-            )
+            self.films[number] = _film(material, material.thin_film_thickness, ior)
+
+    def _with_films(self, number: int, material: Material, stages: Stages) -> Stages:
+        """Stages whose thin film finds its rows, where its thickness varies; they stand behind those of one each."""
+        one = material.inputs.get("thin_film_thickness")
+        if one is None or self.materials[number]["film"] < 0:
+            stages["surface"] = [each for each in stages["surface"] if each.into != CHOOSE]
+            return stages
+        first = self._film_rows.setdefault(number, len(self.films))
+        if first + FILM_STEPS > len(self.films):
+            self.films = np.concatenate([self.films, np.zeros((FILM_STEPS, FILM_WIDTH), np.float32)])
+        thick = np.linspace(*film_range(one, material), FILM_STEPS)
+        ior = weighted_ior(material.specular_ior, material.specular_weight)
+        for place, thickness in enumerate(thick, first):
+            self.films[place] = _film(material, float(thickness), ior)
+        stages["surface"] = [replace(each, first=first) if each.into == CHOOSE else each for each in stages["surface"]]
+        return stages
 
     def _write_bindings(
         self, number: int, row: np.ndarray, material: Material, of_inputs: Needs, *, is_bare: bool
@@ -243,6 +310,24 @@ class MaterialRows:
             needs["emission_needs"] = needs["needs"]
         for of, bits in needs.items():
             row[of] = bits
+
+
+def _film(material: Material, thickness: float, ior: float) -> np.ndarray:
+    """A row of the thin-film table for a thickness [µm] of the film on a material."""
+    is_metal = material.base_metalness > 0 or "base_metalness" in material.inputs
+    varies = material.base_color_texture or material.vertex_colors or "base_color" in material.inputs
+    base = tuple(float(c * material.base_weight) for c in material.base_color)
+    film_ior, edge = max(material.thin_film_ior, LEAST_IOR), tuple(material.specular_color)
+    return _film_row(
+        thickness * 1000, film_ior, ior, None if is_metal and varies else base, edge, material.thin_film_weight
+    )
+
+
+@functools.lru_cache(maxsize=1024)
+def _film_row(
+    thickness: float, film: float, base: float, metal: tuple[float, ...] | None, edge: tuple[float, ...], weight: float
+) -> np.ndarray:
+    return film_row(thickness, film, base, None if metal is None else np.array(metal), np.array(edge), weight)
 
 
 def _is_anisotropic(material: Material) -> bool:

@@ -3,7 +3,19 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from lantern.rays.layout import ALBEDO, BOTH, CHECKER, DEPTH, DRAFT, NORMALS, OCCLUSION, PARTS, SPHERE, WIRES
+from lantern.rays.layout import (
+    ALBEDO,
+    BOTH,
+    CHECKER,
+    DEPTH,
+    DRAFT,
+    NORMALS,
+    OCCLUSION,
+    PARTS,
+    REFLECTANCE,
+    SPHERE,
+    WIRES,
+)
 from lantern.scene.document import Camera
 
 
@@ -20,6 +32,7 @@ class Way(StrEnum):
     DEPTH = "depth"
     OCCLUSION = "occlusion"
     ALBEDO = "albedo"
+    REFLECTANCE = "reflectance"
     LUMINANCE = "luminance"
 
     @property
@@ -44,9 +57,10 @@ LABELS = {
     Way.DEPTH: "Depth",
     Way.OCCLUSION: "Ambient occlusion",
     Way.ALBEDO: "Albedo check",
+    Way.REFLECTANCE: "Reflectance in even light",
     Way.LUMINANCE: "Luminance",
 }
-SAMPLES = {Way.DRAFT: 32, Way.OCCLUSION: 128}
+SAMPLES = {Way.DRAFT: 32, Way.OCCLUSION: 128, Way.REFLECTANCE: 128}
 """Samples after which a way has settled that is not made by the path tracer; EVEN_SAMPLES where not named."""
 EVEN_SAMPLES = 8
 
@@ -60,6 +74,7 @@ _NUMBERS = {
     Way.DEPTH: DEPTH,
     Way.OCCLUSION: OCCLUSION,
     Way.ALBEDO: ALBEDO,
+    Way.REFLECTANCE: REFLECTANCE,
 }
 
 

@@ -2,9 +2,8 @@
 
 import math
 import time
-from collections.abc import Callable, Collection
+from collections.abc import Collection, Mapping
 from dataclasses import asdict, dataclass, field
-from pathlib import Path
 
 import numpy as np
 from pydantic import BaseModel
@@ -16,6 +15,7 @@ from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePix
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
+from lantern.engine.own_images import OwnImages, Resolver
 from lantern.film.film import Film
 from lantern.film.renderer import Kernel, RayCounts, Renderer
 from lantern.light.environment import clean
@@ -34,11 +34,9 @@ from lantern.scene.model import FileRef
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
 
-Resolver = Callable[[FileRef], Path]
-
 SHOWN = (
-    "asset", "parts", "part_groups", "materials", "environment", "sky", "lights", "haze", "backdrop", "ground",
-    "camera", "shutter", "rendering",
+    "asset", "parts", "part_groups", "materials", "decals", "environment", "sky", "lights", "haze", "backdrop",
+    "ground", "camera", "shutter", "rendering",
 )  # fmt: skip
 """Sections of the document that the film shows: a change there asks for new samples."""
 
@@ -77,6 +75,8 @@ def next_look(samples: int) -> int:
 LARGEST_SEED = 2**31 - 1
 PICK_WIDTH = 16384
 """Pixels across the frame that a point of the picture is looked up in."""
+REFLECTED = 1024
+"""Directions that light comes from, where a reflectance is measured."""
 AREA_WIDTH = 768
 """Pixels across the frame that a rectangle of the picture is looked up in."""
 
@@ -120,6 +120,7 @@ class Engine:
         self._scene = Scene()
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
+        self._own = OwnImages()
         self.timings = Timings()
 
     @property
@@ -166,20 +167,33 @@ class Engine:
         """Those of the asset."""
         return self._asset.textures if self._asset else []
 
-    def open(self, scene: Scene, resolve: Resolver, asset: ImportedAsset | None = None) -> list[str]:
-        """Compile a scene whole and return problems found in its files. `asset` saves a second import.
+    @property
+    def pictures(self) -> Mapping[str, np.ndarray]:
+        """The images of one's own that the document looks up, by the SHA-256 of their files."""
+        return self._own.texels
 
-        Raises AssetError or ImageError when a file cannot be used.
+    def open(
+        self,
+        scene: Scene,
+        resolve: Resolver,
+        asset: ImportedAsset | None = None,
+        pictures: Mapping[str, np.ndarray] | None = None,
+    ) -> list[str]:
+        """Compile a scene whole and return problems found in its files.
+
+        `asset` saves a second import, `pictures` what another engine has decoded. Raises AssetError or ImageError when
+        a file cannot be used.
         """
         start = time.perf_counter()
+        self._own.know(pictures or {})
         if asset is None and scene.asset is not None:
             file = scene.asset.file
             asset = import_asset(resolve(file), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
         imported = time.perf_counter()
         pixels, problems = self._environment(scene, resolve)
         profiles, unread = self._profiles(scene, resolve)
-        problems += unread
-        self._compiled = CompiledScene(scene, asset, pixels, profiles, final=self._final)
+        problems += unread + self._own.bring(scene, resolve)
+        self._compiled = CompiledScene(scene, asset, pixels, profiles, self._own.texels, final=self._final)
         self._scene, self._asset = scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
@@ -191,12 +205,16 @@ class Engine:
         if scene == before:
             return Change(restarts=False, recompiled=False)
         known = self.compiled.problems
+        problems: list[str] = []
+        if scene.materials is not before.materials or scene.decals is not before.decals:
+            problems += self._own.follow(before, scene, resolve)
+            self.compiled.use_pictures(self._own.texels)
         if other_file(before, scene) or not self.compiled.update(scene):
             same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
-        problems: list[str] = []
         if _profile_files(scene) != _profile_files(before):
-            profiles, problems = self._profiles(scene, resolve)
+            profiles, unread = self._profiles(scene, resolve)
+            problems += unread
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
         if scene.environment.map != before.environment.map:
@@ -323,7 +341,7 @@ class Engine:
         channels.value("variance.V", aovs.variance)
         channels.value("samples.V", aovs.samples)
         channels.matte(matte("CryptoObject", self.compiled.part_keys, *aovs.parts))
-        channels.matte(matte("CryptoMaterial", list(self._scene.materials), *aovs.materials))
+        channels.matte(matte("CryptoMaterial", self.compiled.material_keys, *aovs.materials))
         return channels
 
     def cancel(self) -> None:
@@ -347,25 +365,44 @@ class Engine:
 
         `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
         """
-        width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
-        sharp = camera.model_copy(update={"f_number": None})
-        # A frame so fine that the pixel filter does not matter.
-        column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
-        pixel = OnePixel(width, height, column, row)
-        bound = self._bound(pixel, 1, 0, False, View(sharp, Way.NORMALS))
-        self._renderer.ready()
-        while not self._renderer.run(look_tiles, bound.row, bound.tree.handle):
-            self._renderer.ready()  # cancelled for the sake of something else; one ray is worth finishing
+        pixel, sharp = self._looked_at(camera, shape, x, y, Way.NORMALS, 1)
         if pixel.row["depth_hits"][0] == 0:
             return None
         depth, number = float(pixel.row["depth"][0]), int(pixel.row["part"][0])
-        position = point_at_depth(sharp, shape, (column + 0.5) / width, (row + 0.5) / height, depth)
+        column, row, _, _ = pixel.region
+        across, down = (column + 0.5) / pixel.width, (row + 0.5) / pixel.height
+        position = point_at_depth(sharp, shape, across, down, depth)
         return Picked(
             part=self.compiled.part_keys[number] if number >= 0 else None,
             position=position,
             normal=tuple(float(v) for v in pixel.row["normal"][0]),
             depth=depth,
         )
+
+    def reflectance(self, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
+        """Linear RGB share of even white light that the surface at a point of the picture sends to a camera.
+
+        As `pick`; None where there is no part.
+        """
+        picked = self.pick(camera, shape, x, y)
+        if picked is None or picked.part is None:
+            return None
+        pixel, _ = self._looked_at(camera, shape, x, y, Way.REFLECTANCE, REFLECTED)
+        return tuple(float(v) for v in pixel.row["radiance"][0] / REFLECTED)
+
+    def _looked_at(
+        self, camera: Camera, shape: float, x: float, y: float, way: Way, samples: int
+    ) -> tuple[OnePixel, Camera]:
+        """The pixel at a point of a picture so fine that its filter does not matter, and the camera stopped down."""
+        width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
+        sharp = camera.model_copy(update={"f_number": None})
+        column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
+        pixel = OnePixel(width, height, column, row)
+        bound = self._bound(pixel, samples, 0, False, View(sharp, way))
+        self._renderer.ready()
+        while not self._renderer.run(look_tiles, bound.row, bound.tree.handle):
+            self._renderer.ready()  # cancelled for the sake of something else; one pixel is worth finishing
+        return pixel, sharp
 
     def parts_within(self, camera: Camera, shape: float, edges: tuple[float, float, float, float]) -> tuple[str, ...]:
         """Keys of the parts that a camera sees within a rectangle of its picture, in the order of their numbers.

@@ -18,8 +18,11 @@ from lantern.assets.writers.content import Content, Copies, Placed, Written
 from lantern.assets.writers.gltf import write_glb
 from lantern.assets.writers.obj import write_obj
 from lantern.assets.writers.usd import write_usdz
+from lantern.compile.dresses import warmed
+from lantern.compile.pictures import Pictures
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn, foot_of
+from lantern.engine.own_images import OwnImages, Resolver
 from lantern.light.light_row import light_color, luminance_of, spot_flux
 from lantern.motion.poses import part_poses
 from lantern.scene.document import Part, Scene, Shutter
@@ -30,8 +33,16 @@ Format = Literal["glb", "usdz", "obj"]
 ENDINGS: dict[Format, str] = {"glb": ".glb", "usdz": ".usdz", "obj": ".zip"}
 
 
-def exported(scene: Scene, asset: ImportedAsset, form: Format) -> Written:
-    """The file of what can be seen of a scene, with its lights and its camera as far as the format has them."""
+def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver) -> Written:
+    """The file of what can be seen of a scene, with its lights and its camera as far as the format has them.
+
+    `resolve` finds images of one's own.
+    """
+    own = OwnImages()
+    unread = own.bring(scene, resolve)
+    pictures = Pictures(asset.textures)
+    pictures.bring(own.texels)
+    materials = {key: pictures.resolved(warmed(material)) for key, material in scene.materials.items()}
     places, stock = Places.of(scene), Stock(asset.meshes, scene, asset.textures, final=True)
     numbered = zip(scene.parts.values(), stock.numbers, strict=True)
     moment = Shutter(time=scene.shutter.time)
@@ -43,14 +54,14 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format) -> Written:
         scene.asset.name if scene.asset else asset.name,
         parts,
         stock.meshes,
-        scene.materials,
-        asset.textures,
+        materials,
+        pictures.textures,
         [_in_candela(light) if form == "glb" else _in_luminance(light) for light in enabled],
         scene.camera,
         scene.print.width / scene.print.height,
     )
     written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
-    lost += _without_words(scene)
+    lost += unread + _without_words(scene)
     return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
 
 
@@ -60,9 +71,12 @@ def _without_words(scene: Scene) -> list[str]:
     worn = dict.fromkeys(part.material for part in seen)
     dressed = [scene.materials[key] for key in worn]
     given = [f"{material.name}: its patterns" for material in dressed if material.inputs]
+    given += [f"{material.name}: that it gives so many lumens" for material in dressed if material.emission_lumens]
     given += [f"{material.name}: the layers over it" for material in dressed if material.layers]
     rounded = [f"{part.name}: that its edges are rounded in shading" for part in seen if part.edge_radius is not None]
-    return given + rounded
+    worn_by = {part for part, each in scene.parts.items() if each.visible}
+    stuck = [decal.name for decal in scene.decals.values() if decal.enabled and worn_by & set(decal.parts)]
+    return given + rounded + [f"{name}: a decal" for name in stuck]
 
 
 def _strewn(scene: Scene, stock: Stock, placed: Sequence[Placed], places: Places) -> tuple[list[Placed], list[str]]:

@@ -1,7 +1,8 @@
 """`python -m lantern.engine.shelf_pictures FOLDER [FILE]`: the pictures of swatches that are not there yet.
 
-In: a folder, and a JSON list of swatches besides those of the shelf, each its material and what lies over it. Out: a
-JPEG for each, named by what it shows. Called by the server's worker, in a process of its own.
+In: a folder, and a JSON list of swatches besides those of the shelf: each its material, what lies over it, and where
+images are that these look up. Out: a JPEG for each, named by what it shows. Called by the server's worker, in a process
+of its own.
 """
 
 import hashlib
@@ -16,9 +17,13 @@ from lantern.engine import swatches
 from lantern.engine.swatches import SwatchMaker
 from lantern.picture.encode import encode_jpeg
 from lantern.scene.document import Material
+from lantern.scene.model import FileRef
 from lantern.shelf.catalogue import catalogue
 
 Shown = tuple[Material, Mapping[str, Material]]
+"""A material, and what lies over it."""
+Paths = Mapping[str, str]
+"""Where images of one's own are, by the SHA-256 of their files."""
 
 
 @cache
@@ -37,14 +42,18 @@ def picture_name(material: Material, over: Mapping[str, Material]) -> str:
     return f"{digest.hexdigest()[:32]}.jpg"
 
 
-def make_pictures(folder: Path, shown: Iterable[Shown]) -> int:
+def make_pictures(folder: Path, shown: Iterable[Shown], paths: Paths | None = None) -> int:
     """Make those that are missing; returns how many."""
+
+    def resolve(reference: FileRef) -> Path:
+        return Path((paths or {}).get(reference.sha256, reference.name))
+
     folder.mkdir(parents=True, exist_ok=True)
     missing = {name: each for each in shown if not (folder / (name := picture_name(*each))).is_file()}
     maker = SwatchMaker() if missing else None
     for name, (material, over) in missing.items():
         assert maker is not None
-        maker.begin(material, [], over)
+        maker.begin(material, [], over, resolve=resolve)
         picture = maker.step()
         if picture is not None:
             unfinished = folder / f"partial-{name}"
@@ -65,7 +74,8 @@ def main(arguments: list[str]) -> None:
     folder, *files = map(Path, arguments)
     make_pictures(folder, ((each.material, each.over) for each in catalogue().values()))
     for file in files:
-        make_pictures(folder, map(_read, json.loads(file.read_text())))
+        for each in json.loads(file.read_text()):
+            make_pictures(folder, [_read(each)], each.get("paths"))
 
 
 if __name__ == "__main__":

@@ -6,7 +6,6 @@ of a proof, so it stops at any pixel and goes on there.
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
-from pathlib import Path
 
 import numpy as np
 
@@ -15,14 +14,15 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.compile.checks import texture_uses
 from lantern.engine.engine import Engine
+from lantern.engine.own_images import Resolver, no_files
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
 from lantern.scene.forms import BoxForm
-from lantern.scene.inputs import MaterialInput, WornSource, with_texture, with_textures
+from lantern.scene.inputs import MaterialInput, with_texture, with_textures
 from lantern.scene.layers import with_inputs
 from lantern.scene.lights import RectangleLight
-from lantern.scene.model import FileRef
+from lantern.scene.sources import WornSource
 
 WIDTH, HEIGHT = 168, 96
 SAMPLES = 8
@@ -155,6 +155,9 @@ def _fitting(material: Material, textures: list[Texture], kept: list[Texture]) -
         changes["emission_luminance"] = material.emission_luminance * less
         material = material.model_copy(update={"inputs": {**material.inputs, "emission_luminance": dimmed}})
     for name, use in texture_uses(material):
+        if use.file is not None:
+            changes[name] = use.model_copy(update={"uv_set": 0})
+            continue
         number = keep(use.texture)
         changes[name] = None if number is None else use.model_copy(update={"texture": number, "uv_set": 0})
 
@@ -176,10 +179,6 @@ def _masks(material: Material) -> list[MaterialInput]:
     return [one for layer in material.layers for one in layer.inputs()]
 
 
-def _no_files(reference: FileRef) -> Path:
-    raise LookupError(f"a swatch has no file {reference.name}")
-
-
 class SwatchMaker:
     """Makes one swatch after another."""
 
@@ -187,8 +186,19 @@ class SwatchMaker:
         self._engine = Engine()
         self._film: Film | None = None
 
-    def begin(self, material: Material, textures: list[Texture], others: Mapping[str, Material] | None = None) -> None:
-        """Begin the swatch of a material, whose layers are of `others`; what was begun before is given up."""
+    def begin(
+        self,
+        material: Material,
+        textures: list[Texture],
+        others: Mapping[str, Material] | None = None,
+        pictures: Mapping[str, np.ndarray] | None = None,
+        resolve: Resolver = no_files,
+    ) -> None:
+        """Begin the swatch of a material, whose layers are of `others`; what was begun before is given up.
+
+        Images of one's own are among the `pictures`, by the SHA-256 of their files, or where `resolve` says; one that
+        cannot be had is left out.
+        """
         kept: list[Texture] = []
         over = dict.fromkeys(layer.material for layer in material.layers)
         laid = {f"over {key}": _fitting((others or {})[key], textures, kept) for key in over}
@@ -212,7 +222,7 @@ class SwatchMaker:
                 },
             }
         )
-        self._engine.open(scene, _no_files, ImportedAsset("swatch", "none", _MESHES, textures=kept))
+        self._engine.open(scene, resolve, ImportedAsset("swatch", "none", _MESHES, textures=kept), pictures)
         self._film = Film(WIDTH, HEIGHT)
 
     def step(self) -> np.ndarray | None:

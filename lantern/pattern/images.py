@@ -149,6 +149,26 @@ def _mix(a, b, t):
     return a[0] * s + b[0] * t, a[1] * s + b[1] * t, a[2] * s + b[2] * t, a[3] * s + b[3] * t
 
 
+@njit(**SMALL)
+def recolored(texel, turn, more):
+    """RGBA whose hue is turned by an angle [rad] about the greys, its saturation 1 + `more` times what it was."""
+    if turn == _ZERO and more == _ZERO:
+        return texel
+    # A turn about (1, 1, 1) (Rodrigues), which keeps greys, then what it has beside its own grey made more or less.
+    c, s = np.cos(turn), np.sin(turn) * f32(0.57735027)
+    r, g, b = texel[0], texel[1], texel[2]
+    mean = (r + g + b) * f32(1.0 / 3.0)
+    r1 = r * c + (b - g) * s + mean * (_ONE - c)
+    g1 = g * c + (r - b) * s + mean * (_ONE - c)
+    b1 = b * c + (g - r) * s + mean * (_ONE - c)
+    return (
+        max(r1 + (r1 - mean) * more, _ZERO),
+        max(g1 + (g1 - mean) * more, _ZERO),
+        max(b1 + (b1 - mean) * more, _ZERO),
+        texel[3],
+    )
+
+
 @njit(**EXACT)
 def fetch(tables, binding, point):
     """Decoded RGBA of a binding at a POINT, bilinear unless the image says nearest."""

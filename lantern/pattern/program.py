@@ -4,6 +4,8 @@ In: the tables, a POINT, a copy of the material's row in it. Out: that row, its 
 Called where a surface is looked up, and for its height, opacity and light. Compiled once: an edit rewrites rows.
 """
 
+import math
+
 from numba import njit
 from numpy import float32 as f32
 from numpy import uint32 as u32
@@ -18,17 +20,19 @@ from lantern.kernel.memory import (
     peek_i32,
     peek_vector,
     store_f32,
+    store_i32,
     store_vector,
 )
 from lantern.kernel.random import mix
 from lantern.kernel.vectors import EXACT, SMALL, lerp, luminance, mul, scale
 from lantern.pattern.cells import cells_pattern
-from lantern.pattern.images import texels_at
+from lantern.pattern.images import recolored, texels_at
 from lantern.pattern.made import knit_pattern, knurl_pattern, leather_pattern
 from lantern.pattern.material import BLENDED, MATERIAL, MATERIAL_WIDTH
 from lantern.pattern.natural import brushed_pattern, marble_pattern, wood_pattern
+from lantern.pattern.near import near_distance, occluded
 from lantern.pattern.noise import noise_pattern, share_of
-from lantern.pattern.placing import PLACEMENT_WIDTH, place_of, side_weights
+from lantern.pattern.placing import PLACEMENT_WIDTH, place_of, side_weights, within
 from lantern.pattern.regular import (
     checks_pattern,
     dots_pattern,
@@ -41,6 +45,7 @@ from lantern.pattern.tables import (
     ADD,
     AVERAGE,
     BY_BOX,
+    CHOOSE,
     DARKER,
     EVERYTHING,
     LIGHTER,
@@ -69,7 +74,8 @@ from lantern.pattern.worn import (
 )
 
 CODES = (
-    "constant", "edges", "crevices", "vertex_color", "chance", "slope", "height",
+    "constant", "edges", "crevices", "vertex_color", "chance", "slope", "height", "occlusion", "distance",
+    "lit_ball", "within",
     "noise", "cells", "gradient", "wood", "marble", "smudges", "dents",
     "drops", "flakes", "leather", "image", "checks", "stripes", "dots", "tiles", "weave", "brushed", "scratches",
     "fingerprints", "knurl", "knit",
@@ -78,7 +84,7 @@ CODES = (
 LAYER = -1
 """Code of what is no source, but lays a material over what is there."""
 (
-    _CONSTANT, _EDGES, _CREVICES, _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT,
+    _CONSTANT, _EDGES, _CREVICES, _VERTEX_COLOR, _CHANCE, _SLOPE, _HEIGHT, _OCCLUSION, _DISTANCE, _LIT_BALL, _WITHIN,
     _NOISE, _CELLS, _GRADIENT, _WOOD, _MARBLE, _SMUDGES, _DENTS,
     _DROPS, _FLAKES, _LEATHER, _IMAGE, _CHECKS, _STRIPES, _DOTS, _TILES, _WEAVE, _BRUSHED, _SCRATCHES,
     _FINGERPRINTS, _KNURL, _KNIT,
@@ -132,7 +138,7 @@ def _flat(tables, operations, row, code, x, y):
     if code == _IMAGE:
         image, decoding = load_i32(operations, row + K.image), load_i32(operations, row + K.decoding)
         # Images have their first row on top.
-        texel = texels_at(tables, image, decoding, x, _ONE - y)
+        texel = recolored(texels_at(tables, image, decoding, x, _ONE - y), a, b)
         channel = load_i32(operations, row + K.channel)
         if channel < 0:
             return texel[0], texel[1], texel[2]
@@ -186,20 +192,58 @@ def _of_place(operations, row, code, point):
     if code == _VERTEX_COLOR:
         return peek_vector(point, P.color)
     if code == _CHANCE:
-        return _grey(share_of(mix(u32(peek_i32(point, P.chance)) ^ mix(u32(load_i32(operations, row + K.seed))))))
+        number = u32(peek_i32(point, P.chance))
+        if whole != _ZERO:
+            number ^= u32(peek_i32(point, P.copy)) * u32(0x9E3779B1)
+        return _grey(share_of(mix(number ^ mix(u32(load_i32(operations, row + K.seed))))))
     # Of a slope the numbers are cosines.
     value = peek_f32(point, P.rest_normal + 1) if code == _SLOPE else peek_f32(point, P.rest + 1)
     return _grey(smooth_step((value - none) / (whole - none)))
 
 
 @njit(**EXACT)
+def _near(tables, operations, row, code, point):
+    """[0, 1] of what is hidden before a place, or of how near it is to a part."""
+    n, grid = row + K.numbers, load_i32(operations, row + K.image)
+    a, b = load_f32(operations, n), load_f32(operations, n + 1)
+    place = peek_vector(point, P.rest)
+    if code == _OCCLUSION:
+        return min(occluded(tables, grid, place, peek_vector(point, P.rest_normal), a) * b, _ONE)
+    return smooth_step((near_distance(tables, grid, place) - b) / (a - b))
+
+
+@njit(**EXACT)
+def _lit_ball(tables, operations, row, point):
+    """RGB that the picture of a lit ball has where its normal is that of the place, as the camera sees it."""
+    n = row + K.numbers
+    turn = load_f32(operations, n + 2)
+    x, y, _ = peek_vector(point, P.eye)
+    s, c = math.sin(turn), math.cos(turn)
+    # The ball fills its image; what looks away is seen as its rim.
+    x, y = c * x + s * y, c * y - s * x
+    reach = _HALF * f32(0.985) / max(math.sqrt(x * x + y * y), _ONE)
+    image, decoding = load_i32(operations, row + K.image), load_i32(operations, row + K.decoding)
+    texel = texels_at(tables, image, decoding, _HALF + x * reach, _HALF - y * reach)
+    texel = recolored(texel, load_f32(operations, n), load_f32(operations, n + 1))
+    return texel[0], texel[1], texel[2]
+
+
+@njit(**EXACT)
 def source_value(tables, operations, row, point):
     """RGB that the source of an operation has at a POINT."""
     code = load_i32(operations, row + K.code)
-    if code < _NOISE:
+    if _OCCLUSION <= code <= _DISTANCE:
+        return _grey(_near(tables, operations, row, code, point))
+    if code == _LIT_BALL:
+        return _lit_ball(tables, operations, row, point)
+    if code < _OCCLUSION:
         return _of_place(operations, row, code, point)
     placements, at = load_u64(tables, T.placements), load_i32(operations, row + K.placement) * PLACEMENT_WIDTH
     x, y, z = place_of(placements, at, point)
+    if code == _WITHIN:
+        n = row + K.numbers
+        reach, both_sides = load_f32(operations, n), load_f32(operations, n + 1) != _ZERO
+        return _grey(within(placements, at, point, (x, y, z), reach, both_sides))
     if code < _IMAGE:
         return _grey(_solid(operations, row, code, (x, y, z)))
     if load_i32(placements, at + L.kind) != BY_BOX:
@@ -278,6 +322,11 @@ def _operate(tables, operations, row, point, results):
             constant = _grey(peek_f32(results, target))
         made = _combined(mode, constant[0], luminance(value))
         made = min(max(constant[0] + (made - constant[0]) * amount, least), most) * factor[0]
+        if into == CHOOSE:
+            rows = load_i32(operations, row + K.run) - 1
+            share = (made - least) / max(most - least, f32(1e-9))
+            store_i32(results, target, load_i32(operations, row + K.first) + int(share * f32(rows) + _HALF))
+            return
         if into == SCALE_COLOR:
             store_vector(results, target, scale(peek_vector(results, target), made))
         else:

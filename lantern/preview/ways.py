@@ -25,6 +25,7 @@ from lantern.kernel.vectors import (
     to_world,
 )
 from lantern.pattern.tables import POINT
+from lantern.preview.reflectance import reflected
 from lantern.rays.attributes import fill_point
 from lantern.rays.embree import is_occluded
 from lantern.rays.hit import leave_surface, triangle_corners
@@ -42,6 +43,7 @@ from lantern.rays.layout import (
     PARTS,
     POINT_IN_HIT,
     RAY_AT,
+    REFLECTANCE,
     SCENE,
     SETTINGS,
     SHADOW_RAY,
@@ -252,5 +254,7 @@ def data_color(scene, tree, scratch, sampler, way, met, direction, depth):
         offset = peek_f32(hit, H.ray_offset)
         start = leave_surface(peek_vector(hit, H.terminator), peek_vector(hit, H.geometric), offset)
         return _ONE, _openness(scene, tree, scratch, sampler, start, n)
+    if way == REFLECTANCE:
+        return _ONE, reflected(scene, scratch, sampler, direction)
     fill_surface(scene, scratch + SURFACE_AT, hit, scratch + MEDIUM_AT, _ZERO, _ZERO)
     return _ONE, _plausible(scratch + SURFACE_AT)

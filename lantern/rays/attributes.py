@@ -14,17 +14,18 @@ from lantern.kernel.memory import (
     load_u32,
     load_u64,
     load_vector,
+    peek_vector,
     store_f32,
     store_i32,
     store_vector,
 )
 from lantern.kernel.vectors import EXACT, SMALL, dot, normalize, scale
-from lantern.pattern.tables import MOST_UV_SETS, NEEDS_COLOR, NEEDS_EDGES, NEEDS_PLACE, POINT
+from lantern.pattern.tables import MOST_UV_SETS, NEEDS_COLOR, NEEDS_EDGES, NEEDS_PLACE, NEEDS_VIEW, POINT
 from lantern.rays.embree import NORMAL_AT, VERTEX_FLOATS
-from lantern.rays.layout import MESH, PART, SCENE
+from lantern.rays.layout import CAMERA, MESH, PART, SCENE
 from lantern.rays.rounding import FAR, ROUNDING, ROUNDING_WIDTH, edge_distances
 
-C, P, A, T, R = SCENE.slots, PART.slots, MESH.slots, POINT.slots, ROUNDING.slots
+C, P, A, T, R, E = SCENE.slots, PART.slots, MESH.slots, POINT.slots, ROUNDING.slots, CAMERA.slots
 _PART_WIDTH, _MESH_WIDTH = PART.width, MESH.width
 _ONE = f32(1.0)
 
@@ -87,6 +88,7 @@ def _fill_place(scene, point, part, mesh, corners, bu, bv):
         ),
     )
     store_i32(point, T.chance, load_i32(parts, row + P.chance))
+    store_i32(point, T.copy, 0)
 
 
 @njit(**EXACT)
@@ -109,6 +111,16 @@ def _fill_edges(scene, point, part, mesh, corners, bu, bv):
     store_f32(point, T.curvature, bend)
 
 
+@njit(**SMALL)
+def store_view(scene, point, normal, is_front):
+    """Write how the camera sees a normal of the scene, and on which side the place is met."""
+    camera = load_u64(scene, C.camera)
+    store_f32(point, T.eye, dot(load_vector(camera, E.right), normal))
+    store_f32(point, T.eye + 1, dot(load_vector(camera, E.up), normal))
+    store_f32(point, T.eye + 2, -dot(load_vector(camera, E.forward), normal))
+    store_i32(point, T.front, 1 if is_front else 0)
+
+
 @njit(**EXACT)
 def fill_point(scene, point, part, primitive, bu, bv, needs):
     """Write what `needs` asks for; a set that the mesh lacks is (0, 0), and colours that it lacks are white."""
@@ -125,7 +137,10 @@ def fill_point(scene, point, part, primitive, bu, bv, needs):
                 v = _blended(uvs, 2, first + 1, corners, bu, bv)
             store_f32(point, T.uv + 2 * uv_set, u)
             store_f32(point, T.uv + 2 * uv_set + 1, v)
-    if needs & NEEDS_PLACE:
+    if needs & NEEDS_VIEW:
+        _fill_place(scene, point, part, mesh, corners, bu, bv)
+        store_view(scene, point, peek_vector(point, T.rest_normal), True)
+    elif needs & NEEDS_PLACE:
         _fill_place(scene, point, part, mesh, corners, bu, bv)
     if needs & NEEDS_EDGES:
         _fill_edges(scene, point, part, mesh, corners, bu, bv)

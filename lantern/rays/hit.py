@@ -18,8 +18,10 @@ from lantern.kernel.memory import (
 from lantern.kernel.vectors import EXACT, SMALL, add, cross, dot, frame_around, neg, normalize, scale, sub
 from lantern.pattern.images import fetch
 from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
-from lantern.rays.attributes import corners_of, fill_point, vertex_uv
+from lantern.pattern.tables import NEEDS_VIEW, POINT
+from lantern.rays.attributes import corners_of, fill_point, store_view, vertex_uv
 from lantern.rays.bump import bumped
+from lantern.rays.embree import met_copy
 from lantern.rays.layout import HIT, MESH, PART, POINT_IN_HIT, SCENE
 from lantern.rays.placement import (
     MESH_WIDTH,
@@ -36,7 +38,7 @@ from lantern.rays.placement import (
 )
 from lantern.rays.rounding import rounded
 
-H, P, A, M, C = HIT.slots, PART.slots, MESH.slots, MATERIAL.slots, SCENE.slots
+H, P, A, M, C, T = HIT.slots, PART.slots, MESH.slots, MATERIAL.slots, SCENE.slots, POINT.slots
 
 
 @njit(**SMALL)
@@ -256,6 +258,8 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
     needs = int(load_i32(materials, at + M.needs))
     if needs != 0:
         fill_point(scene, hit + POINT_IN_HIT, part, primitive, bu, bv, needs)
+        if load_i32(parts, row + P.strewn) != 0:
+            store_i32(hit + POINT_IN_HIT, T.copy, met_copy(ray) + 1)
     oriented = load_i32(materials, at + M.needs_tangent) != 0
     shading, coat, own_coat = smooth, smooth, 0
     tangent, bitangent = frame_around(smooth)
@@ -266,6 +270,9 @@ def resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction):
         shading, coat, own_coat = _map_normals(scene, hit, material, (tangent, bitangent, smooth))
     is_lifted = load_i32(materials, at + M.interior) == 0 and entering
     _store_offsets(parts, hit, row, moves, (p0, p1, p2), (n0, n1, n2), position, bu, bv, is_lifted)
+    if needs & NEEDS_VIEW:
+        encloses = load_i32(materials, at + M.interior) != 0
+        store_view(scene, hit + POINT_IN_HIT, shading if entering else neg(shading), entering or encloses)
     if not entering:
         geometric, shading, coat = neg(geometric), neg(shading), neg(coat)
     shading = _bend_towards(shading, geometric, wo)

@@ -288,7 +288,7 @@ PATH = Table(
     ],
 )
 
-WIRES, DRAFT, SPHERE, NORMALS, CHECKER, PARTS, DEPTH, OCCLUSION, ALBEDO = range(9)
+WIRES, DRAFT, SPHERE, NORMALS, CHECKER, PARTS, DEPTH, OCCLUSION, ALBEDO, REFLECTANCE = range(10)
 """`way` of the settings: what the looking kernel is told to make."""
 
 # Per-thread scratch memory, 32-bit slots: a ray record first, because the ray library wants it aligned.

@@ -1,12 +1,15 @@
-"""Copies of parts and groups, with keys and names that nothing else has.
+"""Copies of parts and groups, and of what lies on them, with keys and names that nothing else has.
 
-In: the document, what is copied. Out: patches. Called by `arranging`.
+In: the document, what is copied. Out: patches. Called by `arranging`
+and `strewing`.
 """
 
 import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from lantern.scene.decal_places import decals_of
+from lantern.scene.decals import Decal
 from lantern.scene.document import Part, Scene
 from lantern.scene.grouping import Patch, Top
 from lantern.scene.keys import free_key
@@ -18,13 +21,13 @@ class Copier:
 
     def __init__(self, scene: Scene, materials: Mapping[str, str]) -> None:
         self._scene, self._materials = scene, materials
-        self._taken = {"parts": set(scene.parts), "part_groups": set(scene.part_groups)}
-        self._names = {part.name for part in scene.parts.values()} | {g.name for g in scene.part_groups.values()}
+        self._taken = {name: set(getattr(scene, name)) for name in ("parts", "part_groups", "decals")}
+        self._names = {one.name for name in self._taken for one in getattr(scene, name).values()}
 
     def copies(self, changed: Sequence[tuple[Top, Mapping[str, Any]]]) -> tuple[Patch, str]:
         """The patch that adds one copy of parts, and of groups with all that is in them, each with changes of fields.
 
-        Also the key of the first part. What is strewn over one of them lies on its copy.
+        Also the key of the first part. What is strewn over one of them lies on its copy, and so do decals.
         """
         patch: Patch = []
         fresh = {name: self._key("parts", name) for top, _ in changed for name in top.parts}
@@ -43,7 +46,12 @@ class Copier:
                     over = fresh.get(part.strewn.over, part.strewn.over)
                     mine["strewn"] = part.strewn.model_copy(update={"over": over})
                 patch.append(self._added("parts", fresh[name], part, mine))
-        return patch, next(iter(fresh.values()))
+        return patch + self.decals(fresh), next(iter(fresh.values()))
+
+    def decals(self, became: Mapping[str, str]) -> Patch:
+        """The patch that adds copies of the decals that some parts carry, for their copies."""
+        found = decals_of(self._scene.decals, became)
+        return [self._added("decals", self._key("decals", key), decal, {}) for key, decal in found.items()]
 
     def _within(self, key: str) -> list[str]:
         """A group and those within it, from the outside in."""
@@ -57,7 +65,7 @@ class Copier:
         self._taken[section].add(fresh)
         return fresh
 
-    def _added(self, section: str, key: str, one: Placed, changes: Mapping[str, Any]) -> dict[str, Any]:
+    def _added(self, section: str, key: str, one: Placed | Decal, changes: Mapping[str, Any]) -> dict[str, Any]:
         stem, count = _numbered(one.name)
         while f"{stem} {count}" in self._names or count == 1:
             count += 1

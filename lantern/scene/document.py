@@ -1,4 +1,4 @@
-"""The models of the scene document, version 4.
+"""The models of the scene document, version 5.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
+from lantern.scene.decals import Decal
 from lantern.scene.fields import (
     Finite,
     LightColor,
@@ -32,7 +33,7 @@ from lantern.scene.scatter import Scatter
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 4  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 5  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -72,6 +73,12 @@ class Material(Model):
     fuzz_roughness: float = quantity(0.5, "Fuzz roughness", "", (0, 1), step=0.01)
     emission_color: LightColor = color((1, 1, 1), "Emission colour", "emission_texture")
     emission_luminance: float = quantity(0.0, "Emission", "cd/m²", (0, 1e6), (0, 200), 0.1)
+    emission_lumens: float | None = optional_quantity(
+        "Light of each part", "lm", (0, 1e9), (1, 2000), 1, on=100.0, off="by its emission"
+    )
+    emission_temperature: float | None = optional_quantity(
+        "Colour temperature", "K", (500, 40000), (1500, 12000), 50, on=2700.0, off="as coloured"
+    )
     thin_film_weight: float = quantity(0.0, "Thin film", "", (0, 1), step=0.01)
     thin_film_thickness: float = quantity(0.5, "Film thickness", "µm", (0, 10), (0, 1.5), 0.01)
     thin_film_ior: float = quantity(1.4, "Film index", "", (1, 3), (1, 2.5), 0.01)
@@ -336,12 +343,13 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[4] = 4
+    schema_version: Literal[5] = 5
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)
     part_sets: dict[Key, PartSet] = Field(default_factory=dict)
     materials: dict[Key, Material] = Field(default_factory=dict)
+    decals: dict[Key, Decal] = Field(default_factory=dict)
     environment: Environment = Environment()
     sky: Sky = Sky()
     lights: dict[Key, Light] = Field(default_factory=dict)

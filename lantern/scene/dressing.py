@@ -9,20 +9,10 @@ from collections.abc import Sequence
 from typing import Any, cast
 
 from lantern.scene.document import Material, Scene
-from lantern.scene.inputs import (
-    LABELS,
-    SOURCES,
-    AnySource,
-    MaterialInput,
-    Parameter,
-    Placement,
-    Ramp,
-    SourceKind,
-    Stop,
-    WornSource,
-)
+from lantern.scene.inputs import MaterialInput, Parameter, Placement, Ramp, Stop
 from lantern.scene.layers import MOST_LAYERS, Layer, LayerInput
 from lantern.scene.making import Made
+from lantern.scene.sources import LABELS, SOURCES, AnySource, DistanceSource, OcclusionSource, SourceKind, WornSource
 
 REPEATS_ACROSS = {
     "weave": 60.0, "brushed": 40.0, "dots": 16.0, "checks": 12.0, "tiles": 8.0, "wood": 8.0,
@@ -41,6 +31,10 @@ BUMP_OF_SIZE = 0.05
 _MOST_BUMP = 100.0
 WORN_OF_EXTENT = 1 / 60
 """Width of a new worn edge, of the part."""
+
+
+NEAR_OF_EXTENT = 1 / 10
+"""How far a new mask looks for what is near, of the part."""
 
 
 def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kind: SourceKind, extent: float) -> Made:
@@ -89,6 +83,9 @@ def _source(kind: SourceKind, extent: float) -> AnySource:
     if isinstance(source, WornSource):
         width = min(max(float(f"{extent * WORN_OF_EXTENT:.2g}"), 1e-6), 1e3)
         source = source.model_copy(update={"width": width, "grain": width})
+    if isinstance(source, OcclusionSource | DistanceSource):
+        reach = min(max(float(f"{extent * NEAR_OF_EXTENT:.2g}"), 1e-6), 1e3)
+        source = source.model_copy(update={"reach" if isinstance(source, OcclusionSource) else "none": reach})
     return cast(AnySource, source)
 
 

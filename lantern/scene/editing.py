@@ -23,7 +23,7 @@ DEEPEST_VALUE = 12
 """Containers within containers in the value of an operation; the document's own are six."""
 LARGEST_DOCUMENT = 64 << 20
 """Bytes of a document as JSON."""
-_BY_KEY = ("parts", "part_groups", "part_sets", "materials", "lights")
+_BY_KEY = ("parts", "part_groups", "part_sets", "materials", "decals", "lights")
 _SECTIONS: dict[str, TypeAdapter[Any]] = {
     name: TypeAdapter(info.rebuild_annotation()) for name, info in Scene.model_fields.items()
 }

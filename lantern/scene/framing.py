@@ -96,6 +96,14 @@ def places_in_picture(camera: Camera, shape: float, points: np.ndarray) -> tuple
     return np.stack([place[:, 0] / half + 1, 1 - place[:, 1] * shape / half], axis=1) / 2, depth
 
 
+def width_at(camera: Camera, depth: float) -> float:
+    """How much of the scene [m] the picture is wide at a depth [m] along the view."""
+    spread = depth
+    if camera.projection == "orthographic":
+        spread = math.dist(camera.position, camera.target)
+    return camera.sensor_width / camera.focal_length * spread
+
+
 def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: float) -> tuple[float, float, float]:
     """World point [m] at a place of the picture, (0, 0) upper left to (1, 1), `depth` [m] along the view.
 

@@ -9,7 +9,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lantern.scene import document, inputs
+from lantern.scene import document, inputs, sources
+from lantern.scene.decals import Decal, TextContent
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.layers import Layer
 from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
@@ -107,7 +108,11 @@ _MATERIAL = (
     Group(
         "emission",
         "Emission",
-        (Row("emission_luminance"), Row("emission_color", ("emission_luminance",))),
+        (
+            *_always("emission_luminance", "emission_lumens"),
+            Row("emission_color", ("emission_luminance", "emission_lumens")),
+            Row("emission_temperature", ("emission_luminance", "emission_lumens")),
+        ),
         (("emission_luminance", ""), ("emission_color", "")),
         "emission_luminance",
     ),
@@ -183,6 +188,21 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     inputs.MaterialInput: (
         Group("values", "Values", _always("low", "high", "combine", "amount")),
     ),
+    Decal: (
+        Group(
+            "finish",
+            "Finish",
+            _always("opacity", "color", "metalness", "roughness", "coat", "raised"),
+            (("color", ""),),
+        ),
+        Group(
+            "lies",
+            "Lies",
+            _always("width", "stretch", "turn", "wraps", "depth", "both_sides", "middle"),
+            (("width", ""),),
+        ),
+    ),
+    TextContent: (Group("text", "Lettering", _always("face", "weight", "spacing", "leading")),),
     Layer: (
         Group("layer", "Layer", _always("enabled", "coverage", "thickness"), (("coverage", ""),)),
     ),
@@ -278,9 +298,9 @@ def _light_groups(model: type[LightBase]) -> tuple[Group, ...]:
 _SUMMED = ("width", "height", "depth", "radius", "thickness")
 
 
-def _source_group(model: type[inputs.Source]) -> tuple[Group, ...]:
+def _source_group(model: type[sources.Source]) -> tuple[Group, ...]:
     """What a pattern, or another source, is told; an image is chosen by its picture."""
-    names = [name for name in model.model_fields if name not in ("kind", "texture")]
+    names = [name for name in model.model_fields if name not in ("kind", "texture", "file", "part")]
     return (Group("source", "Source", _always(*names)),)
 
 
@@ -294,7 +314,7 @@ def groups_of(model: type[BaseModel]) -> tuple[Group, ...]:
     """The groups of a model's fields; none for one that has no controls."""
     if model in FORM_KINDS.values():
         return _form_group(model)
-    if issubclass(model, inputs.Source):
+    if issubclass(model, sources.Source):
         return _source_group(model)
     return _light_groups(model) if issubclass(model, LightBase) else _GROUPS.get(model, ())
 
@@ -305,7 +325,7 @@ def plain_groups() -> dict[str, Any]:
         *_GROUPS,
         *LIGHT_KINDS.values(),
         *FORM_KINDS.values(),
-        *inputs.SOURCES.values(),
+        *sources.SOURCES.values(),
     )
     return {model.__name__: [_plain(group) for group in groups_of(model)] for model in models}
 

@@ -148,7 +148,51 @@ def _from_3_to_4(data: Data) -> Data:
     return {"part_groups": {}, **data}
 
 
-MIGRATIONS: dict[int, Callable[[Data], Data]] = {1: _from_1_to_2, 2: _from_2_to_3, 3: _from_3_to_4}
+def _from_4_to_5(data: Data) -> Data:
+    """Decals may lie on parts: none does. Chance is by part, as it was, and what glows does so by its luminance."""
+    materials = data.get("materials")
+    if isinstance(materials, dict):
+        plain: Data = {"emission_lumens": None, "emission_temperature": None}
+        told = {k: {**plain, **_mapped(one)} if isinstance(one, dict) else one for k, one in materials.items()}
+        data = {**data, "materials": {k: _chance_by_part(one) for k, one in told.items()}}
+    parts = data.get("parts")
+    if isinstance(parts, dict):
+        data = {**data, "parts": {k: _masked(part) if isinstance(part, dict) else part for k, part in parts.items()}}
+    return {"decals": {}, **data}
+
+
+def _mapped(one: Data) -> Data:
+    """A material or a part whose maps are all of the asset."""
+    maps = {k: {"file": None, **use} for k, use in one.items() if k.endswith("_texture") and isinstance(use, dict)}
+    return {**one, **maps}
+
+
+def _masked(part: Data) -> Data:
+    """A part whose images are all of the asset."""
+    part, strewn = _mapped(part), part.get("strewn")
+    if not isinstance(strewn, dict) or not isinstance(strewn.get("mask"), dict):
+        return part
+    return {**part, "strewn": {**strewn, "mask": {"file": None, **strewn["mask"]}}}
+
+
+def _chance_by_part(value: Any) -> Any:
+    """JSON data in which every source of chance says what it is by; what needs no change stays the same object."""
+    if isinstance(value, dict):
+        changed = {k: new for k, old in value.items() if (new := _chance_by_part(old)) is not old}
+        value = {**value, **changed} if changed else value
+        return {"each": "part", **value} if value.get("kind") == "chance" else value
+    if isinstance(value, list | tuple):
+        new = [_chance_by_part(v) for v in value]
+        return new if any(a is not b for a, b in zip(new, value, strict=True)) else value
+    return value
+
+
+MIGRATIONS: dict[int, Callable[[Data], Data]] = {
+    1: _from_1_to_2,
+    2: _from_2_to_3,
+    3: _from_3_to_4,
+    4: _from_4_to_5,
+}
 """From version n to n + 1."""
 
 

@@ -118,6 +118,12 @@ class Places:
             self._known[key] = own if above is REST else above @ own
         return self._known[key]
 
+    def unit(self, part: Part) -> float:
+        """Metres of a unit of a part's own space as its file says, whatever it is sized by hand."""
+        stand = self._stand if part.form is None else REST
+        linear = stand[:3, :3] @ affine(part.keys[0].matrix if part.keys else part.matrix)[:3, :3]
+        return abs(float(np.linalg.det(linear))) ** (1 / 3)
+
     def over(self, part: Part) -> np.ndarray:
         """(4, 4) that is laid over the matrices of a part; REST itself where they stay as they are."""
         matrices = self.group(part.group), placement_of(part), self._stand if part.form is None else REST

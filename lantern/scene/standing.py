@@ -1,8 +1,8 @@
 """The unit and the upright axis of an asset; and how they are put right, with everything around it.
 
 In: the document, the box around the asset, what is wanted. Out: a document. Called by `arranging`. What has a place or
-a length follows: ground, lights, haze, camera, depths and patterns of materials; so the picture stays as it was, but
-for focus and depth of field, which are what a wrong unit breaks.
+a length follows: ground, lights, haze, camera, decals, depths and patterns of materials; so the picture stays as it
+was, but for focus and depth of field, which are what a wrong unit breaks.
 """
 
 from collections.abc import Sequence
@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from lantern.scene.decal_places import scaled_decal
 from lantern.scene.document import Asset, Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
@@ -18,7 +19,7 @@ from lantern.scene.layers import scaled_layers
 from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placed import Placed
 from lantern.scene.scatter import scaled_scatter
-from lantern.scene.starts import Box
+from lantern.scene.starts import Box, as_bright
 from lantern.scene.turning import UPRIGHT
 
 _Placed = TypeVar("_Placed", bound=Placed)
@@ -49,6 +50,7 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
             "parts": {key: _sized(_carried(part, place), ratio) for key, part in scene.parts.items()},
             "part_groups": {key: _carried(group, place) for key, group in scene.part_groups.items()},
             "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
+            "decals": {key: scaled_decal(decal, ratio) for key, decal in scene.decals.items()},
             "lights": {key: light(one) for key, one in scene.lights.items()},
             "ground": ground.model_copy(update={"height": _held(ground.height * ratio, 1000.0)}),
             "haze": haze.model_copy(update={"visibility": min(max(haze.visibility * ratio, 0.001), 1e6), "box": box}),
@@ -103,7 +105,7 @@ def _material(material: Material, ratio: float) -> Material:
     depths = {name: min(getattr(material, name) * ratio, _LIMITS[name]) for name in _DEPTHS}
     inputs = {name: scaled_input(one, ratio) for name, one in material.inputs.items()}
     layers = scaled_layers(material.layers, ratio)
-    return material.model_copy(
+    return as_bright(material, ratio).model_copy(
         update={**depths, "bump": _held(material.bump * ratio, 100.0), "inputs": inputs, "layers": layers}
     )
 

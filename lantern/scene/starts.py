@@ -10,7 +10,8 @@ chair, and as much light arrives as before.
 from collections.abc import Sequence
 from typing import Any
 
-from lantern.scene.document import Part, Scene
+from lantern.scene.decal_places import kept_decals, scaled_decal
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.layers import worn_with
 from lantern.scene.lights import LightBase, scaled_fields
@@ -32,7 +33,8 @@ def setup_of(scene: Scene) -> Scene:
     materials = {key: material for key, material in scene.materials.items() if key in worn}
     lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
     kept = {"asset": None, "parts": parts, "part_groups": {}, "part_sets": {}, "materials": materials, "lights": lights}
-    return scene.model_copy(update=kept | {"camera": scene.camera.model_copy(update={"keys": ()})})
+    own = {"decals": kept_decals(scene.decals, parts), "camera": scene.camera.model_copy(update={"keys": ()})}
+    return scene.model_copy(update=kept | own)
 
 
 def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
@@ -51,12 +53,22 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
 
     lights = {key: _light(light, place, scale) for key, light in setup.lights.items()}
     parts = {key: _piece(part, place, scale) for key, part in setup.parts.items()}
+    decals = {key: scaled_decal(decal, scale) for key, decal in setup.decals.items()}
+    materials = {key: as_bright(material, scale) for key, material in setup.materials.items()}
     haze = setup.haze
     if haze.box is not None:
         box = haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
         haze = haze.model_copy(update={"box": box})
     haze = haze.model_copy(update={"visibility": min(max(haze.visibility * scale, 0.001), 1e6)})
-    return setup.model_copy(update={"ground": ground, "lights": lights, "parts": parts, "haze": haze})
+    sized = {"lights": lights, "parts": parts, "decals": decals, "materials": materials, "haze": haze}
+    return setup.model_copy(update={"ground": ground, **sized})
+
+
+def as_bright(material: Material, scale: float) -> Material:
+    """The same on a part so many times as large: what gives lumens gives as many for each of its area as before."""
+    if material.emission_lumens is None:
+        return material
+    return material.model_copy(update={"emission_lumens": min(material.emission_lumens * scale * scale, 1e9)})
 
 
 def _piece(part: Part, place: Any, scale: float) -> Part:

@@ -6,6 +6,7 @@ In: the document, the boxes around its parts, what is wanted. Out: a patch. Call
 import math
 from collections.abc import Mapping, Sequence
 
+from lantern.scene.copying import Copier
 from lantern.scene.document import Scene
 from lantern.scene.grouping import Patch
 from lantern.scene.keys import free_key
@@ -29,11 +30,11 @@ def strewn(scene: Scene, keys: Sequence[str], over: str, boxes: Mapping[str, Box
         return None
     patch: Patch = []
     places = Places.of(scene)
-    first, taken = "", set(scene.parts)
+    taken, became = set(scene.parts), dict[str, str]()
     for number, key in enumerate(pieces):
         fresh, _ = free_key(taken, f"{key}-strewn")
         taken.add(fresh)
-        first = first or fresh
+        became[key] = fresh
         wishes = _beginning(over, boxes[key], boxes[over], len(pieces), number + 1)
         part = scene.parts[key]
         changes = into_space(part, places.group(part.group), REST) | {"group": None, "visible": True}
@@ -41,7 +42,8 @@ def strewn(scene: Scene, keys: Sequence[str], over: str, boxes: Mapping[str, Box
         value = part.model_copy(update=changes).model_dump(mode="json")
         patch.append({"op": "add", "path": f"/parts/{fresh}", "value": value})
     what = scene.parts[pieces[0]].name if len(pieces) == 1 else f"{len(pieces)} parts"
-    return Made(first, f"Strew {what} over {scene.parts[over].name}", patch)
+    patch += Copier(scene, {}).decals(became)
+    return Made(became[pieces[0]], f"Strew {what} over {scene.parts[over].name}", patch)
 
 
 def _beginning(over: str, piece: Box, surface: Box, shared: int, seed: int) -> Scatter:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lantern.scene.inputs import DropsSource, NoiseSource, SmudgesSource, StripesSource
+from lantern.scene.sources import DropsSource, NoiseSource, SmudgesSource, StripesSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Glass and liquids"

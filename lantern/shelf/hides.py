@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lantern.scene.inputs import LeatherSource, NoiseSource
+from lantern.scene.sources import LeatherSource, NoiseSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Leathers"

@@ -10,8 +10,8 @@ import numpy as np
 
 from lantern.kernel.spectrum import reflectance_weights
 from lantern.scene.document import Material
-from lantern.scene.inputs import BrushedSource, DentsSource, EdgesSource, NoiseSource, ScratchesSource, SmudgesSource
 from lantern.scene.layers import Layer
+from lantern.scene.sources import BrushedSource, DentsSource, EdgesSource, NoiseSource, ScratchesSource, SmudgesSource
 from lantern.shelf.swatch import Rgb, Swatch, colors, laid, srgb, swatch, worn
 
 FAMILY = "Metals"

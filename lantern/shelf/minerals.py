@@ -1,6 +1,7 @@
 """Ceramics, stone and concrete."""
 
-from lantern.scene.inputs import CellsSource, FlakesSource, MarbleSource, MaterialInput, NoiseSource, TilesSource
+from lantern.scene.inputs import MaterialInput
+from lantern.scene.sources import CellsSource, FlakesSource, MarbleSource, NoiseSource, TilesSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Ceramics and stone"

@@ -3,8 +3,9 @@
 from typing import Any
 
 from lantern.scene.document import Material
-from lantern.scene.inputs import CrevicesSource, EdgesSource, FlakesSource, MaterialInput, NoiseSource, SlopeSource
+from lantern.scene.inputs import MaterialInput
 from lantern.scene.layers import Layer
+from lantern.scene.sources import CrevicesSource, EdgesSource, FlakesSource, NoiseSource, SlopeSource
 from lantern.shelf import metals
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch, worn
 
@@ -46,7 +47,12 @@ def _plain() -> list[Swatch]:
         _flaked("green", "Green metallic paint", "car flakes dark", "08251a", "2f8a5e"),
         _paint("pearl", "Pearl paint", "white interference shimmer nacre", "e6e2de", 0.25, thin_film_weight=0.8,
                thin_film_thickness=0.42, thin_film_ior=1.6, coat_weight=1.0, coat_roughness=0.02, bump=0.000006,
-               inputs={"bump": laid(FlakesSource(tilt=0.3), 0.0003)}),
+               inputs={"bump": laid(FlakesSource(tilt=0.3), 0.0003),
+                       "thin_film_thickness": laid(FlakesSource(seed=4, tilt=0.3), 0.0005, 0.36, 0.5)}),
+        _paint("nacre", "Mother-of-pearl", "shell inlay iridescent", "c9c4c0", 0.24,
+               specular_ior=1.53, thin_film_weight=1.0, thin_film_ior=2.2, bump=0.00001,
+               inputs={"thin_film_thickness": laid(NoiseSource(seed=3, octaves=5, contrast=1.6), 0.03, 0.16, 0.62),
+                       "bump": laid(NoiseSource(seed=5, octaves=3), 0.006)}),
         _paint("chalk", "Chalk paint", "matt pale green furniture", "a8b8a0", 0.95, base_diffuse_roughness=1.0,
                specular_weight=0.3,
                inputs={"base_color": colors(NoiseSource(octaves=5), 0.02, (0.2, "9dad95"), (0.8, "b2c1aa"))}),

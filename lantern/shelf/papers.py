@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lantern.scene.inputs import DotsSource, MarbleSource, NoiseSource, StripesSource
+from lantern.scene.sources import DotsSource, MarbleSource, NoiseSource, StripesSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 PAPERS, WAXES, LIGHTS = "Papers and card", "Waxes and soaps", "Lights"

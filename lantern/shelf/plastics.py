@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lantern.scene.inputs import CellsSource, NoiseSource, WeaveSource
+from lantern.scene.sources import CellsSource, NoiseSource, WeaveSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Plastics and rubbers"

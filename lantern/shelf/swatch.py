@@ -8,7 +8,8 @@ import numpy as np
 
 from lantern.color import decode_srgb
 from lantern.scene.document import Material
-from lantern.scene.inputs import AnySource, MaterialInput, Placement, Ramp, Source, Stop, WornSource
+from lantern.scene.inputs import MaterialInput, Placement, Ramp, Stop
+from lantern.scene.sources import AnySource, Source, WornSource
 
 Rgb = tuple[float, float, float]
 

@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from lantern.scene.inputs import ChecksSource, KnitSource, NoiseSource, StripesSource, WeaveSource
+from lantern.scene.sources import ChecksSource, KnitSource, NoiseSource, StripesSource, WeaveSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Textiles"

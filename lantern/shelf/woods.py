@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from lantern.scene.inputs import WoodSource
+from lantern.scene.sources import WoodSource
 from lantern.shelf.swatch import Swatch, colors, laid, srgb, swatch
 
 FAMILY = "Woods"

@@ -12,20 +12,19 @@ from lantern.engine.exporting import exported
 from lantern.pattern.cells import BORDERS, EACH, MIDDLES
 from lantern.pattern.weave import PLAIN, SATIN, TWILL
 from lantern.scene.document import Asset, Environment, Ground, Material, Part
-from lantern.scene.inputs import (
+from lantern.scene.inputs import MaterialInput, Placement
+from lantern.scene.model import FileRef
+from lantern.scene.sources import (
     SOURCES,
     CellsSource,
     ChecksSource,
     HeightSource,
     ImageSource,
-    MaterialInput,
     NoiseSource,
-    Placement,
     SlopeSource,
     TilesSource,
     WeaveSource,
 )
-from lantern.scene.model import FileRef
 from lantern.scene.standing import rescaled
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
 from tests.core.test_inputs import CAMERA, UPRIGHT, even, means, painted, scene_of
@@ -54,10 +53,10 @@ def test_another_unit_of_the_asset_takes_patterns_bumps_and_rounded_edges_along(
 def test_what_an_export_cannot_say_of_inputs_and_edges_is_said():
     scene, asset = scene_of(painted(ChecksSource()), edge_radius=0.01)
     for form in ("glb", "usdz", "obj"):
-        lost = exported(scene, asset, form).lost
+        lost = exported(scene, asset, form, no_files).lost
         assert "M: its patterns" in lost and "Part: that its edges are rounded in shading" in lost
     plain, _ = scene_of(Material(name="M"))
-    assert not any("patterns" in each or "rounded" in each for each in exported(plain, asset, "glb").lost)
+    assert not any("patterns" in each or "rounded" in each for each in exported(plain, asset, "glb", no_files).lost)
 
 
 def test_what_glows_by_an_input_alone_lights_its_surroundings():

@@ -6,8 +6,9 @@ import pytest
 from lantern.scene.document import Material, Scene
 from lantern.scene.dressing import new_input, with_input
 from lantern.scene.editing import apply_patch
-from lantern.scene.inputs import LABELS, PARAMETERS, SOURCES, MaterialInput, NoiseSource, PatternSource, Placement
+from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement
 from lantern.scene.reading import read_scene
+from lantern.scene.sources import LABELS, SOURCES, NoiseSource, PatternSource
 from tests.core.shapes import one_part, sphere_mesh, traced
 
 RED = Material(name="Red", base_color=(0.8, 0.1, 0.1), specular_roughness=0.5)

@@ -22,7 +22,7 @@ from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, stand_of
 from lantern.scene.scatter import Scatter
 from lantern.scene.texture_use import TextureUse
-from tests.core.shapes import box_mesh, sphere_mesh, traced
+from tests.core.shapes import box_mesh, no_files, sphere_mesh, traced
 
 VALIDATOR = Path(__file__).parents[2] / "web" / "validate-gltf.mjs"
 FILE = Asset(file=FileRef(sha256="0" * 64, name="case.glb"), name="Case", scale=0.01, up="+z")
@@ -34,7 +34,7 @@ def standing(x, y, z):
 
 def returned(folder, scene, asset):
     """(the asset that comes back, what was lost); the file is valid."""
-    written = exported(scene, asset, "glb")
+    written = exported(scene, asset, "glb", no_files)
     path = folder / "out.glb"
     path.write_bytes(written.data)
     said = subprocess.run(["node", str(VALIDATOR), str(path)], capture_output=True, text=True, check=False)
@@ -198,7 +198,7 @@ def test_the_demo_looks_the_same_after_it_left_and_came_back(tmp_path):
 
 def test_the_command_writes_a_file_and_says_what_it_left_out(case, tmp_path, capsys):
     scene, asset = case
-    (tmp_path / "case.glb").write_bytes(exported(scene, asset, "glb").data)
+    (tmp_path / "case.glb").write_bytes(exported(scene, asset, "glb", no_files).data)
     assert main(["export", str(tmp_path / "case.glb"), "--out", str(tmp_path / "again.glb")]) == 0
     assert len(import_asset(tmp_path / "again.glb").parts) == 3
     assert main(["export", str(tmp_path / "case.glb"), "--out", str(tmp_path / "again.fbx")]) == 2

@@ -21,7 +21,7 @@ from lantern.scene.placed import PartGroup
 from lantern.scene.placing import Places
 from lantern.scene.scatter import Scatter
 from lantern.scene.texture_use import TextureUse
-from tests.core.shapes import box_mesh, sphere_mesh, traced
+from tests.core.shapes import box_mesh, no_files, sphere_mesh, traced
 
 FORMS = ("usdz", "obj")
 FILE = Asset(file=FileRef(sha256="0" * 64, name="case.glb"), name="Case", scale=0.01, up="+z")
@@ -32,7 +32,7 @@ def standing(x, y, z):
 
 
 def returned(folder, scene, asset, form):
-    written = exported(scene, asset, form)
+    written = exported(scene, asset, form, no_files)
     path = folder / f"out{ENDINGS[form]}"
     path.write_bytes(written.data)
     return import_asset(path), written.lost

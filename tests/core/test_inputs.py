@@ -12,25 +12,21 @@ from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import Camera, Environment, Ground, Material, Part, Scene
-from lantern.scene.inputs import (
-    PARAMETERS,
+from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement, Ramp, Stop
+from lantern.scene.lights import RectangleLight
+from lantern.scene.reading import SceneError
+from lantern.scene.sources import (
     SOURCES,
     ChanceSource,
     ChecksSource,
     GradientSource,
     HeightSource,
     ImageSource,
-    MaterialInput,
     NoiseSource,
-    Placement,
-    Ramp,
     SlopeSource,
-    Stop,
     StripesSource,
     VertexColorSource,
 )
-from lantern.scene.lights import RectangleLight
-from lantern.scene.reading import SceneError
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh, traced
 
@@ -80,11 +76,13 @@ VALUES = {
     "transmission_weight": 0.5,
     "transmission_tint": (0.6, 0.9, 0.8), "coat_weight": 0.7, "coat_color": (0.7, 0.4, 0.3), "coat_roughness": 0.3,
     "fuzz_weight": 0.6, "fuzz_color": (0.8, 0.3, 0.2), "fuzz_roughness": 0.4, "emission_color": (0.9, 0.4, 0.1),
-    "emission_luminance": 0.8, "geometry_opacity": 0.4,
+    "emission_luminance": 0.8, "geometry_opacity": 0.4, "subsurface_weight": 0.6, "coat_roughness_anisotropy": 0.7,
+    "thin_film_thickness": 0.35,
 }  # fmt: skip
 RICH = Material(
     name="Rich", base_weight=0.9, base_color=(0.6, 0.6, 0.6), base_metalness=0.3, coat_weight=0.4, fuzz_weight=0.3,
-    transmission_weight=0.2, transmission_color=(0.9, 0.8, 0.7), emission_luminance=0.3,
+    transmission_weight=0.2, transmission_color=(0.9, 0.8, 0.7), emission_luminance=0.3, coat_roughness=0.2,
+    subsurface_radius=0.005,
 )  # fmt: skip
 
 
@@ -94,9 +92,11 @@ def test_an_input_of_one_value_is_that_constant(name, lit):
     lamp = RectangleLight(name="L", position=(1, 1, 2), target=(0, 0, 0), amount=60.0)
     change = {} if lit else {"lights": {"l": lamp}, "environment": Environment(intensity=0.1)}
     found = []
+    # The table of a film is of one specular colour.
+    rich = RICH.model_copy(update={"thin_film_weight": 0.5 if name == "thin_film_thickness" else 0.0})
     for material in (
-        RICH.model_copy(update={name: VALUES[name]}),
-        RICH.model_copy(update={"inputs": {name: even(VALUES[name])}}),
+        rich.model_copy(update={name: VALUES[name]}),
+        rich.model_copy(update={"inputs": {name: even(VALUES[name])}}),
     ):
         scene, asset = scene_of(material, sphere_mesh(0.4, 32))
         found.append(means(scene.model_copy(update=change), asset, 64))

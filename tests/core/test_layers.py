@@ -12,19 +12,12 @@ from lantern.engine.exporting import exported
 from lantern.film.film import Film
 from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, Scene
 from lantern.scene.editing import apply_patch
-from lantern.scene.inputs import (
-    ChecksSource,
-    EdgesSource,
-    GradientSource,
-    MaterialInput,
-    NoiseSource,
-    Placement,
-    StripesSource,
-)
+from lantern.scene.inputs import MaterialInput, Placement
 from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.lights import RectangleLight
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.sources import ChecksSource, EdgesSource, GradientSource, NoiseSource, StripesSource
 from lantern.scene.standing import rescaled
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
@@ -291,7 +284,7 @@ def test_a_layer_of_nothing_of_itself_or_one_too_many_is_refused_and_says_where(
     data["materials"]["m"]["layers"][0]["material"] = "gone"
     with pytest.raises(SceneError, match="there is no material 'gone'"):
         read_scene(data)
-    assert "Red: the layers over it" in exported(scene, asset, "glb").lost
+    assert "Red: the layers over it" in exported(scene, asset, "glb", no_files).lost
 
 
 def test_layers_that_refer_to_each_other_are_shown_by_their_own_look():

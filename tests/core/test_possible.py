@@ -5,8 +5,9 @@ import pytest
 from lantern.engine.possible import doubts
 from lantern.scene.document import Material, Scene
 from lantern.scene.editing import apply_patch
-from lantern.scene.inputs import ImageSource, MaterialInput, NoiseSource, Ramp, Stop
+from lantern.scene.inputs import MaterialInput, Ramp, Stop
 from lantern.scene.reading import read_scene
+from lantern.scene.sources import ImageSource, NoiseSource
 from lantern.scene.texture_use import TextureUse
 from lantern.shelf.catalogue import catalogue
 

@@ -14,11 +14,12 @@ from lantern.motion.bounds import bounds_of, mesh_points
 from lantern.scene.arranging import Duplicate, Remove, arranged
 from lantern.scene.document import Asset, Material, Part, PartSet, Scene, Shutter
 from lantern.scene.editing import apply_patch
-from lantern.scene.inputs import ImageSource, MaterialInput
+from lantern.scene.inputs import MaterialInput
 from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, stand_of
 from lantern.scene.reading import read_scene
 from lantern.scene.scatter import Scatter
+from lantern.scene.sources import ImageSource
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, sphere_mesh
 

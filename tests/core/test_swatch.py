@@ -8,7 +8,8 @@ import pytest
 from lantern.assets.textures import Texture
 from lantern.engine.swatches import HEIGHT, WIDTH, SwatchMaker
 from lantern.scene.document import Material
-from lantern.scene.inputs import ImageSource, MaterialInput, Placement
+from lantern.scene.inputs import MaterialInput, Placement
+from lantern.scene.sources import ImageSource
 from lantern.scene.texture_use import TextureUse
 
 PEBBLE = (slice(HEIGHT // 4, 3 * HEIGHT // 4), slice(WIDTH // 4, 3 * WIDTH // 4))

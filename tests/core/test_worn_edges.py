@@ -7,7 +7,7 @@ from lantern.assets.mesh import Mesh, flat_shaded
 from lantern.compile.compiled import CompiledScene
 from lantern.scene.document import Part
 from lantern.scene.forms import BoxForm
-from lantern.scene.inputs import CrevicesSource, EdgesSource
+from lantern.scene.sources import CrevicesSource, EdgesSource
 from lantern.shaping.edges import mesh_edges, thinned
 from lantern.shaping.forms import form_mesh
 from tests.core.shapes import box_mesh, sphere_mesh

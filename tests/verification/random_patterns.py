@@ -4,27 +4,26 @@ In: a seed and materials. Out: the same with patterns and images for some of the
 Drawn from numbers of their own, so that all else of a scene stays what its seed has always made.
 """
 
-from lantern.scene.document import Material
-from lantern.scene.inputs import (
+from lantern.scene.decals import Decal, TextContent
+from lantern.scene.document import Material, Part
+from lantern.scene.inputs import MaterialInput, Parameter, Placement, Ramp, Stop
+from lantern.scene.layers import Layer
+from lantern.scene.sources import (
     CellsSource,
     ChanceSource,
     ChecksSource,
     CrevicesSource,
+    DistanceSource,
     EdgesSource,
     HeightSource,
     ImageSource,
-    MaterialInput,
     NoiseSource,
-    Parameter,
-    Placement,
-    Ramp,
+    OcclusionSource,
     SlopeSource,
-    Stop,
     StripesSource,
     VertexColorSource,
     WeaveSource,
 )
-from lantern.scene.layers import Layer
 
 
 def patterned(choose, materials: dict[str, Material], textures: int, *, wide: bool) -> dict[str, Material]:
@@ -36,6 +35,36 @@ def patterned(choose, materials: dict[str, Material], textures: int, *, wide: bo
             over = choose.one_of(*keys[number + 1 :])
             layers = tuple(_layer(choose, over, textures) for _ in range(choose.one_of(1, 1, 2)))
             found[key] = found[key].model_copy(update={"layers": layers})
+    return found
+
+
+def stuck(choose, parts: dict[str, Part], *, wide: bool) -> dict[str, Decal]:
+    """Lettering on some parts, on any side of them, bent or flat; no lobe of a `wide` one is narrow."""
+    found = {}
+    for number in range(choose.one_of(0, 0, 1, 2)):
+        carrier = choose.one_of(*parts)
+        others = tuple(key for key in parts if key != carrier and choose.chance(0.2))
+        found[f"d{number}"] = Decal(
+            name=f"D{number}", content=TextContent(text=choose.one_of("MW", "&", "I\nI"), weight=900, face="sans"),
+            parts=(carrier, *others), order=number, middle=choose.place(0.2), facing=choose.place(1.0),
+            turn=choose.number(-180, 180), width=choose.number(0.1, 0.6), depth=choose.number(0.05, 0.6),
+            wraps=choose.chance(0.5), both_sides=choose.chance(0.3), opacity=choose.one_of(1.0, choose.number(0.3, 1)),
+            color=choose.color(0.05, 0.95), metalness=choose.one_of(0.0, 0.0, 1.0),
+            roughness=choose.number(0.5 if wide else 0.25, 1.0), coat=choose.one_of(0.0, 0.0, 0.0 if wide else 0.5),
+        )  # fmt: skip
+    return found
+
+
+def glowing(choose, materials: dict[str, Material]) -> dict[str, Material]:
+    """Materials some of which give lumens instead of luminance, or are coloured by a temperature."""
+    found = {}
+    for key, material in materials.items():
+        changes: dict[str, object] = {}
+        if material.emission_luminance > 0 and choose.chance(0.4):
+            changes = {"emission_lumens": choose.number(0.5, 10)}
+        if material.emission_luminance > 0 and choose.chance(0.3):
+            changes["emission_temperature"] = choose.number(1800, 9000)
+        found[key] = material.model_copy(update=changes)
     return found
 
 
@@ -79,7 +108,8 @@ def _input(choose, textures: int, low: float, high: float) -> MaterialInput:
     source = choose.one_of(
         NoiseSource(contrast=2.0), CellsSource(), ChecksSource(), StripesSource(), WeaveSource(), VertexColorSource(),
         ChanceSource(), SlopeSource(), HeightSource(whole=-0.1, none=0.2), EdgesSource(width=0.05, grain=0.04),
-        CrevicesSource(width=0.05), ImageSource(texture=int(choose.generator.integers(textures))),
+        CrevicesSource(width=0.05), OcclusionSource(reach=0.15), DistanceSource(part="p0", none=0.3),
+        ImageSource(texture=int(choose.generator.integers(textures))),
     )  # fmt: skip
     placement = Placement(
         kind=choose.one_of("uv", "box", "plane", "cylinder", "sphere"), uv_set=choose.one_of(0, 1),

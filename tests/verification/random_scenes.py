@@ -28,10 +28,12 @@ from lantern.scene.document import (
 from lantern.scene.lights import Light
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
-from tests.verification.random_patterns import patterned
+from tests.verification.random_patterns import glowing, patterned, stuck
 
 PATTERNS = 1_000_003
 """What is added to a seed for the patterns of its materials."""
+DECALS = 2_000_003
+"""The same for its decals, and how its materials glow."""
 DTYPES = (np.uint8, np.uint16, np.float16, np.float32)
 TEXTURED = (
     "base_color", "metallic_roughness", "normal", "emission", "transmission", "transmission_tint", "coat_normal",
@@ -257,9 +259,12 @@ def random_scene(seed: int) -> RandomScene:
         anisotropy=choose.number(-0.4, 0.6), box=_box(choose),
     )  # fmt: skip
     materials = patterned(Chooser(seed + PATTERNS), materials, len(textures), wide=wide)
+    of_decals = Chooser(seed + DECALS)
+    materials, decals = glowing(of_decals, materials), stuck(of_decals, parts, wide=wide)
     scene = Scene(
         parts=parts,
         materials=materials,
+        decals=decals,
         lights={f"l{i}": light for i, light in enumerate(lights)},
         environment=Environment(
             intensity=choose.one_of(0.0, 0.3, 1.0) if lights else 1.0, rotation=choose.number(0, 360)

@@ -12,7 +12,7 @@ from lantern.assets.readers.usd.inputs import Inputs
 from lantern.scene.document import Material
 
 _MAPPED = ("base_color", "specular_roughness", "base_metalness")
-_RENAMED = {
+STANDARD_AS_OPENPBR = {
     "base": "base_weight", "base_color": "base_color", "diffuse_roughness": "base_diffuse_roughness",
     "metalness": "base_metalness", "specular": "specular_weight", "specular_color": "specular_color",
     "specular_roughness": "specular_roughness", "specular_IOR": "specular_ior",
@@ -32,7 +32,7 @@ def _openpbr(given: Inputs) -> dict[str, Any]:
 
 
 def _standard(given: Inputs) -> dict[str, Any]:
-    fields = _fields(given, _RENAMED)
+    fields = _fields(given, STANDARD_AS_OPENPBR)
     fields["emission_luminance"] = given.number("emission", 0.0, 0.0, 1e6)
     fields.setdefault("specular_roughness", 0.2)
     nanometres = given.number("thin_film_thickness", 0.0, 0.0, 10_000.0)
