@@ -19,7 +19,7 @@ from django.db.models import ProtectedError
 from django.utils import timezone
 
 from lantern.scene.editing import files_in
-from server.library.models import EnvironmentItem, ProfileItem
+from server.library.models import EnvironmentItem, ImageItem, ProfileItem, SwatchItem
 from server.prints.actions import remove_files
 from server.prints.models import Print
 from server.projects.models import Edit, Project, Start, StoredFile
@@ -65,13 +65,14 @@ def _folders(folder: Path) -> list[Path]:
 
 
 def _named() -> Iterator[str]:
-    for model in (EnvironmentItem, ProfileItem):
+    for model in (EnvironmentItem, ProfileItem, ImageItem):
         yield from model.objects.values_list("file__sha256", flat=True)
     for values in (
         Project.objects.values_list("scene"),
         Start.objects.values_list("scene"),
         Edit.objects.values_list("patch", "inverse"),
         Print.objects.values_list("scene"),
+        SwatchItem.objects.values_list("content"),
     ):
         for row in values.iterator(chunk_size=100):
             yield from (file.sha256 for file in files_in(list(row)))

@@ -10,11 +10,13 @@ from dataclasses import asdict
 
 import numpy as np
 
+from lantern.color import lab_of
 from lantern.compile.stock import Foreseen
 from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.from_file import through_camera, with_clip
 from lantern.engine.possible import doubts
+from lantern.engine.sticking import Press, moved_decal, new_decal
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
@@ -60,6 +62,16 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
         case questions.MakeInput() | questions.MakeLayer() | questions.MakeMask():
             return _made(asked, _dressed(question, engine) if pane else None)
+        case questions.Stick():
+            return _made(asked, _stuck(question, engine, pane) if pane else None)
+        case questions.Reflectance():
+            share = engine.reflectance(pane.camera, pane.shape, question.x, question.y) if pane else None
+            lab = None if share is None else tuple(lab_of(np.array(share)).tolist())
+            return questions.ReflectanceFound(asked=asked, linear=share, lab=lab)
+        case questions.DecalShape():
+            decal = engine.scene.decals.get(question.decal)
+            tall = engine.compiled.shape_of(decal.content) if pane and decal else None
+            return questions.ShapeFound(asked=asked, tall=tall)
         case questions.Wardrobe():
             scene = engine.scene
             made = of_their_own(scene, question.parts) if question.how == "own" else without_unworn(scene)
@@ -127,6 +139,14 @@ def _extent(engine: Engine, materials: Sequence[str]) -> float:
     wearing = tuple(key for key, part in engine.scene.parts.items() if part.material in materials)
     sizes = [max(np.subtract(high, low)) for low, high in engine.compiled.part_boxes(wearing).values()]
     return float(np.median(sizes)) if sizes else 0.1
+
+
+def _stuck(question: questions.Stick, engine: Engine, pane: Pane) -> Made | None:
+    """None where nothing is picked."""
+    press = Press(pane.camera, pane.shape, question.x, question.y)
+    if question.decal is None:
+        return new_decal(engine, question.kind, press)
+    return moved_decal(engine, question.decal, press)
 
 
 def _light(question: questions.MakeLight, engine: Engine) -> Made:

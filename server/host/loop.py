@@ -272,7 +272,7 @@ class Host:
             self._send(host.Said(message=browser.Problems(problems=problems)))
         for pane in self._panes.values():
             pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
-        self._swatches.take_document(scene, self._engine.textures)
+        self._swatches.take_document(scene, self._engine.textures, self._engine.pictures)
         unique, placed = self._engine.compiled.triangles
         asset = self._engine.asset
         opened = browser.Opened(

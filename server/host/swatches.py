@@ -8,6 +8,8 @@ import hashlib
 import traceback
 from collections.abc import Mapping
 
+import numpy as np
+
 from lantern.assets.textures import Texture
 from lantern.engine.swatches import SwatchMaker
 from lantern.picture.encode import encode_jpeg
@@ -30,6 +32,7 @@ class Swatches:
         self._maker = SwatchMaker()
         self._scene = Scene()
         self._textures: list[Texture] = []
+        self._pictures: Mapping[str, np.ndarray] = {}
         self._wanted: dict[str, str] = {}
         self._made: dict[str, str] = {}
         """Digest of what a swatch shows, by material."""
@@ -39,7 +42,7 @@ class Swatches:
         """Take over what an earlier host has made."""
         self._made.update(made)
 
-    def take_document(self, scene: Scene, textures: list[Texture]) -> None:
+    def take_document(self, scene: Scene, textures: list[Texture], pictures: Mapping[str, np.ndarray]) -> None:
         """Note what the materials are now."""
         before = self._scene.materials if textures is self._textures else {}
         origin = scene.asset.file.sha256 if scene.asset else ""
@@ -49,7 +52,7 @@ class Swatches:
             else _digest(origin, material, scene.materials)
             for key, material in scene.materials.items()
         }
-        self._scene, self._textures = scene, textures
+        self._scene, self._textures, self._pictures = scene, textures, pictures
 
     def _next(self) -> tuple[str, str] | None:
         return next((wish for wish in self._wanted.items() if self._made.get(wish[0]) != wish[1]), None)
@@ -67,7 +70,8 @@ class Swatches:
         key, digest = wish
         try:
             if self._making != wish:
-                self._maker.begin(self._scene.materials[key], self._textures, self._scene.materials)
+                material, others = self._scene.materials[key], self._scene.materials
+                self._maker.begin(material, self._textures, others, self._pictures)
                 self._making = wish
             picture = self._maker.step()
         except Exception:

@@ -34,6 +34,8 @@ def limit_of(kind: str, name: str) -> int:
         Upload.Kind.ASSET: settings.PACKAGE_SIZE_LIMIT if is_zip else settings.ASSET_SIZE_LIMIT,
         Upload.Kind.ENVIRONMENT: settings.ENVIRONMENT_SIZE_LIMIT,
         Upload.Kind.PROFILE: settings.PROFILE_SIZE_LIMIT,
+        Upload.Kind.IMAGE: settings.IMAGE_SIZE_LIMIT,
+        Upload.Kind.MATERIAL: settings.MATERIAL_SIZE_LIMIT,
     }[Upload.Kind(kind)]
 
 

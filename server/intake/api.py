@@ -75,7 +75,7 @@ def upload(
     swaps: Form[int | None] = None,
     joins: Form[bool] = False,
 ) -> Upload:
-    """Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
+    """Upload a file: an asset becomes a project; a map, a profile, an image, materials are of the person's library.
 
     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
     it the person's default. With `swaps` the asset is a newer version of that project's, or with `joins` one

@@ -13,6 +13,8 @@ class Upload(models.Model):
         ASSET = "asset"
         ENVIRONMENT = "environment"
         PROFILE = "profile"
+        IMAGE = "image"
+        MATERIAL = "material"
 
     class State(models.TextChoices):
         RUNNING = "running"
@@ -37,7 +39,7 @@ class Upload(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     result = models.PositiveBigIntegerField(null=True)
-    """Number of the project, environment or profile that it has become."""
+    """Number of the project, environment, profile, image or swatch that it has become."""
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

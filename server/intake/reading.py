@@ -22,14 +22,17 @@ from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.inspecting import inspect
 from lantern.assets.joining import AssetFile, with_added, with_newer
+from lantern.assets.materialx.reading import read_materials
+from lantern.assets.pictures import read_picture
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import Version, swapped, version_of
 from lantern.engine.adding import added
 from lantern.light.environment import clean
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
-from lantern.picture.encode import encode_jpeg
+from lantern.picture.encode import encode_jpeg, encode_png
 from lantern.picture.files import ImageError, read_hdr
+from lantern.picture.thumbnail import image_thumbnail
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from lantern.scene.document import Asset, Scene
 from lantern.scene.editing import MOST_OPERATIONS
@@ -39,7 +42,7 @@ from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
 
-MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30}
+MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30, "image": 6 << 30, "material": 6 << 30}
 """Bytes of address space: libraries that are only loaded count too."""
 
 
@@ -199,12 +202,38 @@ def profile_facts(path: Path, name: str) -> dict[str, Any]:
     return {"lumens": profile.lumens(), "curve": profile_curve(profile.candela)}
 
 
+def image_facts(path: Path, name: str) -> dict[str, Any]:
+    """Size, thumbnail (PNG as base64) and what was put right of an image. Raises PictureError."""
+    texels, repaired = read_picture(path, name)
+    return {
+        "width": texels.shape[1],
+        "height": texels.shape[0],
+        "has_alpha": texels.shape[2] in (2, 4) and bool(texels[..., -1].min() < texels[..., -1].max()),
+        "problems": repaired,
+        "thumbnail": base64.b64encode(encode_png(image_thumbnail(texels))).decode(),
+    }
+
+
+def _materials(wanted: Wanted) -> dict[str, Any]:
+    """Materials of a file, each with what lies over it, and the images of it, which are unpacked by their digests."""
+    read = read_materials(Path(wanted.path), wanted.name, wanted.limit, Path(wanted.folder))
+    plain = [
+        [lowest.model_dump(mode="json"), {key: each.model_dump(mode="json") for key, each in over.items()}]
+        for lowest, over in read.materials
+    ]
+    return {"materials": plain, "files": read.files, "problems": read.problems}
+
+
+_READERS = {"environment": environment_facts, "profile": profile_facts, "image": image_facts}
+
+
 def _read(wanted: Wanted) -> dict[str, Any]:
     if wanted.kind == "asset":
         return _asset(wanted)
+    if wanted.kind == "material":
+        return _materials(wanted)
     _say({"stage": "Reading", "share": 0.3})
-    read = environment_facts if wanted.kind == "environment" else profile_facts
-    return read(Path(wanted.path), wanted.name)
+    return _READERS[wanted.kind](Path(wanted.path), wanted.name)
 
 
 def main() -> int:

@@ -27,7 +27,9 @@ from lantern.scene.reading import read_scene
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
 from server.intake.reading import JOINED, Wanted
-from server.library.actions import AddEnvironment, AddProfile
+from server.library.actions import AddEnvironment, AddImage, AddProfile
+from server.library.picturing import ask_for_pictures
+from server.library.swatches import AddSwatches
 from server.packages.actions import UnpackProject
 from server.packages.contents import Index
 from server.projects import storage
@@ -153,10 +155,25 @@ def _profile(job: _Job, found: dict[str, Any]) -> int:
     return AddProfile(job.upload.owner, job.path, name, _shown_name(name), found).execute().pk
 
 
+def _image(job: _Job, found: dict[str, Any]) -> int:
+    facts, name = found | {"thumbnail": base64.b64decode(found["thumbnail"])}, job.upload.file_name
+    return AddImage(job.upload.owner, job.path, name, _shown_name(name), facts).execute().pk
+
+
+def _material(job: _Job, found: dict[str, Any]) -> int:
+    files = {digest: (job.folder / digest, name) for digest, name in found["files"].items()}
+    added = AddSwatches(job.upload.owner, found["materials"], files, found["problems"]).execute()
+    # A question that finds one like it queued already ends its transaction.
+    transaction.on_commit(ask_for_pictures)
+    return added[0].pk
+
+
 _MAKERS: dict[Upload.Kind, Callable[[_Job, dict[str, Any]], int]] = {
     Upload.Kind.ASSET: _project,
     Upload.Kind.ENVIRONMENT: _environment,
     Upload.Kind.PROFILE: _profile,
+    Upload.Kind.IMAGE: _image,
+    Upload.Kind.MATERIAL: _material,
 }
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from server.errors import Missing
-from server.library.models import EnvironmentItem, ProfileItem
+from server.library.models import EnvironmentItem, ImageItem, ProfileItem
 from server.projects import storage
 from server.projects.models import StoredFile
 from server.projects.policy import Person
@@ -47,7 +47,7 @@ class DeleteItem:
     """Take an item off the person's own shelf; projects that use it keep its file."""
 
     person: Person
-    model: type[EnvironmentItem] | type[ProfileItem]
+    model: type[EnvironmentItem] | type[ProfileItem] | type[ImageItem]
     item_id: int
 
     def execute(self) -> None:
@@ -80,4 +80,31 @@ class AddProfile:
                 file=StoredFile.objects.get(sha256=reference.sha256),
                 lumens=self.facts["lumens"],
                 curve=self.facts["curve"],
+            )
+
+
+@dataclass(frozen=True)
+class AddImage:
+    """Add an image to somebody's library, or to everybody's when `person` is None.
+
+    `facts` are what reading it has found: width, height, has_alpha, problems, thumbnail (PNG).
+    """
+
+    person: Person | None
+    path: Path
+    file_name: str
+    name: str
+    facts: Mapping[str, Any]
+    is_ball: bool = False
+
+    def execute(self) -> ImageItem:
+        with transaction.atomic():
+            reference = storage.keep(self.path, self.file_name, self.person)
+            return ImageItem.objects.create(
+                owner=self.person,
+                name=self.name[:200],
+                file_name=self.file_name[:200],
+                file=StoredFile.objects.get(sha256=reference.sha256),
+                is_ball=self.is_ball,
+                **self.facts,
             )

@@ -1,19 +1,21 @@
-"""Environments, light profiles and materials over HTTP."""
+"""Environments, light profiles, images and materials over HTTP."""
 
 from django.db.models import F, Q, QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.views.decorators.gzip import gzip_page
 from ninja import Field, Router, Schema, Status
 from ninja.decorators import decorate_view
 from ninja.pagination import paginate
 
-from lantern.scene.document import Material
+from lantern.scene.document import Material, Scene
 from lantern.scene.model import FileRef
 from server.errors import Missing
 from server.library.actions import DeleteItem
-from server.library.models import EnvironmentItem, LibraryItem, ProfileItem
+from server.library.models import EnvironmentItem, ImageItem, LibraryItem, ProfileItem
 from server.library.picturing import ask_for_pictures
 from server.library.swatches import KeepSwatch, LikeSwatch, Shelved, TakeOffSwatch, own, shelf_of, swatch_for
+from server.packages.actions import material_file
+from server.packages.api import material_download
 
 router = Router(tags=["library"])
 
@@ -52,6 +54,19 @@ class ProfileEntry(Entry):
 
     @staticmethod
     def resolve_profile(item: ProfileItem) -> FileRef:
+        return _reference(item)
+
+
+class ImageEntry(Entry):
+    file: FileRef
+    width: int
+    height: int
+    has_alpha: bool
+    is_ball: bool
+    problems: list[str]
+
+    @staticmethod
+    def resolve_file(item: ImageItem) -> FileRef:
         return _reference(item)
 
 
@@ -103,6 +118,32 @@ def list_profiles(request: HttpRequest) -> QuerySet[ProfileItem]:
     return ProfileItem.objects.filter(_for(request)).select_related("file").order_by(*BUILT_IN_FIRST)
 
 
+@router.get("images", response=list[ImageEntry])
+@paginate
+def list_images(request: HttpRequest) -> QuerySet[ImageItem]:
+    """Built-in images first, then the person's own."""
+    items = ImageItem.objects.filter(_for(request)).select_related("file")
+    return items.defer("thumbnail").order_by(*BUILT_IN_FIRST)
+
+
+@router.get("images/{image_id}/thumbnail")
+def image_thumbnail(request: HttpRequest, image_id: int) -> HttpResponse:
+    """A small picture of an image, with its alpha."""
+    item = ImageItem.objects.filter(_for(request), pk=image_id).first()
+    if item is None:
+        raise Missing(f"There is no image {image_id} for you.")
+    return HttpResponse(
+        bytes(item.thumbnail), content_type="image/png", headers={"Cache-Control": "private, max-age=86400"}
+    )
+
+
+@router.delete("images/{image_id}", response={204: None})
+def delete_image(request: HttpRequest, image_id: int) -> Status[None]:
+    """Take an image off the person's own shelf."""
+    DeleteItem(request.user, ImageItem, image_id).execute()
+    return Status(204, None)
+
+
 class SwatchEntry(Schema):
     """A material of the shelf: what is laid into a document, the lowest first."""
 
@@ -113,6 +154,7 @@ class SwatchEntry(Schema):
     number: int | None
     materials: dict[str, Material]
     is_favourite: bool
+    problems: list[str]
     has_picture: bool
 
     @staticmethod
@@ -163,6 +205,13 @@ def swatch_picture(request: HttpRequest, swatch_key: str) -> HttpResponse:
     if not path.is_file():
         raise Missing(f"There is no picture of the swatch {swatch_key} yet.")
     return HttpResponse(path.read_bytes(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
+
+
+@router.get("swatches/{swatch_key}/file")
+def swatch_file(request: HttpRequest, swatch_key: str) -> StreamingHttpResponse:
+    """A material of the shelf as MaterialX, with what lies over it and its images, in a zip."""
+    materials = swatch_for(request.user, swatch_key).materials
+    return material_download(*material_file(Scene(materials=dict(materials)), swatch_key))
 
 
 @router.delete("swatches/{swatch_key}", response={204: None})

@@ -36,12 +36,25 @@ class ProfileItem(LibraryItem):
     curve = models.JSONField()  # as `lantern.picture.thumbnails.profile_curve` gives it
 
 
+class ImageItem(LibraryItem):
+    """An image of one's own: for inputs of materials and for decals, or the picture of a lit ball."""
+
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    has_alpha = models.BooleanField()
+    is_ball = models.BooleanField(default=False)
+    problems = models.JSONField(default=list)
+    thumbnail = models.BinaryField()
+
+
 class SwatchItem(models.Model):
     """A material that somebody has kept, and those that lie over it."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="swatches")
     name = models.CharField(max_length=200)
     tags = models.CharField(max_length=200, default="")
+    problems = models.JSONField(default=list)
+    """What of its file could not be had."""
     content = models.JSONField()  # a document of materials alone, of the version that it was kept by
     created = models.DateTimeField(auto_now_add=True)
 

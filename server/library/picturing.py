@@ -6,13 +6,16 @@ In: what is on the shelves. Out: files in the cache. Called by the library's tas
 import json
 import subprocess
 import sys
+from functools import partial
 from tempfile import NamedTemporaryFile
 
 from procrastinate.exceptions import AlreadyEnqueued
 
+from lantern.scene.editing import files_in
 from server.library import tasks
 from server.library.models import SwatchItem
 from server.library.swatches import own, pictures_folder
+from server.projects.storage import known_paths
 from server.runtime.patience import patiently
 from server.runtime.priority import BEHIND
 
@@ -34,7 +37,8 @@ def make_missing() -> None:
     for materials in kept:
         lowest, *over = materials
         plain = {key: material.model_dump(mode="json") for key, material in materials.items()}
-        shown.append({"material": plain[lowest], "over": {key: plain[key] for key in over}})
+        paths = patiently(partial(known_paths, list(files_in(plain))))
+        shown.append({"material": plain[lowest], "over": {key: plain[key] for key in over}, "paths": paths})
     with NamedTemporaryFile("w", suffix=".json") as file:
         json.dump(shown, file)
         file.flush()

@@ -1,14 +1,17 @@
 """The shelf of materials: those that come with the application, and a person's own.
 
 In: who asks. Out: swatches as the browser lays them into a document. Called by the library's routes and its task. What
-is kept of a project's material is the material and what lies over it, without images: those belong to the asset.
+is kept of a project's material is the material and what lies over it, without images of the asset.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from django.db import transaction
+
+from lantern.compile.checks import texture_uses
 from lantern.engine.shelf_pictures import picture_name
 from lantern.kernel.cache import cache_root
 from lantern.scene.document import SCHEMA_VERSION, Material, Scene
@@ -18,6 +21,7 @@ from lantern.scene.reading import read_scene
 from lantern.shelf.catalogue import catalogue
 from server.errors import Missing, Refused
 from server.library.models import FavouriteSwatch, SwatchItem
+from server.projects import storage
 from server.projects.policy import project_for
 from server.projects.storage import Person
 
@@ -37,6 +41,7 @@ class Shelved:
     number: int | None  # of a person's own
     materials: Mapping[str, Material]
     is_favourite: bool = False
+    problems: Sequence[str] = ()
 
     @property
     def picture(self) -> Path:
@@ -73,7 +78,8 @@ def own(item: SwatchItem) -> Shelved:
     scene = read_scene(item.content)
     key = f"own-{item.pk}"
     over = {name: material for name, material in scene.materials.items() if name != _LOWEST}
-    return Shelved(key, item.name, OWN, item.tags, item.pk, _keyed(key, scene.materials[_LOWEST], over))
+    keyed = _keyed(key, scene.materials[_LOWEST], over)
+    return Shelved(key, item.name, OWN, item.tags, item.pk, keyed, problems=item.problems)
 
 
 def swatch_for(person: Person, key: str) -> Shelved:
@@ -109,11 +115,40 @@ class KeepSwatch:
 
 
 def _bare(material: Material) -> Material:
-    """A material without images."""
-    none: dict[str, Any] = {name: None for name in Material.model_fields if name.endswith("_texture")}
+    """A material without images of the asset; those of one's own are kept."""
+    none: dict[str, Any] = {name: None for name, use in texture_uses(material) if use.file is None}
     none["inputs"] = with_textures(material.inputs, lambda number: None)
     none["layers"] = with_inputs(material.layers, lambda one: with_texture(one, lambda number: None))
     return material.model_copy(update=none)
+
+
+@dataclass(frozen=True)
+class AddSwatches:
+    """Put materials of a file on the person's own shelf; its images, by digest, become files of theirs.
+
+    `materials` are pairs of JSON data: a material, and those that lie over it by their keys.
+    """
+
+    person: Person
+    materials: Sequence[tuple[dict[str, Any], dict[str, dict[str, Any]]]]
+    files: Mapping[str, tuple[Path, str]]
+    problems: Sequence[str]
+
+    def execute(self) -> list[SwatchItem]:
+        if SwatchItem.objects.filter(owner=self.person).count() + len(self.materials) > MOST_OWN:
+            raise Refused(f"{MOST_OWN} swatches of yours are the most on the shelf: take some off first.")
+        with transaction.atomic():
+            for path, name in self.files.values():
+                storage.keep(path, name, self.person)
+            return [
+                SwatchItem.objects.create(
+                    owner=self.person,
+                    name=lowest["name"],
+                    content={"materials": {_LOWEST: lowest, **over}, "schema_version": SCHEMA_VERSION},
+                    problems=list(self.problems),
+                )
+                for lowest, over in self.materials
+            ]
 
 
 @dataclass(frozen=True)

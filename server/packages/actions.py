@@ -12,10 +12,11 @@ from django.conf import settings
 from django.db import transaction
 
 from lantern.engine.exporting import Format
+from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
-from server.errors import Refused
+from server.errors import Missing, Refused
 from server.packages.contents import Index, Step
 from server.packages.modelling import Wanted
 from server.packages.writing import package_bytes
@@ -72,18 +73,44 @@ class ExportModel:
         scene = project.document()
         if not any(part.visible for part in scene.parts.values()):
             raise Refused("No part of this project is visible: there is nothing to export.")
-        path = None
-        if scene.asset is not None:
-            path = storage.paths_of([scene.asset.file])[scene.asset.file.sha256]
         settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
         folder = TemporaryDirectory(dir=settings.READING_FOLDER)
         target = Path(folder.name) / "model"
         try:
-            lost = _write_model(Wanted(scene.plain(), path, self.form, str(target)))
+            lost = _write_model(Wanted(scene.plain(), storage.paths_for(scene), self.form, str(target)))
         except Refused:
             folder.cleanup()
             raise
         return project.name, _pieces(folder, target), lost
+
+
+@dataclass(frozen=True)
+class ExportMaterial:
+    """A material of a project as a file, with what lies over it and its images."""
+
+    person: Person
+    project_id: int
+    material: str
+
+    def execute(self) -> tuple[str, Iterator[bytes], list[str]]:
+        """As `material_file`. Raises Missing and Refused."""
+        return material_file(project_for(self.person, self.project_id).document(), self.material)
+
+
+def material_file(scene: Scene, material: str) -> tuple[str, Iterator[bytes], list[str]]:
+    """(name of a material, the bytes of its file, what that could not say). Raises Missing and Refused."""
+    if material not in scene.materials:
+        raise Missing(f"There is no material {material} in this project.")
+    settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
+    folder = TemporaryDirectory(dir=settings.READING_FOLDER)
+    target = Path(folder.name) / "material"
+    wanted = Wanted(scene.plain(), storage.paths_for(scene), "mtlx", str(target), material)
+    try:
+        lost = _write_model(wanted)
+    except Refused:
+        folder.cleanup()
+        raise
+    return scene.materials[material].name, _pieces(folder, target), lost
 
 
 def _write_model(wanted: Wanted) -> list[str]:

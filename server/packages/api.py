@@ -11,7 +11,7 @@ from django.utils.http import content_disposition_header
 from ninja import Router
 
 from lantern.engine.exporting import ENDINGS, Format
-from server.packages.actions import ExportModel, PackProject
+from server.packages.actions import ExportMaterial, ExportModel, PackProject
 from server.packages.contents import SUFFIX
 
 router = Router(tags=["projects"])
@@ -36,6 +36,19 @@ def project_model(request: HttpRequest, project_id: int, form: Format = "glb") -
     """
     name, pieces, lost = ExportModel(request.user, project_id, form).execute()
     answer = _download(name, ENDINGS[form], pieces, _KINDS[form])
+    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
+    return answer
+
+
+@router.get("projects/{project_id}/materials/{material}/file")
+def project_material(request: HttpRequest, project_id: int, material: str) -> StreamingHttpResponse:
+    """A material of a project as MaterialX, with what lies over it and its images, in a zip; as `project_model`."""
+    return material_download(*ExportMaterial(request.user, project_id, material).execute())
+
+
+def material_download(name: str, pieces: Iterator[bytes], lost: list[str]) -> StreamingHttpResponse:
+    """The file of a material as an answer."""
+    answer = _download(name, ".mtlx.zip", pieces, "application/zip")
     answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
     return answer
 

@@ -9,12 +9,14 @@ import resource
 import sys
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from lantern.assets.errors import AssetError
 from lantern.assets.imported import ImportedAsset
+from lantern.assets.materialx.writing import write_material
 from lantern.assets.reading import import_asset
 from lantern.engine.exporting import Format, exported
+from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 
 MEMORY_LIMIT = 12 << 30
@@ -23,22 +25,32 @@ MEMORY_LIMIT = 12 << 30
 
 @dataclass(frozen=True)
 class Wanted:
-    """A document, the file of its asset, if it has one, and which file of it is to lie where."""
+    """A document, where its files lie, by their SHA-256, and which file of it is to lie where."""
 
     scene: dict[str, Any]
-    path: str | None
-    form: Format
+    paths: dict[str, str]
+    form: Format | Literal["mtlx"]
     target: str
+    material: str | None = None
+    """Of a file of materials, which it is of."""
 
 
 def write(wanted: Wanted) -> list[str]:
     """Write the file; returns what it could not say. Raises AssetError."""
     scene = read_scene(wanted.scene)
     asset = ImportedAsset("Set", "none")
-    if scene.asset is not None and wanted.path is not None:
+    if scene.asset is not None:
         file = scene.asset.file
-        asset = import_asset(Path(wanted.path), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
-    written = exported(scene, asset, wanted.form)
+        asset = import_asset(Path(wanted.paths[file.sha256]), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
+
+    def resolve(reference: FileRef) -> Path:
+        return Path(wanted.paths[reference.sha256])
+
+    if wanted.form == "mtlx":
+        assert wanted.material is not None
+        written = write_material(scene.materials[wanted.material], scene.materials, asset.textures, resolve)
+    else:
+        written = exported(scene, asset, wanted.form, resolve)
     Path(wanted.target).write_bytes(written.data)
     return written.lost
 

@@ -15,6 +15,7 @@ from typing import IO, Any
 from PIL import Image, UnidentifiedImageError
 from pydantic import ValidationError
 
+from lantern.assets.pictures import PICTURES, read_picture
 from lantern.assets.reading import import_asset
 from lantern.light.profiles import read_profile
 from lantern.picture.files import read_hdr
@@ -172,6 +173,8 @@ def _look_at(path: Path, name: str, limit: int) -> None:
     kind = Path(name).suffix.lower()
     if kind in (".hdr", ".exr"):
         read_hdr(path, name)
+    elif kind in PICTURES:
+        read_picture(path, name)
     elif kind == ".ies":
         read_profile(path.read_text(encoding="latin-1"), name)
     else:

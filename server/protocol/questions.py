@@ -8,11 +8,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from lantern.scene.arranging import Operation
+from lantern.scene.decals import DecalKind
 from lantern.scene.document import Camera
 from lantern.scene.fields import Vector
-from lantern.scene.inputs import Parameter, SourceKind
+from lantern.scene.inputs import Parameter
 from lantern.scene.layers import MOST_LAYERS, LayerInput
 from lantern.scene.model import Key
+from lantern.scene.sources import SourceKind
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Label, Message, Parts, Patch, Place, Request
 
@@ -157,6 +159,37 @@ class MakeMask(Message):
     request: Request
 
 
+class Stick(Message):
+    """Asks for the patch that puts a decal where the picture is pressed: one that is there, or a new one of a kind."""
+
+    type: Literal["stick"]
+    pane: PaneNumber
+    x: Place
+    y: Place
+    decal: Key | None = None
+    kind: DecalKind = "text"
+    request: Request
+
+
+class Reflectance(Message):
+    """Asks what share of even white light the surface at a point of the picture sends to the camera."""
+
+    type: Literal["reflectance"]
+    pane: PaneNumber
+    x: Place
+    y: Place
+    request: Request
+
+
+class DecalShape(Message):
+    """Asks how high what is on a decal is, for its width."""
+
+    type: Literal["decal_shape"]
+    pane: PaneNumber
+    decal: Key
+    request: Request
+
+
 class Wardrobe(Message):
     """Asks for the patch that gives parts materials of their own, or removes those that nothing wears."""
 
@@ -201,6 +234,9 @@ Question = (
     | MakeInput
     | MakeLayer
     | MakeMask
+    | Stick
+    | DecalShape
+    | Reflectance
     | Wardrobe
     | Possible
     | TextureQuestion
@@ -266,6 +302,23 @@ class DoubtsFound(Message):
     doubts: tuple[DoubtFound, ...]
 
 
+class ReflectanceFound(Message):
+    """Linear Rec. 709, and CIE L*a*b* in D65; null where there is no part."""
+
+    type: Literal["reflectance"] = "reflectance"
+    asked: str
+    linear: tuple[float, float, float] | None
+    lab: tuple[float, float, float] | None
+
+
+class ShapeFound(Message):
+    """Height over width; null where it cannot be had."""
+
+    type: Literal["shape"] = "shape"
+    asked: str
+    tall: float | None
+
+
 class PartsFound(Message):
     type: Literal["parts"] = "parts"
     asked: str
@@ -295,5 +348,15 @@ class TexturePicture(Message):
 
 
 Answer = (
-    Picked | PartsFound | ValuesFound | Fitted | BoundsFound | DensityFound | DoubtsFound | EntryMade | TexturePicture
+    Picked
+    | PartsFound
+    | ValuesFound
+    | Fitted
+    | BoundsFound
+    | DensityFound
+    | DoubtsFound
+    | ShapeFound
+    | ReflectanceFound
+    | EntryMade
+    | TexturePicture
 )

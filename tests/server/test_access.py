@@ -18,7 +18,7 @@ from server.config.api import api
 from server.config.origin import is_same
 from server.errors import Refused
 from server.intake.models import Upload
-from server.library.actions import AddEnvironment, AddProfile
+from server.library.actions import AddEnvironment, AddImage, AddProfile
 from server.library.swatches import KeepSwatch
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit, Undo
@@ -51,9 +51,14 @@ ROUTES = {
     "DELETE /environments/{item_id}": {"owner"},
     "DELETE /profiles/{profile_id}": {"owner"},
     "GET /profiles": SIGNED_IN,
+    "GET /images": SIGNED_IN,
+    "GET /images/{image_id}/thumbnail": {"owner"},
+    "DELETE /images/{image_id}": {"owner"},
     "GET /swatches": SIGNED_IN,
     "POST /swatches": SIGNED_IN,
     "GET /swatches/{swatch_key}/picture": {"owner"},
+    "GET /swatches/{swatch_key}/file": {"owner"},
+    "GET /projects/{project_id}/materials/{material}/file": OWN,
     "PATCH /swatches/{swatch_key}": {"owner"},
     "DELETE /swatches/{swatch_key}": {"owner"},
     "GET /projects": SIGNED_IN,
@@ -109,13 +114,17 @@ def things(people, project, tmp_path):
     (tmp_path / "m.hdr").write_bytes(b"#?RADIANCE")
     (tmp_path / "p.ies").write_bytes(b"IESNA")
     profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
+    (tmp_path / "i.png").write_bytes(b"PNG")
+    image = AddImage(people["owner"], tmp_path / "i.png", "i.png", "I", facts | {"has_alpha": False}).execute()
     worn = next(iter(project.document().materials))
     swatch = KeepSwatch(people["owner"], project.pk, worn, "").execute()
     return {
         "swatch_key": f"own-{swatch.pk}",
+        "material": worn,
         "invitation_id": Invite(people["superuser"]).execute()[0].pk,
         "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,
         "profile_id": profile.pk,
+        "image_id": image.pk,
         "project_id": project.pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
         "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,

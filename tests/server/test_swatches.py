@@ -4,10 +4,11 @@ import json
 
 import pytest
 
-from lantern.scene.document import Material
-from lantern.scene.inputs import ImageSource, MaterialInput, NoiseSource
+from lantern.scene.document import SCHEMA_VERSION, Material
+from lantern.scene.inputs import MaterialInput
 from lantern.scene.layers import Layer
 from lantern.scene.reading import read_scene
+from lantern.scene.sources import ImageSource, NoiseSource
 from lantern.scene.texture_use import TextureUse
 from lantern.shelf.catalogue import catalogue
 from server.library import picturing, swatches
@@ -37,7 +38,7 @@ def test_the_shelf_has_every_family_and_fits_into_a_document(client, people):
     assert set(found) == set(catalogue()) and len(found) >= 60
     assert len({each["family"] for each in found.values()}) == 12
     for each in found.values():
-        scene = read_scene({"schema_version": 4, "materials": each["materials"]})
+        scene = read_scene({"schema_version": SCHEMA_VERSION, "materials": each["materials"]})
         assert next(iter(scene.materials)) == each["key"]
     assert client.get("/api/v1/swatches", headers={"accept-encoding": "gzip"})["Content-Encoding"] == "gzip"
 

@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
-from lantern.scene import document, inputs, layers, units
+from lantern.scene import decals, document, inputs, layers, sources, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
@@ -32,10 +32,12 @@ MODELS = (
     PartGroup,
     Scatter,
     layers.Layer,
+    decals.Decal,
+    decals.TextContent,
     inputs.MaterialInput,
     inputs.Placement,
     inputs.Ramp,
-    *inputs.SOURCES.values(),
+    *sources.SOURCES.values(),
     document.Environment,
     document.Sky,
     *LIGHT_KINDS.values(),
@@ -69,10 +71,10 @@ def fields_module() -> str:
     }
     lights = json.dumps(kinds, indent=2, ensure_ascii=False)
     forms = json.dumps({kind: model.__name__ for kind, model in FORM_KINDS.items()}, indent=2)
-    sources = json.dumps(
+    kinds_of_source = json.dumps(
         {
-            kind: {"model": model.__name__, "label": inputs.LABELS[kind], "placed": kind in inputs.PLACED}
-            for kind, model in inputs.SOURCES.items()
+            kind: {"model": model.__name__, "label": sources.LABELS[kind], "placed": kind in sources.PLACED}
+            for kind, model in sources.SOURCES.items()
         },
         indent=2,
     )
@@ -85,8 +87,9 @@ def fields_module() -> str:
     kelvin = json.dumps(blackbody_table())
     parts = {
         "fields": text, "groups": groups, "lights": lights, "forms": forms, "pieces": pieces,
-        "sources": sources, "inputParameters": json.dumps(inputs.PARAMETERS),
-        "mostStops": str(inputs.MOST_STOPS), "mostLayers": str(layers.MOST_LAYERS),
+        "sources": kinds_of_source, "inputParameters": json.dumps(inputs.PARAMETERS),
+        "mostStops": str(inputs.MOST_STOPS), "mostDecals": str(decals.MOST_DECALS),
+        "mostLayers": str(layers.MOST_LAYERS),
         "faults": json.dumps(get_args(Fault)),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,

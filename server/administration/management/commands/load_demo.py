@@ -2,6 +2,7 @@
 
 from base64 import b64decode
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -11,18 +12,20 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.utils import timezone
 
 from demo.environments import ENVIRONMENTS
+from demo.finishes import FINISHES, LANTERN, finished_demo
 from demo.profiles import PROFILES
 from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, demo_scene
 from demo.travel_set import PROJECT_NAME as SET_NAME
 from demo.travel_set import travel_scene
 from lantern.assets.inspecting import inspect
 from lantern.assets.reading import import_asset
+from lantern.engine.lit_balls import BALLS
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
-from server.intake.reading import environment_facts, profile_facts
-from server.library.actions import AddEnvironment, AddProfile
-from server.library.models import EnvironmentItem, ProfileItem
+from server.intake.reading import environment_facts, image_facts, profile_facts
+from server.library.actions import AddEnvironment, AddImage, AddProfile
+from server.library.models import EnvironmentItem, ImageItem, ProfileItem
 from server.library.picturing import ask_for_pictures
 from server.projects import storage
 from server.projects.actions import CreateProject
@@ -48,6 +51,12 @@ class Command(BaseCommand):
             if not ProfileItem.objects.filter(owner=None, name=name).exists():
                 file = files[f"{key}.ies"]
                 AddProfile(None, file, file.name, name, profile_facts(file, file.name)).execute()
+        for key, (name, *_) in BALLS.items():
+            if not ImageItem.objects.filter(owner=None, name=name).exists():
+                file = files[f"{key}.png"]
+                facts = image_facts(file, file.name)
+                facts["thumbnail"] = b64decode(facts["thumbnail"])
+                AddImage(None, file, file.name, name, facts, is_ball=True).execute()
         ask_for_pictures()
         if options["library_only"]:
             # Its password is in the documentation: without the demo nobody may sign in with it.
@@ -61,7 +70,8 @@ class Command(BaseCommand):
             account.is_active = True
             account.set_password(PASSWORD)
             account.save()
-        for name, make in ((PROJECT_NAME, demo_scene), (SET_NAME, travel_scene)):
+        finishes = [(f"{LANTERN}, {name}", partial(finished_demo, name)) for name in FINISHES]
+        for name, make in ((PROJECT_NAME, demo_scene), (SET_NAME, travel_scene), *finishes):
             if not Project.objects.filter(owner=account, name=name).exists():
                 _create(account, name, *make())
                 # The lantern opens first.
