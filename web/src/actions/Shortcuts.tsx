@@ -1,10 +1,13 @@
 /** Binds the keys of every action while a project is open; keys typed into a field stay there. */
+import { useCallback, useEffect, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useWorkspace } from "../store/context";
 import { type Action, actions } from "./registry";
 
 export function Shortcuts() {
-  return actions.filter((one) => one.keys).map((one) => <Shortcut key={one.id} action={one} />);
+  return actions
+    .filter((one) => one.keys)
+    .map((one) => (one.held ? <Held key={one.id} action={one} /> : <Shortcut key={one.id} action={one} />));
 }
 
 /** Whether whatever has the focus, or is in hand, uses a key itself. */
@@ -20,6 +23,30 @@ export const ownsKey = (event: KeyboardEvent) => {
 const PRESSED_BY_SPACE =
   "button, a, input, select, summary, [role=button], [role=combobox], [role=option], [role=switch]";
 const CAMERA_KEY = /^(Arrow|Page|Home|End)/;
+
+/** One that lasts as long as its key is down, or until the window is left. */
+function Held({ action }: { action: Action }) {
+  const workspace = useWorkspace();
+  const end = useRef<(() => void) | null>(null);
+  const release = useCallback(() => {
+    end.current?.();
+    end.current = null;
+  }, []);
+  const options = { preventDefault: true, ignoreEventWhen: ownsKey };
+  useHotkeys(
+    action.keys,
+    () => {
+      end.current ??= action.held!(workspace);
+    },
+    options,
+  );
+  useHotkeys(action.keys, release, { ...options, keyup: true, keydown: false });
+  useEffect(() => {
+    window.addEventListener("blur", release);
+    return () => window.removeEventListener("blur", release);
+  }, [release]);
+  return null;
+}
 
 function Shortcut({ action }: { action: Action }) {
   const workspace = useWorkspace();

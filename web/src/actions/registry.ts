@@ -16,8 +16,12 @@ export interface Action {
   label: string;
   keys: string; // as react-hotkeys-hook reads them; empty for none
   run: (workspace: Workspace) => void;
+  /** Of one that lasts as long as its key is down: begins it, and returns what ends it. */
+  held?: (workspace: Workspace) => () => void;
 }
 
+/** How long a glance at what was lasts, asked for by name. */
+const GLANCE_MS = 1500;
 const TURN = Math.PI / 24;
 const SHIFT = 0.04;
 const STEP = 1.1;
@@ -37,12 +41,13 @@ const active = (workspace: Workspace) => {
   return { number, pane: panes[number] ?? panes[0] };
 };
 
-/** Leave the innermost thing first: a tool, handles, the loupe, the selection, the picture alone. */
+/** Leave the innermost thing first: a tool, handles, what lies on a surface, the loupe, the selection, the picture alone. */
 function stepBack(w: Workspace): void {
-  const { tool: used, handle: held, selection, light, alone } = w.getState();
+  const { tool: used, handle: held, placing, decal, selection, light, alone } = w.getState();
   const { number, pane } = active(w);
   if (used !== "camera") w.set({ tool: "camera" });
   else if (held) w.set({ handle: null });
+  else if (placing || decal !== null) w.set({ placing: null, decal: null });
   else if (pane.loupe) w.setPane(number, { loupe: null });
   else if (selection.length > 0) w.select([]);
   else if (light !== null) w.chooseLight(null);
@@ -98,6 +103,16 @@ const scales = (["fit", "1", "1/2", "1/4"] as Scale[]).map(
 export const actions: Action[] = [
   { id: "palette", label: "Find an action", keys: "mod+k", run: (w) => w.set({ palette: true }) },
   { id: "undo", label: "Undo", keys: "mod+z", run: (w) => w.undo() },
+  {
+    id: "earlier",
+    label: "As it was before the last edit, while the key is down",
+    keys: "x",
+    run: (w) => {
+      const back = w.showEarlier();
+      setTimeout(back, GLANCE_MS);
+    },
+    held: (w) => w.showEarlier(),
+  },
   { id: "redo", label: "Redo", keys: "mod+shift+z, mod+y", run: (w) => w.redo() },
   {
     id: "run",

@@ -4,6 +4,7 @@ import { newKey } from "./keys";
 import type { paths } from "./schema";
 import type {
   EnvironmentEntry,
+  ImageEntry,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
@@ -191,6 +192,10 @@ export const api = {
     all((query) => data(http.GET("/api/v1/profiles", { params: { query } }))) as unknown as Promise<
       ProfileEntry[]
     >,
+  images: () =>
+    all((query) => data(http.GET("/api/v1/images", { params: { query } }))) as Promise<ImageEntry[]>,
+  deleteImage: (image_id: number) =>
+    data(http.DELETE("/api/v1/images/{image_id}", { params: { path: { image_id } } })),
   swatches: () => data(http.GET("/api/v1/swatches")) as Promise<SwatchEntry[]>,
   keepSwatch: (project: number, material: string, tags: string) =>
     data(http.POST("/api/v1/swatches", { body: { project, material, tags } })),
@@ -218,6 +223,7 @@ export const api = {
 
 export const thumbnailUrl = (environment: EnvironmentEntry) =>
   `${BASE}environments/${environment.id}/thumbnail`;
+export const imageUrl = (image: ImageEntry) => `${BASE}images/${image.id}/thumbnail`;
 /** Of the swatch as it is: its address changes with what it shows. */
 export const swatchUrl = (swatch: SwatchEntry) => `${BASE}swatches/${swatch.key}/picture`;
 export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
@@ -231,14 +237,21 @@ export type ModelForm = keyof typeof MODELS;
  * Have what is seen of a project written as a model, and save it; what the format had no word for. Throws ApiError when
  * that cannot be.
  */
-export async function saveModel(project: number, form: ModelForm): Promise<string[]> {
-  const answer = await fetch(`${BASE}projects/${project}/model?form=${form}`);
+export const saveModel = (project: number, form: ModelForm) =>
+  saved(`projects/${project}/model?form=${form}`, "model.glb");
+
+/** Have a material of a project written as a file, with what lies over it, and save it; as `saveModel`. */
+export const saveMaterial = (project: number, material: string) =>
+  saved(`projects/${project}/materials/${material}/file`, "material.mtlx.zip");
+
+async function saved(route: string, otherwise: string): Promise<string[]> {
+  const answer = await fetch(BASE + route);
   if (!answer.ok) throw new ApiError(detailOf(await answer.text(), answer.status), answer.status);
   const address = URL.createObjectURL(await answer.blob());
   const link = document.createElement("a");
   link.href = address;
   link.download =
-    /filename="([^"]+)"/.exec(answer.headers.get("Content-Disposition") ?? "")?.[1] ?? "model.glb";
+    /filename="([^"]+)"/.exec(answer.headers.get("Content-Disposition") ?? "")?.[1] ?? otherwise;
   link.click();
   URL.revokeObjectURL(address);
   return JSON.parse(decodeURIComponent(answer.headers.get("Lantern-Left-Out") ?? "[]"));

@@ -389,6 +389,34 @@ export const fields = {
       "scale": "logarithmic",
       "default": 0.0
     },
+    "emission_lumens": {
+      "label": "Light of each part",
+      "kind": "optional",
+      "minimum": 0,
+      "maximum": 1000000000.0,
+      "unit": "lm",
+      "soft_minimum": 1,
+      "soft_maximum": 2000,
+      "step": 1,
+      "scale": "linear",
+      "on": 100.0,
+      "off": "by its emission",
+      "default": null
+    },
+    "emission_temperature": {
+      "label": "Colour temperature",
+      "kind": "optional",
+      "minimum": 500,
+      "maximum": 40000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 12000,
+      "step": 50,
+      "scale": "logarithmic",
+      "on": 2700.0,
+      "off": "as coloured",
+      "default": null
+    },
     "thin_film_weight": {
       "label": "Thin film",
       "kind": "number",
@@ -1094,6 +1122,208 @@ export const fields = {
       "default": null
     }
   },
+  "Decal": {
+    "enabled": {
+      "label": "Shown",
+      "kind": "switch",
+      "default": true
+    },
+    "parts": {
+      "label": "Parts, the first carries it",
+      "kind": "",
+      "default": []
+    },
+    "middle": {
+      "label": "Middle",
+      "kind": "place",
+      "unit": "m",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    },
+    "turn": {
+      "label": "Turn",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.002,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.05
+    },
+    "stretch": {
+      "label": "Height, of its own",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 100,
+      "unit": "×",
+      "soft_minimum": 0.2,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "depth": {
+      "label": "Reaches through",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 10000.0,
+      "unit": "m",
+      "soft_minimum": 0.001,
+      "soft_maximum": 0.5,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.05
+    },
+    "wraps": {
+      "label": "Bends with the surface",
+      "kind": "switch",
+      "default": true
+    },
+    "both_sides": {
+      "label": "On the back too",
+      "kind": "switch",
+      "default": false
+    },
+    "opacity": {
+      "label": "Opacity",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "color": {
+      "label": "Colour",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "metalness": {
+      "label": "Metalness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "roughness": {
+      "label": "Roughness",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.4
+    },
+    "coat": {
+      "label": "Coat",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "raised": {
+      "label": "Raised by",
+      "kind": "number",
+      "minimum": -0.1,
+      "maximum": 0.1,
+      "unit": "m",
+      "soft_minimum": -0.001,
+      "soft_maximum": 0.001,
+      "step": 2e-05,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
+  "TextContent": {
+    "text": {
+      "label": "Text",
+      "kind": "",
+      "default": "Velvet"
+    },
+    "face": {
+      "label": "Face",
+      "kind": "choice",
+      "options": {
+        "sans": "Sans",
+        "serif": "Serif"
+      },
+      "default": "serif"
+    },
+    "weight": {
+      "label": "Weight",
+      "kind": "number",
+      "minimum": 300,
+      "maximum": 900,
+      "unit": "",
+      "soft_minimum": 300,
+      "soft_maximum": 900,
+      "step": 10,
+      "scale": "linear",
+      "default": 600.0
+    },
+    "spacing": {
+      "label": "Letters apart",
+      "kind": "number",
+      "minimum": -0.2,
+      "maximum": 2,
+      "unit": "em",
+      "soft_minimum": -0.05,
+      "soft_maximum": 0.6,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "leading": {
+      "label": "Lines apart",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 4,
+      "unit": "em",
+      "soft_minimum": 0.8,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.15
+    }
+  },
   "MaterialInput": {
     "low": {
       "label": "Dark stands for",
@@ -1331,6 +1561,106 @@ export const fields = {
       "default": "srgb"
     }
   },
+  "PictureSource": {
+    "hue": {
+      "label": "Hue turned by",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10,
+      "unit": "×",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "channel": {
+      "label": "Channel",
+      "kind": "choice",
+      "options": {
+        "color": "Colour",
+        "red": "Red",
+        "green": "Green",
+        "blue": "Blue",
+        "alpha": "Alpha"
+      },
+      "default": "color"
+    },
+    "decoding": {
+      "label": "Stored as",
+      "kind": "choice",
+      "options": {
+        "srgb": "sRGB",
+        "linear": "Linear"
+      },
+      "default": "srgb"
+    },
+    "wrap": {
+      "label": "Beyond its edges",
+      "kind": "choice",
+      "options": {
+        "repeat": "Again",
+        "mirror": "Mirrored",
+        "clamp": "Its edge"
+      },
+      "default": "repeat"
+    },
+    "nearest": {
+      "label": "Texels kept hard",
+      "kind": "switch",
+      "default": false
+    }
+  },
+  "LitBallSource": {
+    "hue": {
+      "label": "Hue turned by",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 10,
+      "unit": "×",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "turn": {
+      "label": "Turned by",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
   "EdgesSource": {
     "width": {
       "label": "Width",
@@ -1457,8 +1787,69 @@ export const fields = {
       "default": 1
     }
   },
+  "OcclusionSource": {
+    "reach": {
+      "label": "Looks as far as",
+      "kind": "number",
+      "minimum": 1e-06,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0.001,
+      "soft_maximum": 0.2,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "default": 0.02
+    },
+    "strength": {
+      "label": "Strength",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 20,
+      "unit": "×",
+      "soft_minimum": 0,
+      "soft_maximum": 5,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 1.5
+    }
+  },
+  "DistanceSource": {
+    "whole": {
+      "label": "Whole up to",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.05,
+      "step": 0.0005,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "none": {
+      "label": "None from",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1000.0,
+      "unit": "m",
+      "soft_minimum": 0,
+      "soft_maximum": 0.1,
+      "step": 0.0005,
+      "scale": "logarithmic",
+      "default": 0.01
+    }
+  },
   "VertexColorSource": {},
   "ChanceSource": {
+    "each": {
+      "label": "Another for each",
+      "kind": "choice",
+      "options": {
+        "part": "Part",
+        "copy": "Copy"
+      },
+      "default": "copy"
+    },
     "seed": {
       "label": "Seed",
       "kind": "number",
@@ -4342,10 +4733,28 @@ export const groups = {
           "when": []
         },
         {
+          "field": "emission_lumens",
+          "when": []
+        },
+        {
           "field": "emission_color",
           "when": [
             {
               "field": "emission_luminance"
+            },
+            {
+              "field": "emission_lumens"
+            }
+          ]
+        },
+        {
+          "field": "emission_temperature",
+          "when": [
+            {
+              "field": "emission_luminance"
+            },
+            {
+              "field": "emission_lumens"
             }
           ]
         }
@@ -4780,6 +5189,112 @@ export const groups = {
         },
         {
           "field": "amount",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "Decal": [
+    {
+      "key": "finish",
+      "label": "Finish",
+      "weight": null,
+      "rows": [
+        {
+          "field": "opacity",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "metalness",
+          "when": []
+        },
+        {
+          "field": "roughness",
+          "when": []
+        },
+        {
+          "field": "coat",
+          "when": []
+        },
+        {
+          "field": "raised",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "color",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "lies",
+      "label": "Lies",
+      "weight": null,
+      "rows": [
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "stretch",
+          "when": []
+        },
+        {
+          "field": "turn",
+          "when": []
+        },
+        {
+          "field": "wraps",
+          "when": []
+        },
+        {
+          "field": "depth",
+          "when": []
+        },
+        {
+          "field": "both_sides",
+          "when": []
+        },
+        {
+          "field": "middle",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "width",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "TextContent": [
+    {
+      "key": "text",
+      "label": "Lettering",
+      "weight": null,
+      "rows": [
+        {
+          "field": "face",
+          "when": []
+        },
+        {
+          "field": "weight",
+          "when": []
+        },
+        {
+          "field": "spacing",
+          "when": []
+        },
+        {
+          "field": "leading",
           "when": []
         }
       ],
@@ -6308,6 +6823,62 @@ export const groups = {
       "sums": []
     }
   ],
+  "PictureSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "hue",
+          "when": []
+        },
+        {
+          "field": "saturation",
+          "when": []
+        },
+        {
+          "field": "channel",
+          "when": []
+        },
+        {
+          "field": "decoding",
+          "when": []
+        },
+        {
+          "field": "wrap",
+          "when": []
+        },
+        {
+          "field": "nearest",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "LitBallSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "hue",
+          "when": []
+        },
+        {
+          "field": "saturation",
+          "when": []
+        },
+        {
+          "field": "turn",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
   "EdgesSource": [
     {
       "key": "source",
@@ -6368,6 +6939,42 @@ export const groups = {
       "sums": []
     }
   ],
+  "OcclusionSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "reach",
+          "when": []
+        },
+        {
+          "field": "strength",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "DistanceSource": [
+    {
+      "key": "source",
+      "label": "Source",
+      "weight": null,
+      "rows": [
+        {
+          "field": "whole",
+          "when": []
+        },
+        {
+          "field": "none",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
   "VertexColorSource": [
     {
       "key": "source",
@@ -6383,6 +6990,10 @@ export const groups = {
       "label": "Source",
       "weight": null,
       "rows": [
+        {
+          "field": "each",
+          "when": []
+        },
         {
           "field": "seed",
           "when": []
@@ -6923,8 +7534,18 @@ export const pieces = {
 export const sources = {
   "image": {
     "model": "ImageSource",
-    "label": "Image",
+    "label": "Image of the asset",
     "placed": true
+  },
+  "picture": {
+    "model": "PictureSource",
+    "label": "Image of one\u2019s own",
+    "placed": true
+  },
+  "lit_ball": {
+    "model": "LitBallSource",
+    "label": "Lit ball",
+    "placed": false
   },
   "edges": {
     "model": "EdgesSource",
@@ -6936,6 +7557,16 @@ export const sources = {
     "label": "Crevices",
     "placed": false
   },
+  "occlusion": {
+    "model": "OcclusionSource",
+    "label": "Occlusion",
+    "placed": false
+  },
+  "distance": {
+    "model": "DistanceSource",
+    "label": "Distance to a part",
+    "placed": false
+  },
   "vertex_color": {
     "model": "VertexColorSource",
     "label": "Vertex colours",
@@ -6943,7 +7574,7 @@ export const sources = {
   },
   "chance": {
     "model": "ChanceSource",
-    "label": "Chance, by part",
+    "label": "Chance",
     "placed": false
   },
   "slope": {
@@ -7058,9 +7689,11 @@ export const sources = {
   }
 } as const;
 
-export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump"] as const;
+export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump", "subsurface_weight", "coat_roughness_anisotropy", "thin_film_thickness"] as const;
 
 export const mostStops = 8 as const;
+
+export const mostDecals = 6 as const;
 
 export const mostLayers = 3 as const;
 
@@ -7077,6 +7710,7 @@ export const ways = {
   "depth": "Depth",
   "occlusion": "Ambient occlusion",
   "albedo": "Albedo check",
+  "reflectance": "Reflectance in even light",
   "luminance": "Luminance"
 } as const;
 

@@ -16,6 +16,7 @@ const KEYS = {
   starts: ["starts"],
   environments: ["environments"],
   profiles: ["profiles"],
+  images: ["images"],
   swatches: ["swatches"],
   prints: (project: number) => ["prints", project],
 } as const;
@@ -25,6 +26,7 @@ export const useProjects = () =>
   useQuery({ queryKey: KEYS.projects, queryFn: api.projects, refetchInterval: IDLE_MS });
 export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
 export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
+export const useImages = () => useQuery({ queryKey: KEYS.images, queryFn: api.images });
 export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
 
 /** The library of materials, while it is wanted; asked for again while pictures of it are still being made. */
@@ -54,15 +56,20 @@ export const changed = {
     Promise.all([KEYS.projects, KEYS.starts].map((queryKey) => queryClient.invalidateQueries({ queryKey }))),
   environments: () => queryClient.invalidateQueries({ queryKey: KEYS.environments }),
   profiles: () => queryClient.invalidateQueries({ queryKey: KEYS.profiles }),
+  images: () => queryClient.invalidateQueries({ queryKey: KEYS.images }),
   swatches: () => queryClient.invalidateQueries({ queryKey: KEYS.swatches }),
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
 };
 
-/** The list of environments, or of profiles, as it is now. */
+/** The list of environments, of profiles or of images, as it is now. */
 export const latestEnvironments = () =>
   queryClient.fetchQuery({ queryKey: KEYS.environments, queryFn: api.environments, staleTime: 0 });
 export const latestProfiles = () =>
   queryClient.fetchQuery({ queryKey: KEYS.profiles, queryFn: api.profiles, staleTime: 0 });
+export const latestSwatches = () =>
+  queryClient.fetchQuery({ queryKey: KEYS.swatches, queryFn: api.swatches, staleTime: 0 });
+export const latestImages = () =>
+  queryClient.fetchQuery({ queryKey: KEYS.images, queryFn: api.images, staleTime: 0 });
 
 /** Something that is done to what the server has; `then` asks again for what it may have changed. */
 export const useChange = <Input>(

@@ -231,7 +231,7 @@ export interface paths {
         put?: never;
         /**
          * Upload
-         * @description Upload a file: an asset becomes a project, a map or a profile an item of the person's own library.
+         * @description Upload a file: an asset becomes a project; a map, a profile, an image, materials are of the person's library.
          *
          *     A project's package is an asset as well. `start` is the set-up with which an asset's project begins: 0 none, without
          *     it the person's default. With `swaps` the asset is a newer version of that project's, or with `joins` one
@@ -344,6 +344,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Images
+         * @description Built-in images first, then the person's own.
+         */
+        get: operations["server_library_api_list_images"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/images/{image_id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Image Thumbnail
+         * @description A small picture of an image, with its alpha.
+         */
+        get: operations["server_library_api_image_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/images/{image_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Image
+         * @description Take an image off the person's own shelf.
+         */
+        delete: operations["server_library_api_delete_image"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/swatches": {
         parameters: {
             query?: never;
@@ -404,6 +464,26 @@ export interface paths {
          * @description The picture of a swatch, once it has been made.
          */
         get: operations["server_library_api_swatch_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/swatches/{swatch_key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Swatch File
+         * @description A material of the shelf as MaterialX, with what lies over it and its images, in a zip.
+         */
+        get: operations["server_library_api_swatch_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -599,6 +679,26 @@ export interface paths {
          *     has no word for: a JSON list, percent-encoded.
          */
         get: operations["server_packages_api_project_model"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/materials/{material}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Material
+         * @description A material of a project as MaterialX, with what lies over it and its images, in a zip; as `project_model`.
+         */
+        get: operations["server_packages_api_project_material"];
         put?: never;
         post?: never;
         delete?: never;
@@ -894,7 +994,7 @@ export interface components {
          * Kind
          * @enum {string}
          */
-        Kind: "asset" | "environment" | "profile";
+        Kind: "asset" | "environment" | "profile" | "image" | "material";
         /** EnvironmentEntry */
         EnvironmentEntry: {
             /** Id */
@@ -952,6 +1052,33 @@ export interface components {
                 number
             ][];
         };
+        /** ImageEntry */
+        ImageEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Built In */
+            built_in: boolean;
+            file: components["schemas"]["FileRef"];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Has Alpha */
+            has_alpha: boolean;
+            /** Is Ball */
+            is_ball: boolean;
+            /** Problems */
+            problems: string[];
+        };
+        /** PagedImageEntry */
+        PagedImageEntry: {
+            /** Items */
+            items: components["schemas"]["ImageEntry"][];
+            /** Count */
+            count: number;
+        };
         /** BrushedSource */
         BrushedSource: {
             /**
@@ -1001,7 +1128,7 @@ export interface components {
         };
         /**
          * ChanceSource
-         * @description A number of its own for each part.
+         * @description A number of its own for each part, or for each copy of one that is strewn.
          */
         ChanceSource: {
             /**
@@ -1009,6 +1136,12 @@ export interface components {
              * @enum {string}
              */
             kind: "chance";
+            /**
+             * Another for each
+             * @default copy
+             * @enum {string}
+             */
+            each: "part" | "copy";
             /**
              * Seed
              * @default 1
@@ -1081,6 +1214,29 @@ export interface components {
              * @default 0.6
              */
             radius: number;
+        };
+        /**
+         * DistanceSource
+         * @description 1 up to some distance from another part, 0 from another on; None is no part yet, and 0 everywhere.
+         */
+        DistanceSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distance";
+            /** Part */
+            part: string | null;
+            /**
+             * Whole up to
+             * @default 0
+             */
+            whole: number;
+            /**
+             * None from
+             * @default 0.01
+             */
+            none: number;
         };
         /** DotsSource */
         DotsSource: {
@@ -1352,6 +1508,33 @@ export interface components {
              * @default 0.3
              */
             fine: number;
+        };
+        /**
+         * LitBallSource
+         * @description The picture of a lit ball that fills its image, looked up by the normal as the camera sees it.
+         */
+        LitBallSource: {
+            file: components["schemas"]["FileRef"] | null;
+            /**
+             * Hue turned by
+             * @default 0
+             */
+            hue: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lit_ball";
+            /**
+             * Turned by
+             * @default 0
+             */
+            turn: number;
         };
         /** MarbleSource */
         MarbleSource: {
@@ -1628,6 +1811,10 @@ export interface components {
              * @default 0
              */
             emission_luminance: number;
+            /** Light of each part */
+            emission_lumens: number | null;
+            /** Colour temperature */
+            emission_temperature: number | null;
             /**
              * Thin film
              * @default 0
@@ -1734,7 +1921,7 @@ export interface components {
              *       "contrast": 1
              *     }
              */
-            source: components["schemas"]["ImageSource"] | components["schemas"]["EdgesSource"] | components["schemas"]["CrevicesSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"] | components["schemas"]["ScratchesSource"] | components["schemas"]["SmudgesSource"] | components["schemas"]["FingerprintsSource"] | components["schemas"]["DentsSource"] | components["schemas"]["DropsSource"] | components["schemas"]["FlakesSource"] | components["schemas"]["KnurlSource"] | components["schemas"]["KnitSource"] | components["schemas"]["LeatherSource"];
+            source: components["schemas"]["ImageSource"] | components["schemas"]["PictureSource"] | components["schemas"]["LitBallSource"] | components["schemas"]["EdgesSource"] | components["schemas"]["CrevicesSource"] | components["schemas"]["OcclusionSource"] | components["schemas"]["DistanceSource"] | components["schemas"]["VertexColorSource"] | components["schemas"]["ChanceSource"] | components["schemas"]["SlopeSource"] | components["schemas"]["HeightSource"] | components["schemas"]["NoiseSource"] | components["schemas"]["CellsSource"] | components["schemas"]["GradientSource"] | components["schemas"]["ChecksSource"] | components["schemas"]["StripesSource"] | components["schemas"]["DotsSource"] | components["schemas"]["TilesSource"] | components["schemas"]["WeaveSource"] | components["schemas"]["BrushedSource"] | components["schemas"]["WoodSource"] | components["schemas"]["MarbleSource"] | components["schemas"]["ScratchesSource"] | components["schemas"]["SmudgesSource"] | components["schemas"]["FingerprintsSource"] | components["schemas"]["DentsSource"] | components["schemas"]["DropsSource"] | components["schemas"]["FlakesSource"] | components["schemas"]["KnurlSource"] | components["schemas"]["KnitSource"] | components["schemas"]["LeatherSource"];
             /**
              * @default {
              *       "kind": "box",
@@ -1806,6 +1993,72 @@ export interface components {
              * @default 1
              */
             contrast: number;
+        };
+        /**
+         * OcclusionSource
+         * @description 1 where all before a place is hidden, 0 where nothing is: in corners and gaps, of the scene at rest.
+         */
+        OcclusionSource: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "occlusion";
+            /**
+             * Looks as far as
+             * @default 0.02
+             */
+            reach: number;
+            /**
+             * Strength
+             * @default 1.5
+             */
+            strength: number;
+        };
+        /**
+         * PictureSource
+         * @description An image of one's own: its colours, or one channel of it.
+         */
+        PictureSource: {
+            file: components["schemas"]["FileRef"] | null;
+            /**
+             * Hue turned by
+             * @default 0
+             */
+            hue: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /**
+             * Channel
+             * @default color
+             * @enum {string}
+             */
+            channel: "color" | "red" | "green" | "blue" | "alpha";
+            /**
+             * Stored as
+             * @default srgb
+             * @enum {string}
+             */
+            decoding: "srgb" | "linear";
+            /**
+             * Beyond its edges
+             * @default repeat
+             * @enum {string}
+             */
+            wrap: "repeat" | "mirror" | "clamp";
+            /**
+             * Texels kept hard
+             * @default false
+             */
+            nearest: boolean;
         };
         /**
          * Placement
@@ -2050,16 +2303,24 @@ export interface components {
             };
             /** Is Favourite */
             is_favourite: boolean;
+            /** Problems */
+            problems: string[];
             /** Has Picture */
             has_picture: boolean;
         };
         /**
          * TextureUse
-         * @description A texture inside the asset file, the UV set it is laid out by and the affine map from there to it (2x3 rows).
+         * @description An image, the UV set it is laid out by and the affine map from there to it (2x3 rows).
+         *
+         *     One of the asset, by its number; or `file`, which repeats beyond its edges.
          */
         TextureUse: {
-            /** Texture number in the asset */
+            /**
+             * Texture number in the asset
+             * @default 0
+             */
             texture: number;
+            file: components["schemas"]["FileRef"] | null;
             /**
              * UV set
              * @default 0
@@ -2489,6 +2750,148 @@ export interface components {
              * @default 0.002
              */
             edge: number;
+        };
+        /**
+         * Decal
+         * @description Something that lies on parts.
+         */
+        Decal: {
+            /** Name */
+            name: string;
+            /**
+             * Shown
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Order
+             * @default 0
+             */
+            order: number;
+            /**
+             * Content
+             * @default {
+             *       "kind": "text",
+             *       "text": "Velvet",
+             *       "face": "serif",
+             *       "weight": 600,
+             *       "spacing": 0,
+             *       "leading": 1.15
+             *     }
+             */
+            content: components["schemas"]["PictureContent"] | components["schemas"]["TextContent"];
+            /**
+             * Parts, the first carries it
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Middle
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Facing
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            facing: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Upright
+             * @default [
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            upright: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Width
+             * @default 0.05
+             */
+            width: number;
+            /**
+             * Height, of its own
+             * @default 1
+             */
+            stretch: number;
+            /**
+             * Reaches through
+             * @default 0.05
+             */
+            depth: number;
+            /**
+             * Bends with the surface
+             * @default true
+             */
+            wraps: boolean;
+            /**
+             * On the back too
+             * @default false
+             */
+            both_sides: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Metalness
+             * @default 0
+             */
+            metalness: number;
+            /**
+             * Roughness
+             * @default 0.4
+             */
+            roughness: number;
+            /**
+             * Coat
+             * @default 0
+             */
+            coat: number;
+            /**
+             * Raised by
+             * @default 0
+             */
+            raised: number;
         };
         /**
          * DirectionalLight
@@ -3114,6 +3517,18 @@ export interface components {
              */
             parts: string[];
         };
+        /**
+         * PictureContent
+         * @description An image of one's own, seen where its alpha says; None for none yet.
+         */
+        PictureContent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            file: components["schemas"]["FileRef"] | null;
+        };
         /** PlaneForm */
         PlaneForm: {
             /**
@@ -3522,10 +3937,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            schema_version: 4;
+            schema_version: 5;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -3542,6 +3957,10 @@ export interface components {
             /** Materials */
             materials: {
                 [key: string]: components["schemas"]["Material"];
+            };
+            /** Decals */
+            decals: {
+                [key: string]: components["schemas"]["Decal"];
             };
             /**
              * @default {
@@ -4010,6 +4429,43 @@ export interface components {
             edge: number;
         };
         /**
+         * TextContent
+         * @description Lettering in one of the fonts that the program brings; its lines are set in the middle.
+         */
+        TextContent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /**
+             * Text
+             * @default Velvet
+             */
+            text: string;
+            /**
+             * Face
+             * @default serif
+             * @enum {string}
+             */
+            face: "sans" | "serif";
+            /**
+             * Weight
+             * @default 600
+             */
+            weight: number;
+            /**
+             * Letters apart
+             * @default 0
+             */
+            spacing: number;
+            /**
+             * Lines apart
+             * @default 1.15
+             */
+            leading: number;
+        };
+        /**
          * TubeLight
          * @description A lit cylinder without end caps that lies across the aim.
          */
@@ -4333,6 +4789,23 @@ export interface components {
             request: string;
         };
         /**
+         * DecalShape
+         * @description Asks how high what is on a decal is, for its width.
+         */
+        DecalShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "decal_shape";
+            /** Pane */
+            pane: number;
+            /** Decal */
+            decal: string;
+            /** Request */
+            request: string;
+        };
+        /**
          * Density
          * @description Asks how many triangles parts have: as they came, in the proof and in the print.
          */
@@ -4511,12 +4984,12 @@ export interface components {
              * Parameter
              * @enum {string}
              */
-            parameter: "base_color" | "base_metalness" | "base_diffuse_roughness" | "specular_color" | "specular_roughness" | "specular_roughness_anisotropy" | "transmission_weight" | "transmission_tint" | "coat_weight" | "coat_color" | "coat_roughness" | "fuzz_weight" | "fuzz_color" | "fuzz_roughness" | "emission_color" | "emission_luminance" | "geometry_opacity" | "bump";
+            parameter: "base_color" | "base_metalness" | "base_diffuse_roughness" | "specular_color" | "specular_roughness" | "specular_roughness_anisotropy" | "transmission_weight" | "transmission_tint" | "coat_weight" | "coat_color" | "coat_roughness" | "fuzz_weight" | "fuzz_color" | "fuzz_roughness" | "emission_color" | "emission_luminance" | "geometry_opacity" | "bump" | "subsurface_weight" | "coat_roughness_anisotropy" | "thin_film_thickness";
             /**
              * Kind
              * @enum {string}
              */
-            kind: "image" | "edges" | "crevices" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            kind: "image" | "picture" | "lit_ball" | "edges" | "crevices" | "occlusion" | "distance" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
             /** Request */
             request: string;
         };
@@ -4586,7 +5059,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "image" | "edges" | "crevices" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            kind: "image" | "picture" | "lit_ball" | "edges" | "crevices" | "occlusion" | "distance" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
             /** Request */
             request: string;
         };
@@ -4810,6 +5283,25 @@ export interface components {
             request: string;
         };
         /**
+         * Reflectance
+         * @description Asks what share of even white light the surface at a point of the picture sends to the camera.
+         */
+        Reflectance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "reflectance";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * Regroup
          * @description Puts parts, and groups that are whole among them, into a group, or into none.
          */
@@ -4916,6 +5408,36 @@ export interface components {
             up: ("+x" | "-x" | "+y" | "-y" | "+z" | "-z") | null;
         };
         /**
+         * Stick
+         * @description Asks for the patch that puts a decal where the picture is pressed: one that is there, or a new one of a kind.
+         */
+        Stick: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "stick";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Decal
+             * @default null
+             */
+            decal: string | null;
+            /**
+             * Kind
+             * @default text
+             * @enum {string}
+             */
+            kind: "text" | "foil" | "picture";
+            /** Request */
+            request: string;
+        };
+        /**
          * Strew
          * @description Adds copies of parts on the surface of another; the parts themselves stay.
          */
@@ -5005,8 +5527,8 @@ export interface components {
          * @description A way of looking at the scene.
          * @enum {string}
          */
-        Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
+        Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance";
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -5283,6 +5805,32 @@ export interface components {
             /** Problems */
             problems: string[];
         };
+        /**
+         * ReflectanceFound
+         * @description Linear Rec. 709, and CIE L*a*b* in D65; null where there is no part.
+         */
+        ReflectanceFound: {
+            /**
+             * Type
+             * @default reflectance
+             * @constant
+             */
+            type: "reflectance";
+            /** Asked */
+            asked: string;
+            /** Linear */
+            linear: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ] | null;
+        };
         /** RefusedMessage */
         RefusedMessage: {
             /**
@@ -5325,6 +5873,22 @@ export interface components {
                 number,
                 string
             ][];
+        };
+        /**
+         * ShapeFound
+         * @description Height over width; null where it cannot be had.
+         */
+        ShapeFound: {
+            /**
+             * Type
+             * @default shape
+             * @constant
+             */
+            type: "shape";
+            /** Asked */
+            asked: string;
+            /** Tall */
+            tall: number | null;
         };
         /**
          * Status
@@ -5412,7 +5976,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
     };
     responses: never;
     parameters: never;
@@ -5737,7 +6301,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "asset" | "environment" | "profile";
+                kind: "asset" | "environment" | "profile" | "image" | "material";
             };
             cookie?: never;
         };
@@ -5879,6 +6443,69 @@ export interface operations {
             };
         };
     };
+    server_library_api_list_images: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedImageEntry"];
+                };
+            };
+        };
+    };
+    server_library_api_image_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                image_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_library_api_delete_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                image_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_library_api_list_swatches: {
         parameters: {
             query?: never;
@@ -5968,6 +6595,26 @@ export interface operations {
         };
     };
     server_library_api_swatch_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_library_api_swatch_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -6245,6 +6892,27 @@ export interface operations {
             header?: never;
             path: {
                 project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_packages_api_project_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                material: string;
             };
             cookie?: never;
         };

@@ -14,6 +14,7 @@ export type ProjectDetail = Omit<Schemas["ProjectDetail"], "report"> & { report:
 export type UploadState = Schemas["UploadState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
+export type ImageEntry = Schemas["ImageEntry"];
 /** A material of the library, and those that lie over it, by the keys that they take in a document. */
 export type SwatchEntry = Omit<Schemas["SwatchEntry"], "materials"> & { materials: Scene["materials"] };
 export type PrintEntry = Schemas["PrintEntry"];
@@ -35,6 +36,8 @@ export type Parameter = Schemas["MakeInput"]["parameter"];
 export type SourceKind = Schemas["MakeInput"]["kind"];
 /** What of a material no real thing has. */
 export type Doubt = Omit<Schemas["DoubtFound"], "patch"> & { patch: Operation[] };
+export type Decal = Schemas["Decal"];
+export type DecalKind = NonNullable<Schemas["Stick"]["kind"]>;
 export type LayerInput = Schemas["MakeMask"]["which"];
 /** Triangles of parts: as they came, in proof and print; and memory of the print [bytes]. */
 export type Density = Omit<Schemas["DensityFound"], "type" | "asked">;

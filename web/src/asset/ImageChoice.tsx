@@ -17,7 +17,7 @@ function useImages(): TextureUse[] {
     for (const material of Object.values(materials))
       for (const [name, value] of Object.entries(material)) {
         const use = name.endsWith("_texture") ? (value as TextureUse | null) : null;
-        if (use && !found.has(use.texture)) found.set(use.texture, use);
+        if (use && !use.file && !found.has(use.texture)) found.set(use.texture, use);
       }
     return [...found.values()].sort((a, b) => a.texture - b.texture);
   }, [materials]);

@@ -6,9 +6,10 @@ import { Check } from "lucide-react";
 import { faults, fileUnits } from "../api/fields.gen";
 import type { Finding, Operation, Scene } from "../api/types";
 import { Fold } from "../controls/Fold";
-import { isSame, valueAt } from "../controls/fields";
+import { valueAt } from "../controls/fields";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
+import { isSame } from "../store/patch";
 
 const KEY = "Asset.report";
 const spaced = (count: number) => count.toLocaleString("en").replaceAll(",", " ");

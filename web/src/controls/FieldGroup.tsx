@@ -4,6 +4,7 @@ import Typography from "@mui/material/Typography";
 import { Fragment, type ReactNode } from "react";
 import type { Color } from "../api/types";
 import { useScene, useSlice, useWorkspace } from "../store/context";
+import { isSame } from "../store/patch";
 import { BoundField } from "./bound";
 import { toHex } from "./color";
 import { Fold } from "./Fold";
@@ -14,7 +15,6 @@ import {
   groupsOf,
   hasEffect,
   isChanged,
-  isSame,
   type ModelName,
   type Place,
   type Row,

@@ -6,7 +6,8 @@ import MenuItem from "@mui/material/MenuItem";
 import { Blend, ChevronDown } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { described, isSame, type Place, valueAt } from "./fields";
+import { isSame } from "../store/patch";
+import { described, type Place, valueAt } from "./fields";
 import {
   type Input,
   inputKey,

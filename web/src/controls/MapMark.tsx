@@ -2,14 +2,16 @@
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useEffect } from "react";
-import type { Scene } from "../api/types";
+import type { FileRef, Scene } from "../api/types";
 import { useScene, useSlice, useWorkspace } from "../store/context";
+import { isSame } from "../store/patch";
 import { type MapName, mapKey } from "../store/session";
-import { described, type Field, isSame, type Place, valueAt } from "./fields";
+import { described, type Field, type Place, valueAt } from "./fields";
 import type { BoundProps } from "./useField";
 
 interface TextureUse {
   texture: number;
+  file: FileRef | null;
 }
 
 /** The map of a field: null for none, "mixed" where several objects have different ones. */
@@ -17,7 +19,7 @@ function mapOf(scene: Scene, places: readonly Place[], field: Field): MapName | 
   const [first, ...others] = places.map((place) => valueAt(scene, [...place, field.map!]));
   if (!others.every((other) => isSame(first, other))) return "mixed";
   const asset = scene.asset?.file.sha256;
-  if (!first || !asset) return null;
+  if (!first || !asset || (first as TextureUse).file) return null;
   return { asset, texture: (first as TextureUse).texture, channel: field.channel ?? null };
 }
 

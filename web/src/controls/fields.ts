@@ -1,6 +1,7 @@
 /** Fields of the document's models as the core describes them, and which of them have an effect. */
 import { fields, groups } from "../api/fields.gen";
 import type { Color } from "../api/types";
+import { isSame } from "../store/patch";
 
 export type ModelName = keyof typeof fields;
 
@@ -69,8 +70,6 @@ export function valueAt(root: unknown, place: Place): unknown {
   for (const step of place) value = (value as Record<string, unknown> | undefined)?.[step];
   return value;
 }
-
-export const isSame = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
 
 const isOn = (value: unknown, word: string | undefined) =>
   word === undefined ? Boolean(value) : value === word;

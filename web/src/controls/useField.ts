@@ -2,8 +2,8 @@
 import { useMemo } from "react";
 import { useScene, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
-import { pointer, replace } from "../store/patch";
-import { described, type Field, isSame, type ModelName, type Place, valueAt } from "./fields";
+import { isSame, pointer, replace } from "../store/patch";
+import { described, type Field, type ModelName, type Place, valueAt } from "./fields";
 
 export interface BoundProps {
   model: ModelName;

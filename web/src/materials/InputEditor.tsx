@@ -2,20 +2,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import IconButton from "@mui/material/IconButton";
+import ToggleButton from "@mui/material/ToggleButton";
 import Typography from "@mui/material/Typography";
-import { Trash2 } from "lucide-react";
+import { Move3d, Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
+import type { FileRef } from "../api/types";
 import { ImageChoice } from "../asset/ImageChoice";
 import { BoundField } from "../controls/bound";
-import {
-  described,
-  groupsOf,
-  hasEffect,
-  isSame,
-  type ModelName,
-  type Place,
-  valueAt,
-} from "../controls/fields";
+import { described, groupsOf, hasEffect, type ModelName, type Place, valueAt } from "../controls/fields";
 import { SourceMenu } from "../controls/InputMark";
 import {
   type Input,
@@ -28,7 +22,9 @@ import {
   sourceName,
 } from "../controls/inputs";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { pointer, replace } from "../store/patch";
+import { isSame, pointer, replace } from "../store/patch";
+import { FileChoice } from "./FileChoice";
+import { PartChoice } from "./PartChoice";
 import { RampEditor } from "./RampEditor";
 
 /** Of a parameter of materials. */
@@ -96,6 +92,8 @@ function Open({
   const sources = useMemo(() => places.map((place) => [...place, "source"]), [places]);
   const placements = useMemo(() => places.map((place) => [...place, "placement"]), [places]);
   const texture = useScene((s) => (valueAt(s, [...sources[0]!, "texture"]) as number | undefined) ?? null);
+  const file = useScene((s) => (valueAt(s, [...sources[0]!, "file"]) as FileRef | null | undefined) ?? null);
+  const part = useScene((s) => (valueAt(s, [...sources[0]!, "part"]) as string | null | undefined) ?? null);
   const hasRamp = useScene((s) => Boolean(valueAt(s, [...places[0]!, "ramp"])));
   return (
     <Box
@@ -121,7 +119,7 @@ function Open({
       {kind === "image" && (
         <ImageChoice
           label="Image"
-          chosen={texture === null ? null : { texture, uv_set: 0, matrix: [1, 0, 0, 0, 1, 0] }}
+          chosen={texture === null ? null : { texture, file: null, uv_set: 0, matrix: [1, 0, 0, 0, 1, 0] }}
           onChoose={(image) =>
             image &&
             workspace.commit(
@@ -131,18 +129,67 @@ function Open({
           }
         />
       )}
+      {(kind === "picture" || kind === "lit_ball") && (
+        <FileChoice
+          label={kind === "lit_ball" ? "Ball" : "Image"}
+          isBall={kind === "lit_ball"}
+          chosen={file}
+          onChoose={(image) =>
+            workspace.commit(
+              sources.map((place) => replace(pointer(...place, "file"), image)),
+              image.name,
+            )
+          }
+        />
+      )}
+      {kind === "distance" && (
+        <PartChoice
+          label="Distance to"
+          chosen={part}
+          onChoose={(next) =>
+            workspace.commit(
+              sources.map((place) => replace(pointer(...place, "part"), next)),
+              "Distance to a part",
+            )
+          }
+        />
+      )}
       <Fields model={sourceModel(kind)} places={sources} />
       {takesRamp && <RampEditor places={places} />}
       <Fields model="MaterialInput" places={places} but={hasRamp ? ["low", "high", ...but] : but} />
       {isPlaced(kind) && (
         <>
-          <Typography variant="caption" component="h3" color="textSecondary" sx={{ mt: 0.5 }}>
-            Placement
-          </Typography>
+          <Box sx={{ display: "flex", alignItems: "center", mt: 0.5 }}>
+            <Typography variant="caption" component="h3" color="textSecondary" sx={{ flex: 1 }}>
+              Placement
+            </Typography>
+            <ByHand at={places[0]!} label={label} />
+          </Box>
           <Fields model="Placement" places={placements} />
         </>
       )}
     </Box>
+  );
+}
+
+/** Takes a placement in metres into the hand: its frame lies over the picture then. */
+function ByHand({ at, label }: { at: Place; label: string }) {
+  const workspace = useWorkspace();
+  const isFramed = useScene((s) => valueAt(s, [...at, "placement", "kind"]) !== "uv");
+  const isInHand = useSlice((s) => s.placing !== null && isSame(s.placing.at, at));
+  if (!isFramed) return null;
+  return (
+    <ToggleButton
+      size="small"
+      value="hand"
+      selected={isInHand}
+      aria-label={`Place the pattern of ${label} by hand`}
+      title="Move, size and turn it in the picture"
+      onChange={() => workspace.set({ placing: isInHand ? null : { at, label: `the pattern of ${label}` } })}
+      sx={{ p: 0.4, border: 0 }}
+    >
+      <Move3d size={14} />
+    </ToggleButton>
   );
 }
 

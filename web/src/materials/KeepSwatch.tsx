@@ -1,12 +1,12 @@
-/** Keeps a material of the project on the person's own shelf, with words to find it by. */
+/** Keeps a material of the project on the person's own shelf, with words to find it by, or saves it as a file. */
 import Button from "@mui/material/Button";
 import IconButton from "@mui/material/IconButton";
 import Popover from "@mui/material/Popover";
 import TextField from "@mui/material/TextField";
 import Tooltip from "@mui/material/Tooltip";
-import { BookmarkPlus } from "lucide-react";
+import { BookmarkPlus, Download } from "lucide-react";
 import { type FormEvent, useState } from "react";
-import { api } from "../api/client";
+import { api, leftOut, saveMaterial } from "../api/client";
 import { changed } from "../api/queries";
 import { useSlice, useWorkspace } from "../store/context";
 
@@ -28,8 +28,20 @@ export function KeepSwatch({ material, name }: { material: string; name: string 
       workspace.notify({ severity: "error", text: (error as Error).message });
     }
   };
+  const save = () =>
+    saveMaterial(project, material)
+      .then((lost) => {
+        const text = leftOut(lost);
+        if (text) workspace.notify({ severity: "info", text });
+      })
+      .catch((error: Error) => workspace.notify({ severity: "error", text: error.message }));
   return (
     <>
+      <Tooltip title="Save as MaterialX">
+        <IconButton size="small" aria-label={`Save ${name} as MaterialX`} onClick={save}>
+          <Download size={15} />
+        </IconButton>
+      </Tooltip>
       <Tooltip title="Keep in the library">
         <IconButton
           size="small"
@@ -55,7 +67,7 @@ export function KeepSwatch({ material, name }: { material: string; name: string 
             label="Words to find it by"
             value={tags}
             onChange={(event) => setTags(event.target.value)}
-            helperText="Images stay with the project."
+            helperText="Images of the asset stay with the project."
             slotProps={{ htmlInput: { maxLength: LONGEST } }}
           />
           <Button type="submit" size="small" sx={{ mt: 0.5 }}>

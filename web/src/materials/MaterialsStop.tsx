@@ -10,6 +10,7 @@ import { FieldGroups } from "../controls/FieldGroup";
 import { takesInput } from "../controls/inputs";
 import { useScene, useSlice } from "../store/context";
 import type { WorkspaceState } from "../store/workspace";
+import { Decals } from "./Decals";
 import { InputEditor } from "./InputEditor";
 import { KeepSwatch } from "./KeepSwatch";
 import { Layers } from "./Layers";
@@ -94,6 +95,7 @@ function MaterialControls({ materials, onInside }: Controls) {
       </Typography>
       <Possible materials={materials} />
       {materials.length === 1 && onInside && <Layers material={materials[0]!} onInside={onInside} />}
+      {onInside && <Decals />}
       <FieldGroups model="Material" places={places} open={["base", "specular"]} under={under} />
     </>
   );

@@ -20,7 +20,13 @@ interface Printing {
   onShow: () => void;
 }
 
-const WORDS = { asset: "Asset", environment: "HDR map", profile: "Profile" };
+const WORDS = {
+  asset: "Asset",
+  environment: "HDR map",
+  profile: "Profile",
+  image: "Image",
+  material: "Materials",
+};
 
 /** The button that shows how many run, and the list behind it. Prints are those of the open project. */
 export function Tray({ printing }: { printing?: Printing }) {

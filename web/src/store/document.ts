@@ -5,7 +5,7 @@
 import type { Operation, Scene, ServerMessage } from "../api/types";
 import type { ViewportSocket } from "../socket/viewport";
 import { type Gesture, Hand } from "./hand";
-import { patched } from "./patch";
+import { difference, patched } from "./patch";
 import type { Notice } from "./session";
 import type { Slice } from "./slice";
 
@@ -14,6 +14,8 @@ export interface DocumentState {
   scene: Scene;
   /** What the server has, with the edits that are on their way there. */
   committed: Scene;
+  /** What was committed before this window's last edit; null before the first. */
+  earlier: Scene | null;
   revision: number;
   canUndo: boolean;
   canRedo: boolean;
@@ -27,6 +29,8 @@ export interface DocumentActions {
   begin: (label: string) => Gesture;
   /** Let go of what is in hand, and store it. */
   letGo: () => void;
+  /** Show the document as it was before the last edit of this window, until what is returned is called. */
+  showEarlier: () => () => void;
   /** Change the document at once; what is in hand is let go before. */
   commit: (patch: Operation[], label: string) => void;
   undo: () => void;
@@ -43,6 +47,7 @@ export interface Opening {
 export const openedDocument = (opening: Opening): DocumentState => ({
   scene: opening.scene,
   committed: opening.scene,
+  earlier: null,
   revision: opening.revision,
   canUndo: opening.can_undo,
   canRedo: opening.can_redo,
@@ -78,9 +83,10 @@ export function documentSlice(
       socket.preview(patch);
     },
     store: (patch, label) => {
-      const scene = patched(get().committed, patch);
+      const earlier = get().committed;
+      const scene = patched(earlier, patch);
       socket.edit(patch, label, get().revision);
-      set({ committed: scene, scene, ...sending() });
+      set({ committed: scene, scene, earlier, ...sending() });
     },
   });
 
@@ -126,6 +132,13 @@ export function documentSlice(
       const gesture = hand.begin(label);
       gesture.preview(patch);
       gesture.commit();
+    },
+    showEarlier: () => {
+      // What is in hand is let go, and is the last edit then.
+      const gesture = hand.begin("As it was");
+      const { committed, earlier } = get();
+      gesture.preview(earlier ? difference(committed, earlier) : []);
+      return () => gesture.cancel();
     },
     undo: () => {
       hand.letGo();

@@ -8,7 +8,7 @@ import { newKey } from "../api/keys";
 import type { SwapOffer } from "../api/types";
 import { bringIn } from "../api/uploads";
 
-export type JobKind = "asset" | "environment" | "profile";
+export type JobKind = "asset" | "environment" | "profile" | "image" | "material";
 
 export interface Job {
   id: string;
@@ -71,7 +71,7 @@ export async function bring(
       id: upload,
     } = await bringIn(kind, file, (progress) => change(id, progress), stop.signal, becoming);
     if (offer) onOffer?.(offer, upload);
-    // A map, a profile or another version is put to use at once; an asset waits to be opened.
+    // A map, a profile, an image or another version is put to use at once; an asset waits to be opened.
     if (kind === "asset" && !offer) change(id, { state: "done", share: 1, result });
     else forget(id);
     return result;

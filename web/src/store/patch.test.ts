@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Camera, Scene } from "../api/types";
-import { cameraPatch, patched, pointer, replace } from "./patch";
+import { cameraPatch, difference, patched, pointer, replace } from "./patch";
 
 describe("pointer", () => {
   it("escapes as RFC 6901 says", () => expect(pointer("materials", "a/b~c")).toBe("/materials/a~1b~0c"));
@@ -51,5 +51,26 @@ describe("cameraPatch", () => {
     const after = { ...before, position: [1, 0, 0] } as Camera;
     expect(cameraPatch(before, after)).toEqual([replace("/camera/position", [1, 0, 0])]);
     expect(cameraPatch(before, before)).toEqual([]);
+  });
+});
+
+describe("difference", () => {
+  const scene = {
+    look: { exposure: 0 },
+    parts: { a: { x: 1 }, b: { x: 2 } },
+    lights: {},
+  } as unknown as Scene;
+
+  it("is nothing between what is the same, and entry by entry where they are the same ones", () => {
+    expect(difference(scene, scene)).toEqual([]);
+    const other = patched(scene, [replace("/parts/b/x", 5)]);
+    expect(difference(scene, other)).toEqual([replace("/parts/b", { x: 5 })]);
+    expect(patched(scene, difference(scene, other))).toEqual(other);
+  });
+
+  it("takes a section as a whole where an entry has come or gone", () => {
+    const other = patched(scene, [{ op: "add", path: "/lights/l", value: { on: true } }]);
+    expect(difference(other, scene)).toEqual([replace("/lights", {})]);
+    expect(patched(other, difference(other, scene))).toEqual(scene);
   });
 });

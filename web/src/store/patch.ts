@@ -50,9 +50,32 @@ export function patched(scene: Scene, patch: Operation[]): Scene {
   ) as Scene;
 }
 
+/** Whether two values of a document say the same. */
+export const isSame = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
+
 /** A patch of the camera's fields that differ: what somebody else changed meanwhile is left alone. */
 export function cameraPatch(before: Camera, after: Camera): Operation[] {
   return (Object.keys(after) as (keyof Camera)[])
-    .filter((field) => JSON.stringify(before[field]) !== JSON.stringify(after[field]))
+    .filter((field) => !isSame(before[field], after[field]))
     .map((field) => replace(pointer("camera", field), after[field]));
+}
+
+const isPlain = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
+
+/**
+ * A patch that makes one document of another: section by section, and entry by entry where both have the same ones.
+ * What they share, as documents of a few edits do, is passed over by its identity.
+ */
+export function difference(from: Scene, to: Scene): Operation[] {
+  const sections = Object.keys(to) as (keyof Scene)[];
+  return sections.flatMap((section) => {
+    const [a, b] = [from[section] as unknown, to[section] as unknown];
+    if (isSame(a, b)) return [];
+    if (!isPlain(a) || !isPlain(b) || Object.keys(a).join() !== Object.keys(b).join())
+      return [replace(pointer(section), b)];
+    return Object.keys(b).flatMap((key) =>
+      a[key] === b[key] ? [] : [replace(pointer(section, key), b[key])],
+    );
+  });
 }

@@ -2,7 +2,7 @@
  * What this window shows and what the person has chosen in it: panes, stop, tool, selection. None of it is part of the
  * document. Comes in: pictures and actions. Goes out: what the panes are to show.
  */
-import type { Camera, ServerMessage } from "../api/types";
+import type { Camera, DecalKind, ServerMessage } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { ViewportSocket } from "../socket/viewport";
 import type { DocumentState } from "./document";
@@ -12,8 +12,8 @@ import type { Slice } from "./slice";
 
 export const STOPS = ["asset", "materials", "light", "camera", "print"] as const;
 export type Stop = (typeof STOPS)[number];
-/** What a press in the picture does: turn the camera, draw a loupe, or set the focus. */
-export type Tool = "camera" | "area" | "loupe" | "focus";
+/** What a press in the picture does: turn the camera, draw a loupe, set the focus, or put a decal there. */
+export type Tool = "camera" | "area" | "loupe" | "focus" | "stick";
 export type Handle = "move" | "turn" | "scale" | null;
 
 export interface ViewState {
@@ -31,13 +31,23 @@ export interface ViewState {
   handle: Handle;
   selection: string[];
   light: string | null;
+  /** The decal that is in hand, and what the next one is to be. */
+  decal: string | null;
+  sticking: DecalKind;
+  /** The input whose placement is in hand, and what that is called. */
+  placing: { at: readonly string[]; label: string } | null;
   /** Groups of controls that the person has unfolded or folded, by their key. */
   unfolded: Record<string, boolean>;
 }
 
 export interface ViewActions {
   set: (
-    changes: Partial<Pick<ViewState, "tool" | "handle" | "palette" | "readout" | "active" | "locked">>,
+    changes: Partial<
+      Pick<
+        ViewState,
+        "tool" | "handle" | "palette" | "readout" | "active" | "locked" | "decal" | "sticking" | "placing"
+      >
+    >,
   ) => void;
   setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
   cameraOf: (pane: PaneNumber) => Camera;
@@ -70,6 +80,9 @@ export const openedView = (stop: Stop): ViewState => ({
   handle: null,
   selection: [],
   light: null,
+  decal: null,
+  sticking: "text",
+  placing: null,
   unfolded: kept(UNFOLDED, {}),
 });
 
@@ -106,7 +119,8 @@ export function viewSlice(
 
   /** What is gone from the document cannot be selected any more. */
   const forgetWhatIsGone = () => {
-    const { selection, light, scene } = get();
+    const { selection, light, decal, scene } = get();
+    if (decal !== null && !(decal in scene.decals)) set({ decal: null });
     if (light !== null && !(light in scene.lights)) set({ light: null });
     if (selection.every((key) => key in scene.parts)) return;
     set({ selection: selection.filter((key) => key in scene.parts) });

@@ -25,6 +25,7 @@ const scene = (exposure: number) =>
     parts: { cap: { name: "Cap" } },
     lights: {},
     part_sets: {},
+    decals: {},
     materials: {},
   }) as unknown as Scene;
 
@@ -128,6 +129,20 @@ describe("workspace", () => {
     receive({ type: "refused", request: sent.at(-1)!.request, message: "no such lens" });
     expect(state().scene.camera.focal_length).toBe(50);
     expect(state().scene.look.exposure).toBe(1);
+  });
+
+  it("shows what was before the last edit for as long as it is asked to, and stores nothing", () => {
+    workspace.showEarlier()();
+    workspace.commit(exposed(1), "Exposure");
+    workspace.commit([replace("/camera/focal_length", 60)], "Lens");
+    const before = sent.length;
+    const back = workspace.showEarlier();
+    expect(workspace.getState().scene.camera.focal_length).not.toBe(60);
+    expect(workspace.getState().scene.look.exposure).toBe(1);
+    back();
+    expect(workspace.getState().scene.camera.focal_length).toBe(60);
+    const types = sent.slice(before).map((message) => message.type);
+    expect(types).not.toContain("edit");
   });
 
   it("takes a refused edit back and says why", () => {

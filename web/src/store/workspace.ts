@@ -3,6 +3,9 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type {
   Arrangement,
   Camera,
+  Color,
+  Decal,
+  DecalKind,
   Density,
   Doubt,
   LayerInput,
@@ -54,6 +57,14 @@ interface PictureActions {
   addLayer: (materials: string[], over: string) => Promise<void>;
   /** Give a layer a mask of a kind, or what breaks that up. */
   addMask: (material: string, layer: number, which: LayerInput, kind: SourceKind) => Promise<void>;
+  /** Put a new decal of a kind where the picture is pressed; it is chosen then. */
+  stick: (pane: PaneNumber, x: number, y: number, kind: DecalKind) => Promise<boolean>;
+  /** The patch that brings a decal to where the picture is pressed; null where it cannot lie. */
+  stuck: (pane: PaneNumber, x: number, y: number, decal: string) => Promise<Operation[] | null>;
+  /** What share of even white light a surface sends to the camera; null where there is no part. */
+  reflectance: (pane: PaneNumber, x: number, y: number) => Promise<Reflectance | null>;
+  /** Height over width of what is on a decal; null where it cannot be had. */
+  decalShape: (decal: string) => Promise<number | null>;
   /** Give parts materials of their own, or remove those that nothing wears. */
   wardrobe: (how: "own" | "unworn", parts: string[]) => Promise<void>;
   /** Do something with parts as wholes; copies that it makes are selected then. */
@@ -73,6 +84,12 @@ export interface Workspace extends DocumentActions, SessionActions, ViewActions,
 
 /** The part that a path of a patch adds, if it adds one. */
 const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
+
+/** Linear Rec. 709, and CIE L*a*b* in D65. */
+export interface Reflectance {
+  linear: Color;
+  lab: Color;
+}
 
 interface NewEntry {
   key: string;
@@ -186,6 +203,29 @@ function pictureActions(
     },
     addMask: async (material, layer, which, kind) => {
       await made("make_mask", { material, layer, which, kind });
+    },
+    stick: async (pane, x, y, kind) => {
+      const answer = await socket.ask<{ made: NewEntry | null }>("stick", pane, { x, y, kind });
+      const entry = answer?.made;
+      if (!entry) return false;
+      document.commit(entry.patch, entry.label);
+      view.set({ decal: entry.key });
+      const { parts } = entry.patch[0]!.value as Decal;
+      view.select(parts as string[]);
+      return true;
+    },
+    reflectance: async (pane, x, y) => {
+      const found = await socket.ask<{ linear: Color | null; lab: Color | null }>("reflectance", pane, {
+        x,
+        y,
+      });
+      return found?.linear && found.lab ? { linear: found.linear, lab: found.lab } : null;
+    },
+    decalShape: async (decal) =>
+      (await socket.ask<{ tall: number | null }>("decal_shape", SHOT, { decal }))?.tall ?? null,
+    stuck: async (pane, x, y, decal) => {
+      const answer = await socket.ask<{ made: NewEntry | null }>("stick", pane, { x, y, decal });
+      return answer?.made?.patch ?? null;
     },
     wardrobe: async (how, parts) => {
       await made("wardrobe", { how, parts });

@@ -90,6 +90,7 @@ export function openTestProject(scene: object, brought: Partial<Brought> = {}): 
     parts: {},
     lights: {},
     part_sets: {},
+    decals: {},
     part_groups: {},
     camera: {},
     asset: null,

@@ -5,6 +5,7 @@ import { useSlice, useWorkspace } from "../store/context";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { SURROUND } from "../theme/theme";
 import { AreaFrame } from "./AreaFrame";
+import { DecalFrame } from "./DecalFrame";
 import { Handles } from "./Handles";
 import { HostVeil } from "./HostVeil";
 import { LuminanceLegend, MeshLegend } from "./Legends";
@@ -12,13 +13,20 @@ import { LightMarks } from "./LightMarks";
 import { LoupeFrame } from "./LoupeFrame";
 import { PaneBar } from "./PaneBar";
 import { PixelReadout } from "./PixelReadout";
+import { PlacementFrame } from "./PlacementFrame";
 import { PointerMenu } from "./PointerMenu";
 import { Readout } from "./Readout";
 import { useDrop } from "./useDrop";
 import { useGestures } from "./useGestures";
 import { usePicture } from "./usePicture";
 
-const CURSORS = { camera: "grab", area: "crosshair", loupe: "crosshair", focus: "cell" } as const;
+const CURSORS = {
+  camera: "grab",
+  area: "crosshair",
+  loupe: "crosshair",
+  focus: "cell",
+  stick: "crosshair",
+} as const;
 const SHARP_FROM = 2;
 
 export function PaneView({ number }: { number: PaneNumber }) {
@@ -110,6 +118,8 @@ export function PaneView({ number }: { number: PaneNumber }) {
         }}
       />
       {frame && <LightMarks place={place} frame={frame} />}
+      {frame && <DecalFrame number={number} place={place} frame={frame} />}
+      {frame && <PlacementFrame number={number} place={place} frame={frame} />}
       {frame && <Handles number={number} place={place} frame={frame} />}
       {(drawn ?? loupe) && (
         <LoupeFrame

@@ -7,7 +7,8 @@ import { action, addToSet, setVisible, showOnly } from "../actions/registry";
 import type { Found } from "../socket/panes";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
-import { replace } from "../store/patch";
+import { pointer, replace } from "../store/patch";
+import type { Reflectance } from "../store/workspace";
 import type { MenuPlace } from "./useGestures";
 
 interface Props {
@@ -22,6 +23,10 @@ export function PointerMenu({ number, place, onClose }: Props) {
   const sets = useScene((s) => s.part_sets);
   const selection = useSlice((s) => s.selection);
   const [found, setFound] = useState<Found | null | "asking">("asking");
+  const [shines, setShines] = useState<Reflectance | null>(null);
+  useEffect(() => {
+    workspace.reflectance(number, place.x, place.y).then(setShines);
+  }, [workspace, number, place.x, place.y]);
   useEffect(() => {
     workspace.pick(number, place.x, place.y).then(setFound);
   }, [workspace, number, place.x, place.y]);
@@ -32,6 +37,7 @@ export function PointerMenu({ number, place, onClose }: Props) {
   // A part of the selection stands for all of it.
   const keys = key === null ? [] : selection.includes(key) ? selection : [key];
   const many = keys.length > 1 ? ` ${keys.length} parts` : part ? ` ${part.name}` : "";
+  const others = selection.filter((other) => part && parts[other] && parts[other].material !== part.material);
   const doing = (run: () => void) => () => {
     onClose();
     run();
@@ -61,6 +67,16 @@ export function PointerMenu({ number, place, onClose }: Props) {
       transitionDuration={0}
       slotProps={{ list: { dense: true, "aria-label": "What is under the pointer" } }}
     >
+      {shines && (
+        <MenuItem
+          disabled
+          data-testid="reflectance"
+          sx={{ whiteSpace: "normal", maxWidth: 300, fontSize: 12 }}
+        >
+          Reflects {shines.linear.map((v) => `${(v * 100).toFixed(1)} %`).join(", ")} of even white light: L*{" "}
+          {shines.lab.map((v) => v.toFixed(1)).join(", ")}
+        </MenuItem>
+      )}
       {part && [
         <MenuItem
           key="material"
@@ -71,6 +87,21 @@ export function PointerMenu({ number, place, onClose }: Props) {
         >
           Edit the material of {part.name}
         </MenuItem>,
+        ...(others.length > 0
+          ? [
+              <MenuItem
+                key="wear"
+                onClick={doing(() =>
+                  workspace.commit(
+                    others.map((other) => replace(pointer("parts", other, "material"), part.material)),
+                    `Dressed as ${part.name}`,
+                  ),
+                )}
+              >
+                Dress the selection as {part.name}
+              </MenuItem>,
+            ]
+          : []),
         <MenuItem key="hide" onClick={doing(() => setVisible(workspace, keys, false, `Hide${many}`))}>
           Hide{many}
         </MenuItem>,

@@ -27,7 +27,7 @@ export const times = (rows: Vector[], v: Vector): Vector => [
   dot(rows[2]!, v),
 ];
 const turned = (rows: Vector[]): Vector[] => [0, 1, 2].map((i) => rows.map((row) => row[i]!) as Vector);
-const product = (a: Vector[], b: Vector[]): Vector[] => {
+export const product = (a: Vector[], b: Vector[]): Vector[] => {
   const columns = turned(b);
   return a.map((row) => columns.map((column) => dot(row, column)) as Vector);
 };
@@ -36,7 +36,7 @@ const after = (a: Affine, b: Affine): Affine => ({
   shift: add(times(a.rows, b.shift), a.shift),
 });
 
-const IDENTITY: Affine = {
+export const IDENTITY: Affine = {
   rows: [
     [1, 0, 0],
     [0, 1, 0],
@@ -48,7 +48,7 @@ const IDENTITY: Affine = {
 const determinant = ([a, b, c]: Vector[]) => dot(a!, cross(b!, c!));
 
 /** Of a map that turns, mirrors and sizes alike all ways. */
-function inverse({ rows, shift }: Affine): Affine {
+export function inverse({ rows, shift }: Affine): Affine {
   const size = Math.cbrt(Math.abs(determinant(rows)));
   const back = turned(rows).map((row) => scale(row, 1 / (size * size)));
   return { rows: back, shift: scale(times(back, shift), -1) };

@@ -23,7 +23,7 @@ interface Press {
   y: number;
   last: { x: number; y: number };
   camera: Camera;
-  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "locked";
+  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "stick" | "locked";
   /** From the first move on, where the camera moves. */
   gesture: Gesture<Camera> | null;
   menu: boolean;
@@ -190,7 +190,7 @@ export function useGestures(
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
     } else if (from.what === "locked") say("The shot is locked");
-    else if (from.what !== "focus") {
+    else if (from.what !== "focus" && from.what !== "stick") {
       from.gesture ??= workspace.beginCamera(number, from.what === "pan" ? "Pan" : "Orbit");
       from.gesture.preview(movedCamera(event, from));
     }
@@ -222,6 +222,10 @@ export function useGestures(
       focusAt(share.x, share.y);
       return;
     }
+    if (from.what === "stick") {
+      stickAt(share.x, share.y);
+      return;
+    }
     if (!from.moved) click(share.x, share.y, event);
     if (from.what === "area") workspace.set({ tool: "camera" });
     from.gesture?.preview(movedCamera(event, from));
@@ -248,6 +252,12 @@ export function useGestures(
       workspace.setPane(number, { camera: { ...workspace.cameraOf(number), focus_distance: distance } });
     else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
     say(`Focus ${distance.toFixed(3)} m`);
+  };
+
+  const stickAt = async (x: number, y: number) => {
+    workspace.set({ tool: "camera" });
+    const isThere = await workspace.stick(number, x, y, workspace.getState().sticking);
+    if (!isThere) say("There is no part there");
   };
 
   const click = async (x: number, y: number, event: React.PointerEvent) => {
