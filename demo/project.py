@@ -14,6 +14,7 @@ from demo.wick import write_wick
 from lantern.assets.beginning import pivoted
 from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
+from lantern.engine.lit_balls import BALLS, make_ball
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, PrintSettings, Scene
@@ -47,9 +48,10 @@ def environment_makers() -> dict[str, Callable[[Path], None]]:
 
 
 def demo_files() -> dict[str, Path]:
-    """Paths of the lantern, the environments and the light profiles by file name."""
+    """Paths of the lantern, the environments, the light profiles and the lit balls by file name."""
     profiles = {f"{key}.ies": partial(write_profile, key) for key in PROFILES}
-    return cached_files({ASSET_FILE: write_wick, **environment_makers(), **profiles})
+    balls = {f"{key}.png": partial(make_ball, key) for key in BALLS}
+    return cached_files({ASSET_FILE: write_wick, **environment_makers(), **profiles, **balls})
 
 
 def file_reference(path: Path) -> FileRef:

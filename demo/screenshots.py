@@ -9,6 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from demo.finishes import LANTERN
 from demo.project import ACCOUNT, PASSWORD
 from demo.travel_set import PROJECT_NAME as SET_NAME
 
@@ -41,7 +42,7 @@ def _named(page: Page, action: str) -> None:
 
 
 def _views(page: Page, shot: Callable[[str], None]) -> None:
-    """Two views with the readout; handles; luminance under a loupe; the picture alone."""
+    """Two views with the readout; handles; luminance under a loupe."""
 
     def settle(samples: int = CLEAN_SAMPLES) -> None:
         page.wait_for_timeout(1500)  # what is on the screen is of before
@@ -76,31 +77,10 @@ def _views(page: Page, shot: Callable[[str], None]) -> None:
     shot("luminance")
     page.keyboard.press("Alt+l")
     _named(page, "look proof")
-    page.keyboard.press("p")
-    settle()
-    shot("alone")
-    page.keyboard.press("p")
 
 
 def _shapes(page: Page, shot: Callable[[str], None]) -> None:
-    """A strap that an image displaces, and a set around the lantern; both are undone."""
-    page.get_by_role("grid", name="Parts").get_by_text("Carry Strap").click()
-    page.locator("h2 button").filter(has_text="Density").click()
-    page.get_by_role("button", name="No image").click()
-    page.get_by_role("menuitem", name="Image 6").click()
-    page.get_by_role("button", name="Catmull–Clark").click()
-    field = page.get_by_role("spinbutton", name="Displacement in m")
-    field.fill("1.5 mm")
-    field.press("Enter")
-    page.keyboard.press("Shift+Home")
-    page.wait_for_timeout(2500)
-    page.get_by_test_id("triangles").scroll_into_view_if_needed()
-    _wait_until_clean(page)
-    page.mouse.move(640, 20)
-    shot("density")
-    _undo(page, 4)
-    page.locator("h2 button").filter(has_text="Density").click()
-    page.keyboard.press("Escape")
+    """A set around the lantern, which is undone."""
     page.locator("h2 button").filter(has_text="Set").click()
     for piece in ("Sweep", "Plinth", "Grey ball", "Mirror ball"):
         page.get_by_role("button", name=f"Add: {piece}").click()
@@ -116,6 +96,27 @@ def _shapes(page: Page, shot: Callable[[str], None]) -> None:
     while page.get_by_role("button", name="Undo").is_enabled():
         _undo(page, 1)
     page.locator("h2 button").filter(has_text="Set").click()
+
+
+def _finish(page: Page, shot: Callable[[str], None]) -> None:
+    """The lantern in porcelain and moss: lettering in the hand, then the picture alone."""
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name=f"Open {LANTERN}, Porcelain & Moss").click()
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    page.get_by_role("grid", name="Parts").get_by_text("Chimney", exact=True).click()
+    _go(page, "Materials")
+    page.get_by_role("button", name="Number", exact=True).click()
+    page.get_by_test_id("decal-move").wait_for()
+    page.wait_for_timeout(2500)
+    _wait_until_clean(page, 64)
+    page.mouse.move(640, 20)
+    shot("decals")
+    page.keyboard.press("Escape")
+    page.keyboard.press("p")
+    page.wait_for_timeout(2500)
+    _wait_until_clean(page, 128)
+    shot("alone")
+    page.keyboard.press("p")
 
 
 def _strewn(page: Page, shot: Callable[[str], None]) -> None:
@@ -208,6 +209,7 @@ def take(url: str) -> None:
         _undo(page, 5)
         _views(page, shot)
         _strewn(page, shot)
+        _finish(page, shot)
         page.get_by_role("button", name="All projects").click()
         page.wait_for_function(
             "() => [...document.images].filter(i => i.complete && i.naturalWidth > 0).length >= 2", timeout=60_000
