@@ -18,6 +18,7 @@ from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
+from lantern.engine.baking import SIZES
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
 from lantern.film.film import Film
@@ -65,6 +66,10 @@ def _parser() -> argparse.ArgumentParser:
     export = commands.add_parser("export", help="write what can be seen of a scene as a model")
     export.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
     export.add_argument("--out", type=Path, required=True, help="file to write: .glb, .usdz, or .zip with an OBJ")
+    export.add_argument(
+        "--bake", type=int, choices=SIZES, metavar="TEXELS",
+        help=f"make images of patterns, layers and decals, of so many texels a side: {', '.join(map(str, SIZES))}",
+    )  # fmt: skip
     export.set_defaults(size=None)
     render = commands.add_parser("render", help="make a final frame")
     render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
@@ -147,7 +152,7 @@ def _export(options: argparse.Namespace) -> None:
         if scene.asset is None:
             raise UsageError(f"{options.source.name}: there is no asset in it to write")
         asset = import_asset(files[scene.asset.file.sha256], name=scene.asset.file.name, clip=scene.asset.clip)
-    written = exported(scene, asset, form, lambda reference: files[reference.sha256])
+    written = exported(scene, asset, form, lambda reference: files[reference.sha256], options.bake)
     options.out.write_bytes(written.data)
     for lost in written.lost:
         print(f"lantern: left out: {lost}", file=sys.stderr)

@@ -37,9 +37,8 @@ from lantern.scene.inputs import MaterialInput
 from lantern.scene.layers import Layer
 from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import FILM_WIDTH, film_row
+from lantern.surface.fresnel import LEAST_IOR, weighted_ior
 
-LEAST_IOR = 1.001
-"""At exactly 1 a boundary bends nothing and its half vector is undefined."""
 SHORTEST_DEPTH = 1e-7
 """m: a colour reached sooner is as good as black, and its extinction must stay a float."""
 CLAY = 0.4
@@ -105,6 +104,7 @@ class MaterialRows:
             row["covered"] |= any(other.coat_weight > 0 or other.fuzz_weight > 0 for _, other in over)
             row["covered"] |= any(one.decal.coat > 0 for one in decals)
             row["needs_tangent"] |= any(_is_anisotropic(lifted(other)) for _, other in over)
+            row["weighs"] |= any(_weighs(other) for _, other in over)
         stages = self._with_films(number, given, stages_of(given, self._pictures, images=bool(laid)))
         lay(stages, laid, glows=max(row["emission"]) > 0)
         needs = self.inputs.write(number, row, stages)
@@ -112,7 +112,7 @@ class MaterialRows:
         self._write_bindings(number, row, material, needs, is_bare=bool(laid))
 
     def _write_parameters(self, number: int, material: Material) -> None:
-        row, ior = self.materials[number], weighted_ior(material.specular_ior, material.specular_weight)
+        row, ior = self.materials[number], _weighted_ior(material)
         self._write_base(row, material, ior)
         self._write_layers(row, material)
         self._write_geometry(row, material)
@@ -137,6 +137,9 @@ class MaterialRows:
         material = material.model_copy(update={**changes, "inputs": inputs})
         self._write_parameters(at, lifted(material))
         row["interior"], row["lets_through"] = 0, 0
+        if material.subsurface_weight == 0:
+            # Nothing walks under it: what does so beside it keeps its colour.
+            row["subsurface_color"] = below["subsurface_color"]
         stages = self._with_films(at, material, stages_of(material, self._pictures, images=True, holes=True))
         needs = self.inputs.write(at, row, stages)
         bump, opacities = material.inputs.get("bump"), len(stages["opacity"])
@@ -158,6 +161,7 @@ class MaterialRows:
         self._write_parameters(at, finish_of(decal))
         row = self.materials[at]
         row["interior"], row["lets_through"] = 0, 0
+        row["subsurface_color"] = self.materials[number]["subsurface_color"]
         stages = stages_of(finish_of(decal), self._pictures)
         if isinstance(decal.content, PictureContent):
             stages["surface"].append(color_of_decal(placed.image, placed.frame))
@@ -197,17 +201,20 @@ class MaterialRows:
         row["metalness"], row["diffuse_roughness"] = material.base_metalness, material.base_diffuse_roughness
         row["specular_weight"], row["specular_color"] = material.specular_weight, material.specular_color
         row["roughness"], row["anisotropy"] = material.specular_roughness, material.specular_roughness_anisotropy
-        turn = math.radians(material.tangent_rotation)
+        # An input says the whole turn.
+        row["turns_tangent"], row["tangent_turn"] = "tangent_rotation" in material.inputs, 0.0
+        turn = 0.0 if row["turns_tangent"] else math.radians(material.tangent_rotation)
         row["tangent_sine"], row["tangent_cosine"] = math.sin(turn), math.cos(turn)
         row["emission"] = np.array(material.emission_color) * material.emission_luminance
         scale, abbe = material.transmission_dispersion_scale, material.transmission_dispersion_abbe_number
-        row["ior"] = ior
+        row["ior"], row["own_ior"] = ior, material.specular_ior
+        row["weighs"] = _weighs(material)
         row["cauchy_a"], row["cauchy_b"] = cauchy(ior, abbe, scale if material.transmission_weight > 0 else 0.0)
 
     def _write_layers(self, row: np.ndarray, material: Material) -> None:
         row["coat"], row["coat_roughness"] = material.coat_weight, material.coat_roughness
         row["coat_anisotropy"], row["coat_darkening"] = material.coat_roughness_anisotropy, material.coat_darkening
-        row["coat_ior"], row["coat_color"] = max(material.coat_ior, LEAST_IOR), material.coat_color
+        row["coat_ior"], row["coat_color"] = max(material.coat_ior, float(LEAST_IOR)), material.coat_color
         row["fuzz"], row["fuzz_color"] = material.fuzz_weight, material.fuzz_color
         row["fuzz_roughness"] = material.fuzz_roughness
         row["covered"] = material.coat_weight > 0 or material.fuzz_weight > 0
@@ -246,12 +253,9 @@ class MaterialRows:
             row["forward"] = material.transmission_scatter_anisotropy
 
     def _write_subsurface(self, row: np.ndarray, material: Material) -> None:
-        """Albedo of the walk that gives the wanted colour: OpenPBR 1.1, section 3.8 (van de Hulst's similarity)."""
         color, g = np.array(material.subsurface_color), material.subsurface_scatter_anisotropy
         row["subsurface"], row["subsurface_color"] = material.subsurface_weight, color
         row["subsurface_forward"] = (1 + g) / 2
-        s = 4.09712 + 4.20863 * color - np.sqrt(9.59217 + 41.6808 * color + 17.7126 * color**2)
-        row["walk_albedo"] = np.clip((1 - s * s) / (1 - g * s * s), 0.0, 1.0)
         radius = np.array(material.subsurface_radius_scale) * material.subsurface_radius
         row["walk_extinction"], row["walk_forward"] = 1.0 / np.maximum(radius, 1e-7), min(max(g, -0.99), 0.99)
 
@@ -271,7 +275,7 @@ class MaterialRows:
         if first + FILM_STEPS > len(self.films):
             self.films = np.concatenate([self.films, np.zeros((FILM_STEPS, FILM_WIDTH), np.float32)])
         thick = np.linspace(*film_range(one, material), FILM_STEPS)
-        ior = weighted_ior(material.specular_ior, material.specular_weight)
+        ior = _weighted_ior(material)
         for place, thickness in enumerate(thick, first):
             self.films[place] = _film(material, float(thickness), ior)
         stages["surface"] = [replace(each, first=first) if each.into == CHOOSE else each for each in stages["surface"]]
@@ -317,7 +321,7 @@ def _film(material: Material, thickness: float, ior: float) -> np.ndarray:
     is_metal = material.base_metalness > 0 or "base_metalness" in material.inputs
     varies = material.base_color_texture or material.vertex_colors or "base_color" in material.inputs
     base = tuple(float(c * material.base_weight) for c in material.base_color)
-    film_ior, edge = max(material.thin_film_ior, LEAST_IOR), tuple(material.specular_color)
+    film_ior, edge = max(material.thin_film_ior, float(LEAST_IOR)), tuple(material.specular_color)
     return _film_row(
         thickness * 1000, film_ior, ior, None if is_metal and varies else base, edge, material.thin_film_weight
     )
@@ -334,7 +338,9 @@ def _is_anisotropic(material: Material) -> bool:
     return material.specular_roughness_anisotropy > 0 or material.coat_roughness_anisotropy > 0
 
 
-def weighted_ior(ior: float, weight: float) -> float:
-    """The index whose reflectance at normal incidence is `weight` times that of `ior` (OpenPBR 1.1, section 3.6.1)."""
-    root = math.sqrt(weight) * (ior - 1) / (ior + 1)
-    return max((1 + root) / (1 - root), LEAST_IOR)
+def _weighted_ior(material: Material) -> float:
+    return float(weighted_ior.py_func(np.float64(material.specular_ior), np.float64(material.specular_weight)))
+
+
+def _weighs(material: Material) -> bool:
+    return "specular_weight" in material.inputs or "specular_ior" in material.inputs

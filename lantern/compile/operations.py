@@ -37,6 +37,7 @@ from lantern.scene.document import Material
 from lantern.scene.inputs import PARAMETERS, MaterialInput, Parameter, Placement, Ramp
 from lantern.scene.layers import Layer
 from lantern.scene.texture_use import TextureUse
+from lantern.surface.fresnel import LEAST_IOR
 
 _CHANNELS = {"color": -1, "red": 0, "green": 1, "blue": 2, "alpha": 3}
 _SLOTS = {
@@ -44,7 +45,8 @@ _SLOTS = {
     "specular_roughness_anisotropy": "anisotropy", "transmission_weight": "transmission", "transmission_tint": "tint",
     "coat_weight": "coat", "fuzz_weight": "fuzz", "emission_color": "emission", "emission_luminance": "emission",
     "geometry_opacity": "opacity", "subsurface_weight": "subsurface", "coat_roughness_anisotropy": "coat_anisotropy",
-    "thin_film_thickness": "film",
+    "thin_film_thickness": "film", "base_weight": "base_color", "specular_ior": "own_ior",
+    "tangent_rotation": "tangent_turn",
 }  # fmt: skip
 """Slots of a material's row that are called otherwise than the parameter."""
 _STAGES: dict[str, tuple[Parameter, ...]] = {
@@ -66,6 +68,13 @@ LEAST_FILM = 1e-3
 LEAST_WEIGHT = 1e-6
 """Of a layer whose constant is 0 and which has an input: it must be there for the input to show."""
 _BRIGHT = 1e6
+_RANGES: dict[Parameter, tuple[float, float]] = {
+    "bump": (-_BRIGHT, _BRIGHT), "emission_color": (0.0, _BRIGHT), "emission_luminance": (0.0, _BRIGHT),
+    "specular_ior": (1.0, 3.0), "coat_ior": (float(LEAST_IOR), 3.0), "tangent_rotation": (-360.0, 360.0),
+}  # fmt: skip
+"""Of parameters whose values are not within 0 and 1."""
+_FACTORS = ("base_weight", "emission_luminance")
+"""Numbers that multiply the colour in their slot."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -139,6 +148,8 @@ def lifted(material: Material) -> Material:
             changes[name] = max(getattr(material, name), LEAST_WEIGHT)
     if "thin_film_thickness" in material.inputs:
         changes["thin_film_thickness"] = max(material.thin_film_thickness, LEAST_FILM)
+    if "base_weight" in material.inputs:
+        changes["base_weight"] = max(material.base_weight, LEAST_WEIGHT)
     if "geometry_opacity" in material.inputs:
         changes["geometry_opacity"] = min(material.geometry_opacity, 1.0 - LEAST_WEIGHT)
     glow = material.inputs.get("emission_luminance")
@@ -225,15 +236,16 @@ def _of_parameter(name: Parameter, one: MaterialInput, material: Material, pictu
         return _of_film(one, material, pictures)
     # What a value joins is the constant itself; the row that it is written to is that of the lifted material.
     value = 1.0 if name == "bump" else getattr(material, name)
+    least, most = _RANGES.get(name, (0.0, 1.0))
     return _of_input(
         one,
         MATERIAL.slot(_SLOTS.get(name, name)),
         pictures,
         width=3 if isinstance(value, tuple) else 1,
-        into=SCALE_COLOR if name == "emission_luminance" else STORE,
+        into=SCALE_COLOR if name in _FACTORS else STORE,
         constant=value,
-        least=-_BRIGHT if name == "bump" else 0.0,
-        most=_BRIGHT if name in ("emission_color", "emission_luminance", "bump") else 1.0,
+        least=least,
+        most=most,
         scale=scale_of(name, lifted(material)),
         combine=COMBINES.index(one.combine),
     )
@@ -328,6 +340,8 @@ def scale_of(name: Parameter, material: Material) -> np.ndarray:
     match name:
         case "base_color":
             scale: object = material.base_weight
+        case "base_weight":
+            scale = 1.0 / material.base_weight
         case "emission_color":
             scale = material.emission_luminance
         case "emission_luminance":

@@ -6,7 +6,7 @@ where they stand, in metres, upright.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -14,18 +14,22 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from lantern.assets.imported import ImportedAsset
+from lantern.assets.mesh import Mesh
+from lantern.assets.textures import Texture
 from lantern.assets.writers.content import Content, Copies, Placed, Written
 from lantern.assets.writers.gltf import write_glb
 from lantern.assets.writers.obj import write_obj
 from lantern.assets.writers.usd import write_usdz
+from lantern.compile.checks import texture_uses
 from lantern.compile.dresses import warmed
 from lantern.compile.pictures import Pictures
 from lantern.compile.stock import Stock
 from lantern.compile.strewn import Strewn, foot_of
+from lantern.engine.baking import BakedPart, baked_parts
 from lantern.engine.own_images import OwnImages, Resolver
 from lantern.light.light_row import light_color, luminance_of, spot_flux
 from lantern.motion.poses import part_poses
-from lantern.scene.document import Part, Scene, Shutter
+from lantern.scene.document import Material, Part, Scene, Shutter
 from lantern.scene.lights import LightBase, ProfileLight, SpotLight, SurfaceLight
 from lantern.scene.placing import Places
 
@@ -33,10 +37,11 @@ Format = Literal["glb", "usdz", "obj"]
 ENDINGS: dict[Format, str] = {"glb": ".glb", "usdz": ".usdz", "obj": ".zip"}
 
 
-def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver) -> Written:
+def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver, bake: int | None = None) -> Written:
     """The file of what can be seen of a scene, with its lights and its camera as far as the format has them.
 
-    `resolve` finds images of one's own.
+    `resolve` finds images of one's own. `bake` makes images of patterns, layers and decals, of so many texels along a
+    side on the largest part (`baking.SIZES`).
     """
     own = OwnImages()
     unread = own.bring(scene, resolve)
@@ -47,34 +52,89 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver
     numbered = zip(scene.parts.values(), stock.numbers, strict=True)
     moment = Shutter(time=scene.shutter.time)
     placed = [_placed(part, mesh, places, moment if form == "obj" else None) for part, mesh in numbered]
+    made = _Baked(scene, asset, own.texels, stock, bake)
+    placed = [made.brought(key, one) for key, one in zip(scene.parts, placed, strict=True)]
     carried, lost = _strewn(scene, stock, placed, places)
     parts = [one for part, one in zip(scene.parts.values(), carried, strict=True) if part.visible]
     enabled = [light for light in scene.lights.values() if light.enabled]
     content = Content(
         scene.asset.name if scene.asset else asset.name,
         parts,
-        stock.meshes,
-        materials,
-        pictures.textures,
+        [*stock.meshes, *made.meshes],
+        materials | made.materials(len(pictures.textures)),
+        [*pictures.textures, *made.textures],
         [_in_candela(light) if form == "glb" else _in_luminance(light) for light in enabled],
         scene.camera,
         scene.print.width / scene.print.height,
     )
     written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
-    lost += unread + _without_words(scene)
+    lost += unread + made.lost + _without_words(scene, made.keys)
     return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
 
 
-def _without_words(scene: Scene) -> list[str]:
-    """What of the visible parts no format has a word for."""
-    seen = [part for part in scene.parts.values() if part.visible]
+class _Baked:
+    """Images of what parts wear, as meshes, materials and textures behind those of the scene."""
+
+    def __init__(
+        self, scene: Scene, asset: ImportedAsset, pictures: Mapping[str, np.ndarray], stock: Stock, size: int | None
+    ) -> None:
+        self._parts: dict[str, BakedPart] = {}
+        self.lost: list[str] = []
+        if size is not None:
+            meshes = [stock.meshes[number] for number in stock.numbers]
+            self._parts, self.lost = baked_parts(scene, asset, pictures, meshes, size)
+        self._looks = {one.number: one for one in self._parts.values()}
+        self._first = len(stock.meshes)
+        self._names = {self._parts[key].number: scene.parts[key].name for key in reversed(self._parts)}
+
+    @property
+    def keys(self) -> Collection[str]:
+        """Of the parts that images are made of."""
+        return self._parts.keys()
+
+    @property
+    def meshes(self) -> list[Mesh]:
+        return [one.mesh for one in self._looks.values()]
+
+    @property
+    def textures(self) -> list[Texture]:
+        return [texture for one in self._looks.values() for texture in one.look.textures]
+
+    def brought(self, key: str, part: Placed) -> Placed:
+        """A part with the mesh and the material that stand in for its own."""
+        if key not in self._parts:
+            return part
+        number = self._parts[key].number
+        return replace(part, mesh=self._first + list(self._looks).index(number), material=_baked_key(number))
+
+    def materials(self, first: int) -> dict[str, Material]:
+        """By key; their textures begin at number `first`."""
+        found = {}
+        for number, one in self._looks.items():
+            material, start = one.look.material, first
+            changes: dict[str, object] = {
+                name: use.model_copy(update={"texture": start + use.texture}) for name, use in texture_uses(material)
+            }
+            changes["name"] = f"{material.name}, {self._names[number]}"[:200]
+            found[_baked_key(number)] = material.model_copy(update=changes)
+            first += len(one.look.textures)
+        return found
+
+
+def _baked_key(number: int) -> str:
+    return f"baked-{number}"
+
+
+def _without_words(scene: Scene, baked: Collection[str]) -> list[str]:
+    """What of the visible parts no format has a word for; of some there are images."""
+    seen = [part for key, part in scene.parts.items() if part.visible and key not in baked]
     worn = dict.fromkeys(part.material for part in seen)
     dressed = [scene.materials[key] for key in worn]
     given = [f"{material.name}: its patterns" for material in dressed if material.inputs]
     given += [f"{material.name}: that it gives so many lumens" for material in dressed if material.emission_lumens]
     given += [f"{material.name}: the layers over it" for material in dressed if material.layers]
     rounded = [f"{part.name}: that its edges are rounded in shading" for part in seen if part.edge_radius is not None]
-    worn_by = {part for part, each in scene.parts.items() if each.visible}
+    worn_by = {part for part, each in scene.parts.items() if each.visible} - set(baked)
     stuck = [decal.name for decal in scene.decals.values() if decal.enabled and worn_by & set(decal.parts)]
     return given + rounded + [f"{name}: a decal" for name in stuck]
 

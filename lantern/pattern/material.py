@@ -12,7 +12,8 @@ MATERIAL = Table(
         ("specular_color", "f", 3),
         ("roughness", "f", 1),
         ("anisotropy", "f", 1),
-        ("ior", "f", 1),
+        ("ior", "f", 1),  # specular weight applied
+        ("own_ior", "f", 1),  # not applied
         ("transmission", "f", 1),
         ("tint", "f", 3),  # of refracted light, when it does not depend on depth
         ("subsurface", "f", 1),
@@ -30,10 +31,10 @@ MATERIAL = Table(
         ("emission", "f", 3),  # cd/m²
         ("tangent_sine", "f", 1),
         ("tangent_cosine", "f", 1),
+        ("tangent_turn", "f", 1),  # ° of the tangent besides, for the program to write
         ("cauchy_a", "f", 1),  # n = a + b / λ² [nm]; b 0 without dispersion
         ("cauchy_b", "f", 1),
         ("walk_extinction", "f", 3),  # 1/m
-        ("walk_albedo", "f", 3),
         ("walk_forward", "f", 1),
         ("interior", "i", 1),  # its inside is a volume that rays enter by refraction
         ("priority", "i", 1),
@@ -54,6 +55,8 @@ MATERIAL = Table(
         ("coat_normal_scale", "f", 1),
         ("thin_walled", "i", 1),
         ("needs_tangent", "i", 1),
+        ("weighs", "i", 1),  # its inputs write own_ior or specular_weight
+        ("turns_tangent", "i", 1),  # its inputs write tangent_turn
         ("tangent_set", "i", 1),  # UV set that tangents follow where the mesh brings none
         # Operations of its inputs: for all but the shape, its opacity, its light, its height.
         ("surface_first", "i", 1),

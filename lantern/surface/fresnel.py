@@ -11,6 +11,8 @@ from lantern.kernel.vectors import SMALL
 _EDGE = 1.0 / 7.0
 """Cosine at which OpenPBR 1.1 (section 3.6.2) anchors the edge tint, about 82°."""
 _EDGE_SCHLICK, _EDGE_DIVISOR = (1.0 - _EDGE) ** 5, 1.0 / (_EDGE * (1.0 - _EDGE) ** 6)
+LEAST_IOR = f32(1.001)
+"""At exactly 1 a boundary bends nothing and its half vector is undefined."""
 EDGE_SCHLICK, EDGE_DIVISOR = f32(_EDGE_SCHLICK), f32(_EDGE_DIVISOR)
 
 
@@ -35,6 +37,13 @@ def fresnel_dielectric(cosine, eta):
     parallel = (eta * c - t) / (eta * c + t)
     perpendicular = (c - eta * t) / (c + eta * t)
     return f32(0.5) * (parallel * parallel + perpendicular * perpendicular)
+
+
+@njit(**SMALL)
+def weighted_ior(ior, weight):
+    """The index whose reflectance at normal incidence is `weight` times that of `ior` (OpenPBR 1.1, section 3.6.1)."""
+    root = min(math.sqrt(max(weight, f32(0.0))) * (ior - f32(1.0)) / (ior + f32(1.0)), f32(0.98))
+    return max((f32(1.0) + root) / (f32(1.0) - root), LEAST_IOR)
 
 
 @njit(**SMALL)

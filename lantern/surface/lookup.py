@@ -20,6 +20,7 @@ from lantern.pattern.images import fetch
 from lantern.pattern.material import MASK, MATERIAL, MATERIAL_WIDTH, OPAQUE
 from lantern.pattern.program import copy_row, results_of, run_program
 from lantern.pattern.tables import POINT, SHADING
+from lantern.surface.fresnel import weighted_ior
 from lantern.surface.ggx import SMALLEST_ALPHA
 from lantern.surface.prepare import layers_above
 from lantern.surface.record import HAS_COAT_FRAME, SURFACE
@@ -31,7 +32,7 @@ _BLACK = (_ZERO, _ZERO, _ZERO)
 
 
 @njit(**SMALL)
-def _row_after(tables, material, point, first, count):
+def row_after(tables, material, point, first, count):
     """(address, offset) of a material's row, or of the copy of it that a program has brought to a POINT."""
     materials, row = load_u64(tables, T.materials), material * MATERIAL_WIDTH
     length = load_i32(materials, row + count)
@@ -49,7 +50,7 @@ def emission_at(tables, room, material, point, cosine, is_front):
     Light of a surface comes from beneath its coat and fuzz (OpenPBR 1.1, section 3.2). `room` is the address of a
     SURFACE record to work in.
     """
-    materials, row = _row_after(tables, material, point, M.emission_first, M.emission_count)
+    materials, row = row_after(tables, material, point, M.emission_first, M.emission_count)
     emission = peek_vector(materials, row + M.emission)
     if max_component(emission) <= _ZERO or not (is_front or peek_i32(materials, row + M.two_sided) != 0):
         return _BLACK
@@ -67,7 +68,7 @@ def emission_at(tables, room, material, point, cosine, is_front):
 @njit(**EXACT)
 def opacity_at(tables, material, point):
     """Share [0, 1] of rays that a material stops at a point."""
-    materials, row = _row_after(tables, material, point, M.opacity_first, M.opacity_count)
+    materials, row = row_after(tables, material, point, M.opacity_first, M.opacity_count)
     opacity = peek_f32(materials, row + M.opacity)
     mode = peek_i32(materials, row + M.alpha_mode)
     if mode == OPAQUE:
@@ -101,7 +102,7 @@ def _store_roughness(s, alpha_x, alpha_y, axis, x, y):
 
 
 @njit(**SMALL)
-def _base_color(tables, materials, row, point):
+def base_color_at(tables, materials, row, point):
     """Base colour with its image and the colours of the vertices."""
     base = peek_vector(materials, row + M.base_color)
     binding = peek_i32(materials, row + M.base_color_binding)
@@ -159,7 +160,7 @@ def write_surface(s, tables, material, point, is_front, eta, least_alpha):
     frame is left as the base's. Coat and fuzz lie on the front, and on the back of what is two-sided and encloses no
     volume.
     """
-    materials, row = _row_after(tables, material, point, M.surface_first, M.surface_count)
+    materials, row = row_after(tables, material, point, M.surface_first, M.surface_count)
     metalness, roughness = peek_f32(materials, row + M.metalness), peek_f32(materials, row + M.roughness)
     binding = peek_i32(materials, row + M.metallic_roughness_binding)
     if binding >= 0:
@@ -170,7 +171,7 @@ def write_surface(s, tables, material, point, is_front, eta, least_alpha):
     has_layers = is_front or (not encloses and peek_i32(materials, row + M.two_sided) != 0)
 
     store_i32(s, S.lobes, 0)
-    store_vector(s, S.base_color, _base_color(tables, materials, row, point))
+    store_vector(s, S.base_color, base_color_at(tables, materials, row, point))
     store_f32(s, S.metalness, metalness)
     store_i32(s, S.entering, 1 if is_front or not encloses else 0)
     store_i32(s, S.thin_walled, peek_i32(materials, row + M.thin_walled))
@@ -187,6 +188,8 @@ def write_surface(s, tables, material, point, is_front, eta, least_alpha):
         store_f32(s, S.fuzz_roughness, peek_f32(materials, row + M.fuzz_roughness))
 
     ratio = peek_f32(materials, row + M.ior)
+    if peek_i32(materials, row + M.weighs) != 0:
+        ratio = weighted_ior(peek_f32(materials, row + M.own_ior), peek_f32(materials, row + M.specular_weight))
     coat = peek_f32(materials, row + M.coat) if has_layers else _ZERO
     store_f32(s, S.coat, coat)
     if coat > _ZERO:

@@ -1,11 +1,24 @@
 """What happens where a ray meets a part: holes, the surface record, the volumes that the path goes in and out of."""
 
+import math
+
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.kernel.memory import load_f32, load_i32, load_u64, load_vector, peek_f32, peek_i32, peek_vector, store_i32
-from lantern.kernel.vectors import EXACT, SMALL, normalize, to_local
+from lantern.kernel.memory import (
+    load_f32,
+    load_i32,
+    load_u64,
+    load_vector,
+    peek_f32,
+    peek_i32,
+    peek_vector,
+    store_i32,
+    store_vector,
+)
+from lantern.kernel.vectors import EXACT, SMALL, add, normalize, scale, sub, to_local
 from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
+from lantern.pattern.program import results_of
 from lantern.rays.embree import FAR, intersect, set_time
 from lantern.rays.hit import leave_hit, resolve_hit
 from lantern.rays.layout import (
@@ -82,6 +95,16 @@ def passes(scene, medium, hit, u):
     return True
 
 
+@njit(**SMALL)
+def _turn_tangent(hit, degrees):
+    """Turn the HIT record's tangents about its normal."""
+    angle = degrees * f32(math.pi / 180.0)
+    s, c = math.sin(angle), math.cos(angle)
+    tangent, bitangent = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent)
+    store_vector(hit, H.tangent, add(scale(tangent, c), scale(bitangent, s)))
+    store_vector(hit, H.bitangent, sub(scale(bitangent, c), scale(tangent, s)))
+
+
 @njit(**EXACT)
 def fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
     """Fill the parameters of the surface record for a hit."""
@@ -99,6 +122,8 @@ def fill_surface(scene, surface, hit, medium, wavelength, least_alpha):
             # At exactly 1 a boundary bends nothing and its half vector is undefined.
             eta = f32(1.001) if from_outside else f32(1.0 / 1.001)
     write_surface(surface, load_u64(scene, C.shading), material, hit + POINT_IN_HIT, entering, eta, least_alpha)
+    if load_i32(materials, material * MATERIAL_WIDTH + M.turns_tangent) != 0:
+        _turn_tangent(hit, peek_f32(results_of(hit + POINT_IN_HIT), M.tangent_turn))
     if peek_i32(hit, H.own_coat) != 0 and peek_f32(surface, U.coat) > _ZERO:
         t, b, n = peek_vector(hit, H.tangent), peek_vector(hit, H.bitangent), peek_vector(hit, H.shading)
         z = normalize(to_local(peek_vector(hit, H.coat), t, b, n))

@@ -74,7 +74,8 @@ def _walk(scene, tree, scratch, key, bounce, beta):
     weight /= peek_f32(surface, U.chance_subsurface)
     enters = mul(peek_vector(surface, U.under_coat), peek_vector(surface, U.diffuse_left))
     beta = mul(beta, scale(enters, weight))
-    beta = mul(beta, walk_under(scene, tree, scratch + RAY_AT, hit, key, _WALK * (bounce + 1)))
+    color = peek_vector(surface, U.subsurface_color)
+    beta = mul(beta, walk_under(scene, tree, scratch + RAY_AT, hit, color, key, _WALK * (bounce + 1)))
     # It comes out like from a matt wall: aimed and scattered there, in the next turn of the path.
     n, links, receives = neg(peek_vector(hit, H.geometric)), peek_i32(hit, H.links), peek_i32(hit, H.receives_shadow)
     arrives, offset = peek_f32(hit, H.arrives), peek_f32(hit, H.ray_offset)

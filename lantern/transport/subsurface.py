@@ -4,12 +4,14 @@ Chiang, Kutz & Burley, "Practical and Controllable Subsurface Scattering for Pro
 Talks 2016: the boundary is index-matched, light enters and leaves diffusely. What meets another part inside is lost.
 """
 
+import math
+
 from numba import njit
 from numpy import float32 as f32
 
 from lantern.kernel.memory import load_f32, load_u64, load_vector, peek_i32, peek_vector
 from lantern.kernel.random import uniform
-from lantern.kernel.vectors import EXACT, add, frame_around, max_component, mul, neg, scale, to_world
+from lantern.kernel.vectors import EXACT, SMALL, add, frame_around, max_component, mul, neg, scale, to_world
 from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.embree import FAR, intersect
 from lantern.rays.hit import leave_hit, resolve_hit
@@ -25,17 +27,27 @@ _DIMENSIONS_A_STEP = 4
 _LOST = (f32(0.0), f32(0.0), f32(0.0))
 
 
+@njit(**SMALL)
+def _walk_albedo(color, g):
+    """Albedo of the walk that gives a colour: OpenPBR 1.1, section 3.8 (van de Hulst's similarity)."""
+    root = math.sqrt(f32(9.59217) + color * (f32(41.6808) + f32(17.7126) * color))
+    s = f32(4.09712) + f32(4.20863) * color - root
+    return min(max((f32(1.0) - s * s) / (f32(1.0) - g * s * s), f32(0.0)), f32(1.0))
+
+
 @njit(**EXACT)
-def walk_under(scene, tree, ray, hit, key, dimension):
+def walk_under(scene, tree, ray, hit, color, key, dimension):
     """Weight rgb of a walk that starts under the HIT record's point; black when the light is lost.
+
+    `color` is what the light that comes out is to have there, where it goes in.
 
     Leaves the record at the point where the light comes out, its normals inwards. Dimensions from `dimension` on are
     drawn from the hash of `key`: a walk is too long for Sobol points to help.
     """
     row = peek_i32(hit, H.material) * MATERIAL_WIDTH
     materials = load_u64(scene, C.materials)
-    extinction, albedo = load_vector(materials, row + M.walk_extinction), load_vector(materials, row + M.walk_albedo)
-    g = load_f32(materials, row + M.walk_forward)
+    extinction, g = load_vector(materials, row + M.walk_extinction), load_f32(materials, row + M.walk_forward)
+    albedo = _walk_albedo(color[0], g), _walk_albedo(color[1], g), _walk_albedo(color[2], g)
     own, parts = peek_i32(hit, H.body), load_u64(scene, C.parts)
     down = neg(peek_vector(hit, H.geometric))
     origin = leave_hit(hit, True)

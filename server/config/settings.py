@@ -130,6 +130,7 @@ MATERIAL_SIZE_LIMIT = int(os.environ.get("LANTERN_MATERIAL_LIMIT", 256 << 20))  
 ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
 PACKAGE_SIZE_LIMIT = ASSET_SIZE_LIMIT + 2 * ENVIRONMENT_SIZE_LIMIT  # bytes of a zip
 READING_TIME_LIMIT = 300  # s, of one upload
+BAKING_TIME_LIMIT = 1200  # s, of a model with images made of its patterns
 FILM_LIMIT = int(
     os.environ.get("LANTERN_FILM_LIMIT", os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2)
 )  # bytes of memory that the film of a print may take

@@ -66,6 +66,8 @@ class ExportModel:
     person: Person
     project_id: int
     form: Format = "glb"
+    bake: int | None = None
+    """Texels along a side of the images that are made of patterns, layers and decals; None for no images."""
 
     def execute(self) -> tuple[str, Iterator[bytes], list[str]]:
         """(name of the project, the bytes, what the file could not say)."""
@@ -77,7 +79,7 @@ class ExportModel:
         folder = TemporaryDirectory(dir=settings.READING_FOLDER)
         target = Path(folder.name) / "model"
         try:
-            lost = _write_model(Wanted(scene.plain(), storage.paths_for(scene), self.form, str(target)))
+            lost = _write_model(Wanted(scene.plain(), storage.paths_for(scene), self.form, str(target), bake=self.bake))
         except Refused:
             folder.cleanup()
             raise
@@ -115,6 +117,7 @@ def material_file(scene: Scene, material: str) -> tuple[str, Iterator[bytes], li
 
 def _write_model(wanted: Wanted) -> list[str]:
     """Have a process of its own write the file; what it could not say. Raises Refused."""
+    limit = settings.READING_TIME_LIMIT if wanted.bake is None else settings.BAKING_TIME_LIMIT
     try:
         said = subprocess.run(
             [sys.executable, "-m", "server.packages.modelling"],
@@ -122,10 +125,12 @@ def _write_model(wanted: Wanted) -> list[str]:
             capture_output=True,
             text=True,
             check=False,
-            timeout=settings.READING_TIME_LIMIT,
+            timeout=limit,
         ).stdout
     except subprocess.TimeoutExpired:
-        raise Refused("Writing the model took too long: hide parts, or lower their levels.") from None
+        raise Refused(
+            "Writing the model took too long: hide parts, lower their levels, or ask for smaller images."
+        ) from None
     found = json.loads(said) if said else {"error": "writing it took too much memory: hide parts"}
     if "error" in found:
         raise Refused(f"The model cannot be written: {found['error']}.")

@@ -3,6 +3,7 @@
 import json
 import re
 from collections.abc import AsyncIterator, Iterator
+from typing import Literal
 from urllib.parse import quote
 
 from asgiref.sync import sync_to_async
@@ -28,13 +29,16 @@ def project_package(request: HttpRequest, project_id: int, history: bool = True)
 
 
 @router.get("projects/{project_id}/model")
-def project_model(request: HttpRequest, project_id: int, form: Format = "glb") -> StreamingHttpResponse:
+def project_model(
+    request: HttpRequest, project_id: int, form: Format = "glb", bake: Literal[512, 1024, 2048, 4096] | None = None
+) -> StreamingHttpResponse:
     """What can be seen of a project as a model: parts where they stand, materials, images, lights and the camera.
 
-    A GLB, a usdz, or a zip of an OBJ with its materials and images. The header `Lantern-Left-Out` says what the format
+    A GLB, a usdz, or a zip of an OBJ with its materials and images. `bake` makes images of patterns, layers and
+    decals, of so many texels along a side. The header `Lantern-Left-Out` says what the format
     has no word for: a JSON list, percent-encoded.
     """
-    name, pieces, lost = ExportModel(request.user, project_id, form).execute()
+    name, pieces, lost = ExportModel(request.user, project_id, form, bake).execute()
     answer = _download(name, ENDINGS[form], pieces, _KINDS[form])
     answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
     return answer

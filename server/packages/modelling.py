@@ -33,6 +33,8 @@ class Wanted:
     target: str
     material: str | None = None
     """Of a file of materials, which it is of."""
+    bake: int | None = None
+    """Texels along a side of the images that are made of patterns."""
 
 
 def write(wanted: Wanted) -> list[str]:
@@ -50,7 +52,7 @@ def write(wanted: Wanted) -> list[str]:
         assert wanted.material is not None
         written = write_material(scene.materials[wanted.material], scene.materials, asset.textures, resolve)
     else:
-        written = exported(scene, asset, wanted.form, resolve)
+        written = exported(scene, asset, wanted.form, resolve, wanted.bake)
     Path(wanted.target).write_bytes(written.data)
     return written.lost
 

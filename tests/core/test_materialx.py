@@ -283,14 +283,14 @@ def test_nodes_without_end_and_nodes_that_are_not_known_are_said(tmp_path):
     ring = (
         '<add name="a" type="float"><input name="in1" type="float" nodename="b"/><input name="in2" type="float" '
         'value="1"/></add><add name="b" type="float"><input name="in1" type="float" nodename="a"/></add>'
-        '<worleynoise3d name="w" type="float"/>'
+        '<crosshatch name="w" type="float"/>'
     ) + worn(
         '<input name="coat_weight" type="float" nodename="a"/><input name="fuzz_weight" type="float" nodename="w"/>',
         "open_pbr_surface",
     )
     read = foreign(tmp_path, ring)
     assert any("without end" in problem for problem in read.problems)
-    assert any("'worleynoise3d' is not known" in problem for problem in read.problems)
+    assert any("'crosshatch' is not known" in problem for problem in read.problems)
     assert read.materials[0][0].coat_weight == 0.0
 
 

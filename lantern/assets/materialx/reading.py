@@ -15,12 +15,13 @@ import numpy as np
 from pydantic import ValidationError
 
 from lantern.assets.errors import AssetError
+from lantern.assets.materialx.patterns import laid_by_coordinates
 from lantern.assets.materialx.surfaces import SURFACES, Values
 from lantern.assets.materialx.values import Constant, Given, Image, Normals, Reckoner, Value
 from lantern.assets.materialx.words import NORMALS, OURS, beyond_openpbr, library, limits, parsed
 from lantern.assets.pictures import PictureError, read_picture
 from lantern.scene.document import Material
-from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement
+from lantern.scene.inputs import PARAMETERS, MaterialInput
 from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.model import FileRef
 from lantern.scene.sources import PictureSource
@@ -201,6 +202,8 @@ class _Reader:
                 fields["coverage"] = min(max(share.value[0], 0.0), 1.0)
             elif isinstance(share, Image):
                 fields["mask"] = self._own(share, "mask")
+            elif isinstance(share, Given):
+                fields["mask"] = share.one
         return Layer.model_validate(fields)
 
     def _material(self, node: mx.Node, called: str | None) -> Material:
@@ -284,16 +287,11 @@ class _Reader:
         file = self.package.stored(image.file)
         if file is None:
             return None
-        rows, shift = image.matrix[:, :2], image.matrix[:, 2]
+        rows = image.matrix[:, :2]
         sizes = np.linalg.norm(rows, axis=1)
         if sizes.min() < 1e-9 or abs(float(rows[0] @ rows[1])) > 1e-4 * float(sizes.prod()):
             self.found.problems.append(f"{name}: how its image is sheared is left out")
-        sizes = np.maximum(sizes, 1e-9)
-        origin = -np.linalg.lstsq(rows, shift, rcond=None)[0]
-        placement = Placement(
-            kind="uv", uv_set=image.uv_set, repeats=float(sizes[0]), ratio=float(sizes[0] / sizes[1]),
-            turn_z=float(np.degrees(np.arctan2(rows[0, 1], rows[0, 0]))), offset=(*origin.tolist(), 0.0),
-        )  # fmt: skip
+        placement = laid_by_coordinates(image.uv_set, image.matrix)
         source = PictureSource.model_validate({
             "file": file, "channel": "color" if image.channel is None else _CHANNELS[min(image.channel, 3)],
             "decoding": "srgb" if image.encoded else "linear", "wrap": image.wrap, "nearest": image.nearest,

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 import MaterialX as mx
 import numpy as np
 
+from lantern.assets.materialx.patterns import PATTERNS, laid_by_coordinates, laid_in_space, own_map, shaped
 from lantern.assets.materialx.words import OURS, numbers, unflat
 from lantern.color import LUMINANCE
 from lantern.scene.inputs import MaterialInput
@@ -27,6 +28,8 @@ _FOLDED: dict[str, Callable[..., Numbers]] = {
     "convert": lambda a: a, "constant": lambda a: a, "dot": lambda a: a, "normalize": lambda a: a,
 }  # fmt: skip
 """Nodes of one or two values (MaterialX 1.39, "Math Nodes"), each channel by itself."""
+_STRAIGHT = ("add", "subtract", "multiply", "divide", "invert", "remap")
+"""Nodes that make a straight line of a straight line."""
 _CHANNELS = {"outr": 0, "outg": 1, "outb": 2, "outa": 3, "outx": 0, "outy": 1, "outz": 2}
 _WRAPS = {"periodic": "repeat", "clamp": "clamp", "mirror": "mirror", "constant": "clamp"}
 
@@ -125,6 +128,8 @@ class Reckoner:
                 return self._combined(node, depth)
             case "mix" | "clamp" | "invert" | "remap":
                 return self._reckoned(node, depth)
+        if category in PATTERNS:
+            return self._pattern(node, depth)
         if category in _FOLDED:
             return self._folded(node, _FOLDED[category], depth)
         self.problems.append(f"{node.getName()}: a node {category!r} is not known here")
@@ -145,6 +150,46 @@ class Reckoner:
         except ValueError as error:
             self.problems.append(f"{node.getName()}: {str(error).splitlines()[0]}")
             return None
+
+    def _pattern(self, node: mx.Node, depth: int) -> Given:
+        """A procedural node: a pattern of ours, laid by its coordinates or its places."""
+
+        def said(name: str, otherwise: tuple[float, ...]) -> tuple[float, ...]:
+            found = self._inner(node, name, depth)
+            if found is None or isinstance(found, Constant):
+                return otherwise if found is None else found.value
+            self.problems.append(f"{node.getName()}: what varies its {name!r} is left out")
+            return otherwise
+
+        category = node.getCategory()
+        one = PATTERNS[category](said)
+        if category.endswith("3d"):
+            scale, shift = self._places(node.getInput("position"), depth)
+            if category == "unifiednoise3d":
+                shift = tuple(np.add(shift, said("offset", (0.0,))).tolist())
+                scale = tuple(np.multiply(scale, said("freq", (1.0,))).tolist())
+            placement = laid_in_space(scale, shift)
+        else:
+            uv_set, matrix = self._coordinates(node, depth)
+            placement = laid_by_coordinates(uv_set, _after(own_map(category, said), matrix))
+        return Given(one.model_copy(update={"placement": placement}), (1.0,))
+
+    def _places(self, given: mx.Input | None, depth: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """(scale, shift) of the places that a node is given."""
+        node = None if given is None else given.getConnectedNode()
+        if node is None or node.getCategory() == "position" or depth > _DEEPEST:
+            return (1.0,), (0.0,)
+        if node.getCategory() in ("multiply", "add"):
+            factor = self._inner(node, "in2", depth + 1)
+            scale, shift = self._places(node.getInput("in1"), depth + 1)
+            if isinstance(factor, Constant):
+                if node.getCategory() == "add":
+                    return scale, tuple(np.add(shift, factor.value).tolist())
+                return tuple(np.multiply(scale, factor.value).tolist()), tuple(
+                    np.multiply(shift, factor.value).tolist()
+                )
+        self.problems.append(f"{node.getName()}: places of {node.getCategory()!r} are not known here")
+        return (1.0,), (0.0,)
 
     def _image(self, node: mx.Node, depth: int) -> Image | None:
         file = node.getInput("file")
@@ -233,20 +278,34 @@ class Reckoner:
             return np.array(found.value) if isinstance(found, Constant) else np.array([otherwise])
 
         if node.getCategory() == "mix":
+            share = self._inner(node, "mix", depth)
+            if isinstance(share, Given):
+                bg, fg = np.resize(inner("bg", 0.0), 3), np.resize(inner("fg", 0.0), 3)
+                mixed = shaped(share.one, lambda w: bg + (fg - bg) * np.clip(w, 0.0, 1.0), straight=True)
+                return Given(mixed, (1.0,))
             weight = inner("mix", 0.0)
             return Constant(_plain(inner("bg", 0.0) * (1 - weight) + inner("fg", 0.0) * weight))
         given = self._inner(node, "in", depth)
+        if isinstance(given, Given):
+            return self._of_given(given, node, lambda value: self._brought(node, value, inner))
         if not isinstance(given, Constant):
             self.problems.append(f"{node.getName()}: an image is shown without its {node.getCategory()!r}")
             return given
-        value = np.array(given.value)
+        return Constant(_plain(self._brought(node, np.array(given.value), inner)))
+
+    def _brought(self, node: mx.Node, value: Numbers, inner: Callable[[str, float], Numbers]) -> Numbers:
+        """What a node of one value and some constants makes of it."""
         if node.getCategory() == "clamp":
-            return Constant(_plain(np.clip(value, inner("low", 0.0), inner("high", 1.0))))
+            return np.asarray(np.clip(value, inner("low", 0.0), inner("high", 1.0)))
         if node.getCategory() == "invert":
-            return Constant(_plain(inner("amount", 1.0) - value))
+            return np.asarray(inner("amount", 1.0) - value)
         span = inner("inhigh", 1.0) - inner("inlow", 0.0)
         share = (value - inner("inlow", 0.0)) / np.where(np.abs(span) > 1e-12, span, 1.0)
-        return Constant(_plain(inner("outlow", 0.0) + share * (inner("outhigh", 1.0) - inner("outlow", 0.0))))
+        return np.asarray(inner("outlow", 0.0) + share * (inner("outhigh", 1.0) - inner("outlow", 0.0)))
+
+    def _of_given(self, given: Given, node: mx.Node, change: Callable[[Numbers], Numbers]) -> Given:
+        """An input of ours after a function of its values."""
+        return Given(shaped(given.one, change, straight=node.getCategory() in _STRAIGHT), given.constant)
 
     def _folded(self, node: mx.Node, made: Callable[..., Numbers], depth: int) -> Value | None:
         category = node.getCategory()
@@ -256,6 +315,12 @@ class Reckoner:
             return Constant(_plain(made(*(np.array(part.value) for part in parts if isinstance(part, Constant)))))
         if category in ("convert", "dot") and len(parts) == 1:
             return parts[0]
+        varying = [part for part in parts if not isinstance(part, Constant)]
+        if len(varying) == 1 and isinstance(varying[0], Given) and varying[0].constant == (1.0,):
+            fixed = [np.array(part.value) if isinstance(part, Constant) else None for part in parts]
+            return self._of_given(
+                varying[0], node, lambda value: np.asarray(made(*(value if each is None else each for each in fixed)))
+            )
         if category == "multiply":
             return self._multiplied(parts, node)
         self.problems.append(f"{node.getName()}: an image is shown without its {category!r}")

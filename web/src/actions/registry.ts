@@ -279,26 +279,35 @@ export const actions: Action[] = [
       run: (w) => w.arrange({ kind: "build", piece }),
     }),
   ),
-  ...(Object.entries(MODELS) as [ModelForm, string][]).map(
-    ([form, label]): Action => ({
+  ...(Object.entries(MODELS) as [ModelForm, string][]).flatMap(([form, label]): Action[] => [
+    {
       id: `export-${form}`,
       label: `Export what is seen as ${label}`,
       keys: "",
-      run: async (w) => {
-        w.notify({ severity: "info", text: "The model is being written; it is saved in a moment." });
-        try {
-          const said = leftOut(await saveModel(w.getState().project, form));
-          if (said) w.notify({ severity: "info", text: said });
-        } catch (error) {
-          w.notify({ severity: "error", text: (error as Error).message });
-        }
-      },
-    }),
-  ),
+      run: (w) => exported(w, form, false),
+    },
+    {
+      id: `export-${form}-baked`,
+      label: `Export what is seen as ${label}, patterns made into images`,
+      keys: "",
+      run: (w) => exported(w, form, true),
+    },
+  ]),
   ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),
 ];
+
+async function exported(w: Workspace, form: ModelForm, baked: boolean) {
+  const how = baked ? "Images are made of its patterns: that may take minutes." : "It is saved in a moment.";
+  w.notify({ severity: "info", text: `The model is being written. ${how}` });
+  try {
+    const said = leftOut(await saveModel(w.getState().project, form, baked));
+    if (said) w.notify({ severity: "info", text: said });
+  } catch (error) {
+    w.notify({ severity: "error", text: (error as Error).message });
+  }
+}
 
 export function action(id: string): Action {
   const found = actions.find((a) => a.id === id);

@@ -233,12 +233,15 @@ export const packageUrl = (project: ProjectSummary, history: boolean) =>
 export const MODELS = { glb: "GLB", usdz: "OpenUSD", obj: "OBJ" } as const;
 export type ModelForm = keyof typeof MODELS;
 
+/** Texels along a side of the images that are made of patterns, on the largest part. */
+const BAKED = 1024;
+
 /**
- * Have what is seen of a project written as a model, and save it; what the format had no word for. Throws ApiError when
- * that cannot be.
+ * Have what is seen of a project written as a model, and save it; what the format had no word for. `baked` makes images
+ * of patterns, layers and decals. Throws ApiError when that cannot be.
  */
-export const saveModel = (project: number, form: ModelForm) =>
-  saved(`projects/${project}/model?form=${form}`, "model.glb");
+export const saveModel = (project: number, form: ModelForm, baked = false) =>
+  saved(`projects/${project}/model?form=${form}${baked ? `&bake=${BAKED}` : ""}`, "model.glb");
 
 /** Have a material of a project written as a file, with what lies over it, and save it; as `saveModel`. */
 export const saveMaterial = (project: number, material: string) =>
