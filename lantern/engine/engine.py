@@ -75,8 +75,6 @@ def next_look(samples: int) -> int:
 LARGEST_SEED = 2**31 - 1
 PICK_WIDTH = 16384
 """Pixels across the frame that a point of the picture is looked up in."""
-REFLECTED = 1024
-"""Directions that light comes from, where a reflectance is measured."""
 AREA_WIDTH = 768
 """Pixels across the frame that a rectangle of the picture is looked up in."""
 
@@ -365,7 +363,7 @@ class Engine:
 
         `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
         """
-        pixel, sharp = self._looked_at(camera, shape, x, y, Way.NORMALS, 1)
+        pixel, sharp = self.looked_at(camera, shape, x, y, Way.NORMALS, 1)
         if pixel.row["depth_hits"][0] == 0:
             return None
         depth, number = float(pixel.row["depth"][0]), int(pixel.row["part"][0])
@@ -379,28 +377,21 @@ class Engine:
             depth=depth,
         )
 
-    def reflectance(self, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
-        """Linear RGB share of even white light that the surface at a point of the picture sends to a camera.
-
-        As `pick`; None where there is no part.
-        """
-        picked = self.pick(camera, shape, x, y)
-        if picked is None or picked.part is None:
-            return None
-        pixel, _ = self._looked_at(camera, shape, x, y, Way.REFLECTANCE, REFLECTED)
-        return tuple(float(v) for v in pixel.row["radiance"][0] / REFLECTED)
-
-    def _looked_at(
+    def looked_at(
         self, camera: Camera, shape: float, x: float, y: float, way: Way, samples: int
     ) -> tuple[OnePixel, Camera]:
-        """The pixel at a point of a picture so fine that its filter does not matter, and the camera stopped down."""
+        """The pixel at a point of a picture so fine that its filter does not matter, and the camera stopped down.
+
+        Its sums are over so many samples of a way of looking.
+        """
         width, height = PICK_WIDTH, max(round(PICK_WIDTH / shape), 1)
         sharp = camera.model_copy(update={"f_number": None})
         column, row = min(max(int(x * width), 0), width - 1), min(max(int(y * height), 0), height - 1)
         pixel = OnePixel(width, height, column, row)
-        bound = self._bound(pixel, samples, 0, False, View(sharp, way))
+        view = View(sharp, way)
+        bound = self._bound(pixel, samples, 0, False, view)
         self._renderer.ready()
-        while not self._renderer.run(look_tiles, bound.row, bound.tree.handle):
+        while not self._renderer.run(_kernel_for(view), bound.row, bound.tree.handle):
             self._renderer.ready()  # cancelled for the sake of something else; one pixel is worth finishing
         return pixel, sharp
 

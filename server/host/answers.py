@@ -15,6 +15,7 @@ from lantern.compile.stock import Foreseen
 from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.from_file import through_camera, with_clip
+from lantern.engine.measuring import radiance_factor, reflectance
 from lantern.engine.possible import doubts
 from lantern.engine.sticking import Press, moved_decal, new_decal
 from lantern.picture.encode import encode_jpeg
@@ -65,9 +66,7 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
         case questions.Stick():
             return _made(asked, _stuck(question, engine, pane) if pane else None)
         case questions.Reflectance():
-            share = engine.reflectance(pane.camera, pane.shape, question.x, question.y) if pane else None
-            lab = None if share is None else tuple(lab_of(np.array(share)).tolist())
-            return questions.ReflectanceFound(asked=asked, linear=share, lab=lab)
+            return _reflectance(question, engine, pane)
         case questions.DecalShape():
             decal = engine.scene.decals.get(question.decal)
             tall = engine.compiled.shape_of(decal.content) if pane and decal else None
@@ -81,6 +80,16 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             return questions.DoubtsFound(asked=asked, doubts=tuple(questions.DoubtFound(**asdict(d)) for d in found))
         case questions.TextureQuestion():
             return questions.TexturePicture(asked=asked, picture=_texture(question, engine))
+
+
+def _reflectance(question: questions.Reflectance, engine: Engine, pane: Pane | None) -> questions.ReflectanceFound:
+    found: list[questions.Shares | None] = [None, None]
+    if pane is not None:
+        for place, measure in enumerate((reflectance, radiance_factor)):
+            share = measure(engine, pane.camera, pane.shape, question.x, question.y)
+            if share is not None:
+                found[place] = questions.Shares(linear=share, lab=tuple(lab_of(np.array(share)).tolist()))
+    return questions.ReflectanceFound(asked=question.request, even=found[0], here=found[1])
 
 
 def _box(engine: Engine, parts: tuple[str, ...] | None) -> Box | None:

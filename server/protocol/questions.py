@@ -172,7 +172,7 @@ class Stick(Message):
 
 
 class Reflectance(Message):
-    """Asks what share of even white light the surface at a point of the picture sends to the camera."""
+    """Asks what share of light the surface at a point of the picture sends to the camera."""
 
     type: Literal["reflectance"]
     pane: PaneNumber
@@ -302,13 +302,20 @@ class DoubtsFound(Message):
     doubts: tuple[DoubtFound, ...]
 
 
+class Shares(Message):
+    """Of the light that a perfect matt white would send: linear Rec. 709, and CIE L*a*b* in D65."""
+
+    linear: tuple[float, float, float]
+    lab: tuple[float, float, float]
+
+
 class ReflectanceFound(Message):
-    """Linear Rec. 709, and CIE L*a*b* in D65; null where there is no part."""
+    """In even white light, and in the light that is there; null where there is no part, or no light."""
 
     type: Literal["reflectance"] = "reflectance"
     asked: str
-    linear: tuple[float, float, float] | None
-    lab: tuple[float, float, float] | None
+    even: Shares | None
+    here: Shares | None
 
 
 class ShapeFound(Message):

@@ -4,11 +4,14 @@ import numpy as np
 import pytest
 
 from lantern.color import lab_of
+from lantern.engine import measuring
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Material
+from lantern.scene.decals import Decal
+from lantern.scene.document import Environment, Material
 from lantern.scene.inputs import MaterialInput, Placement, Ramp, Stop
 from lantern.scene.layers import Layer
+from lantern.scene.lights import RectangleLight
 from lantern.scene.sources import GradientSource
 from tests.core.shapes import no_files, sphere_mesh
 from tests.core.test_inputs import CAMERA, SIDE, means, scene_of
@@ -66,11 +69,11 @@ def test_an_edit_of_a_films_pattern_is_rows_alone_and_as_compiled_afresh():
     engine.close()
 
 
-def reflectance(material, x=0.5, y=0.5):
+def reflectance(material, x=0.5, y=0.5, measured=measuring.reflectance, **changes):
     engine = Engine(threads=2)
     scene, asset = scene_of(material)
-    engine.open(scene, no_files, asset)
-    found = engine.reflectance(CAMERA, 1.0, x, y)
+    engine.open(scene.model_copy(update=changes), no_files, asset)
+    found = measured(engine, CAMERA, 1.0, x, y)
     engine.close()
     return found
 
@@ -97,8 +100,50 @@ def test_beside_the_part_there_is_none():
     scene, asset = scene_of(Material(name="M"), sphere_mesh(0.2, 32))
     engine = Engine(threads=2)
     engine.open(scene, no_files, asset)
-    assert engine.reflectance(CAMERA, 1.0, 0.02, 0.02) is None
+    assert measuring.reflectance(engine, CAMERA, 1.0, 0.02, 0.02) is None
+    assert measuring.radiance_factor(engine, CAMERA, 1.0, 0.02, 0.02) is None
     engine.close()
+
+
+LAMP = RectangleLight(name="L", position=(1.0, 0.5, 2.0), target=(0, 0, 0), amount=300.0, color=(1.0, 0.5, 0.2))
+
+
+def test_in_the_light_that_is_there_a_matt_surface_has_its_colour_whatever_that_lights():
+    matt = Material(name="M", base_color=(0.7, 0.4, 0.1), specular_weight=0.0)
+    for lights, intensity in (({"l": LAMP}, 0.0), ({}, 3.0)):
+        found = reflectance(
+            matt, measured=measuring.radiance_factor, lights=lights, environment=Environment(intensity=intensity)
+        )
+        assert found == pytest.approx((0.7, 0.4, 0.1), rel=0.02)
+    dark = reflectance(matt, measured=measuring.radiance_factor, environment=Environment(intensity=0.0))
+    assert dark is None
+
+
+def test_a_highlight_sends_more_than_white():
+    gloss = Material(name="G", base_color=(0.2, 0.2, 0.2), specular_roughness=0.15)
+    lamp = RectangleLight(name="L", position=(0, 0, 6), target=(0, 0, 0), width=0.5, height=0.5, amount=100.0)
+    found = reflectance(
+        gloss, measured=measuring.radiance_factor, lights={"l": lamp}, environment=Environment(intensity=0.0)
+    )
+    assert min(found) > 1.0
+
+
+def test_measuring_leaves_the_film_as_it_would_have_been():
+    """A lettered part beside others, in the light of a lamp that is aimed at by chance."""
+    scene, asset = scene_of(Material(name="M"), sphere_mesh(0.3, 32))
+    label = Decal(name="Label", parts=("part",), middle=(0, 0, 0.3), width=0.2)
+    scene = scene.model_copy(update={"lights": {"l": LAMP}, "decals": {"d": label}})
+    films = []
+    for measures in (False, True):
+        engine, film = Engine(threads=2), Film(SIDE, SIDE)
+        engine.open(scene, no_files, asset)
+        engine.trace(film, 8)
+        if measures:
+            assert measuring.radiance_factor(engine, CAMERA, 1.0, 0.5, 0.5) is not None
+        engine.trace(film, 16)
+        films.append(film.means().radiance)
+        engine.close()
+    assert np.array_equal(*films)
 
 
 @pytest.mark.parametrize(

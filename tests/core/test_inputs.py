@@ -77,7 +77,8 @@ VALUES = {
     "transmission_tint": (0.6, 0.9, 0.8), "coat_weight": 0.7, "coat_color": (0.7, 0.4, 0.3), "coat_roughness": 0.3,
     "fuzz_weight": 0.6, "fuzz_color": (0.8, 0.3, 0.2), "fuzz_roughness": 0.4, "emission_color": (0.9, 0.4, 0.1),
     "emission_luminance": 0.8, "geometry_opacity": 0.4, "subsurface_weight": 0.6, "coat_roughness_anisotropy": 0.7,
-    "thin_film_thickness": 0.35,
+    "thin_film_thickness": 0.35, "base_weight": 0.4, "specular_weight": 0.3, "specular_ior": 2.1,
+    "subsurface_color": (0.2, 0.7, 0.4), "coat_ior": 2.2, "coat_darkening": 0.2, "tangent_rotation": 60.0,
 }  # fmt: skip
 RICH = Material(
     name="Rich", base_weight=0.9, base_color=(0.6, 0.6, 0.6), base_metalness=0.3, coat_weight=0.4, fuzz_weight=0.3,
@@ -94,6 +95,13 @@ def test_an_input_of_one_value_is_that_constant(name, lit):
     found = []
     # The table of a film is of one specular colour.
     rich = RICH.model_copy(update={"thin_film_weight": 0.5 if name == "thin_film_thickness" else 0.0})
+    if name in ("specular_weight", "specular_ior"):
+        # Light that is refracted goes by the constant.
+        rich = rich.model_copy(update={"transmission_weight": 0.0})
+    if name == "subsurface_color":
+        rich = rich.model_copy(update={"subsurface_weight": 0.7})
+    if name == "tangent_rotation":
+        rich = rich.model_copy(update={"specular_roughness_anisotropy": 0.8, "base_metalness": 1.0})
     for material in (
         rich.model_copy(update={name: VALUES[name]}),
         rich.model_copy(update={"inputs": {name: even(VALUES[name])}}),

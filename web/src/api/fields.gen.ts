@@ -7689,7 +7689,7 @@ export const sources = {
   }
 } as const;
 
-export const inputParameters = ["base_color", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_roughness", "specular_roughness_anisotropy", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump", "subsurface_weight", "coat_roughness_anisotropy", "thin_film_thickness"] as const;
+export const inputParameters = ["base_color", "base_weight", "base_metalness", "base_diffuse_roughness", "specular_color", "specular_weight", "specular_ior", "specular_roughness", "specular_roughness_anisotropy", "tangent_rotation", "transmission_weight", "transmission_tint", "coat_weight", "coat_color", "coat_roughness", "coat_roughness_anisotropy", "coat_ior", "coat_darkening", "fuzz_weight", "fuzz_color", "fuzz_roughness", "emission_color", "emission_luminance", "geometry_opacity", "bump", "subsurface_weight", "subsurface_color", "thin_film_thickness"] as const;
 
 export const mostStops = 8 as const;
 

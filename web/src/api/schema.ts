@@ -675,7 +675,8 @@ export interface paths {
          * Project Model
          * @description What can be seen of a project as a model: parts where they stand, materials, images, lights and the camera.
          *
-         *     A GLB, a usdz, or a zip of an OBJ with its materials and images. The header `Lantern-Left-Out` says what the format
+         *     A GLB, a usdz, or a zip of an OBJ with its materials and images. `bake` makes images of patterns, layers and
+         *     decals, of so many texels along a side. The header `Lantern-Left-Out` says what the format
          *     has no word for: a JSON list, percent-encoded.
          */
         get: operations["server_packages_api_project_model"];
@@ -4984,7 +4985,7 @@ export interface components {
              * Parameter
              * @enum {string}
              */
-            parameter: "base_color" | "base_metalness" | "base_diffuse_roughness" | "specular_color" | "specular_roughness" | "specular_roughness_anisotropy" | "transmission_weight" | "transmission_tint" | "coat_weight" | "coat_color" | "coat_roughness" | "fuzz_weight" | "fuzz_color" | "fuzz_roughness" | "emission_color" | "emission_luminance" | "geometry_opacity" | "bump" | "subsurface_weight" | "coat_roughness_anisotropy" | "thin_film_thickness";
+            parameter: "base_color" | "base_weight" | "base_metalness" | "base_diffuse_roughness" | "specular_color" | "specular_weight" | "specular_ior" | "specular_roughness" | "specular_roughness_anisotropy" | "tangent_rotation" | "transmission_weight" | "transmission_tint" | "coat_weight" | "coat_color" | "coat_roughness" | "coat_roughness_anisotropy" | "coat_ior" | "coat_darkening" | "fuzz_weight" | "fuzz_color" | "fuzz_roughness" | "emission_color" | "emission_luminance" | "geometry_opacity" | "bump" | "subsurface_weight" | "subsurface_color" | "thin_film_thickness";
             /**
              * Kind
              * @enum {string}
@@ -5284,7 +5285,7 @@ export interface components {
         };
         /**
          * Reflectance
-         * @description Asks what share of even white light the surface at a point of the picture sends to the camera.
+         * @description Asks what share of light the surface at a point of the picture sends to the camera.
          */
         Reflectance: {
             /**
@@ -5807,7 +5808,7 @@ export interface components {
         };
         /**
          * ReflectanceFound
-         * @description Linear Rec. 709, and CIE L*a*b* in D65; null where there is no part.
+         * @description In even white light, and in the light that is there; null where there is no part, or no light.
          */
         ReflectanceFound: {
             /**
@@ -5818,18 +5819,8 @@ export interface components {
             type: "reflectance";
             /** Asked */
             asked: string;
-            /** Linear */
-            linear: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Lab */
-            lab: [
-                number,
-                number,
-                number
-            ] | null;
+            even: components["schemas"]["Shares"] | null;
+            here: components["schemas"]["Shares"] | null;
         };
         /** RefusedMessage */
         RefusedMessage: {
@@ -5889,6 +5880,24 @@ export interface components {
             asked: string;
             /** Tall */
             tall: number | null;
+        };
+        /**
+         * Shares
+         * @description Of the light that a perfect matt white would send: linear Rec. 709, and CIE L*a*b* in D65.
+         */
+        Shares: {
+            /** Linear */
+            linear: [
+                number,
+                number,
+                number
+            ];
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Status
@@ -6888,6 +6897,7 @@ export interface operations {
         parameters: {
             query?: {
                 form?: "glb" | "usdz" | "obj";
+                bake?: (512 | 1024 | 2048 | 4096) | null;
             };
             header?: never;
             path: {

@@ -85,10 +85,16 @@ export interface Workspace extends DocumentActions, SessionActions, ViewActions,
 /** The part that a path of a patch adds, if it adds one. */
 const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
 
-/** Linear Rec. 709, and CIE L*a*b* in D65. */
-export interface Reflectance {
+/** Of the light that a perfect matt white would send: linear Rec. 709, and CIE L*a*b* in D65. */
+export interface Shares {
   linear: Color;
   lab: Color;
+}
+
+/** In even white light, and in the light that is there; null where that cannot be said. */
+export interface Reflectance {
+  even: Shares | null;
+  here: Shares | null;
 }
 
 interface NewEntry {
@@ -214,13 +220,7 @@ function pictureActions(
       view.select(parts as string[]);
       return true;
     },
-    reflectance: async (pane, x, y) => {
-      const found = await socket.ask<{ linear: Color | null; lab: Color | null }>("reflectance", pane, {
-        x,
-        y,
-      });
-      return found?.linear && found.lab ? { linear: found.linear, lab: found.lab } : null;
-    },
+    reflectance: (pane, x, y) => socket.ask<Reflectance>("reflectance", pane, { x, y }),
     decalShape: async (decal) =>
       (await socket.ask<{ tall: number | null }>("decal_shape", SHOT, { decal }))?.tall ?? null,
     stuck: async (pane, x, y, decal) => {

@@ -8,7 +8,7 @@ import type { Found } from "../socket/panes";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 import { pointer, replace } from "../store/patch";
-import type { Reflectance } from "../store/workspace";
+import type { Reflectance, Shares } from "../store/workspace";
 import type { MenuPlace } from "./useGestures";
 
 interface Props {
@@ -67,14 +67,10 @@ export function PointerMenu({ number, place, onClose }: Props) {
       transitionDuration={0}
       slotProps={{ list: { dense: true, "aria-label": "What is under the pointer" } }}
     >
-      {shines && (
-        <MenuItem
-          disabled
-          data-testid="reflectance"
-          sx={{ whiteSpace: "normal", maxWidth: 300, fontSize: 12 }}
-        >
-          Reflects {shines.linear.map((v) => `${(v * 100).toFixed(1)} %`).join(", ")} of even white light: L*{" "}
-          {shines.lab.map((v) => v.toFixed(1)).join(", ")}
+      {shines && (shines.even ?? shines.here) && (
+        <MenuItem disabled data-testid="reflectance" sx={{ display: "block", fontSize: 12 }}>
+          <SharesLine label="In even white light" shares={shines.even} />
+          <SharesLine label="In this light" shares={shines.here} />
         </MenuItem>
       )}
       {part && [
@@ -142,5 +138,16 @@ export function PointerMenu({ number, place, onClose }: Props) {
       <MenuItem onClick={doing(() => action("show-all").run(workspace))}>Show all parts</MenuItem>
       <MenuItem onClick={doing(() => workspace.frameParts(number, null))}>Frame the asset</MenuItem>
     </Menu>
+  );
+}
+
+/** What share of the light of a perfect white comes from a place, colour by colour, and the colour that it is. */
+function SharesLine({ label, shares }: { label: string; shares: Shares | null }) {
+  if (!shares) return null;
+  const [r, g, b] = shares.linear.map((v) => `${(v * 100).toFixed(1)} %`);
+  return (
+    <div>
+      {label}: {r}, {g}, {b} · L*a*b* {shares.lab.map((v) => v.toFixed(1)).join(", ")}
+    </div>
   );
 }

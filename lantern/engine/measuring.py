@@ -1,0 +1,69 @@
+"""What the surface at a point of the picture makes of light: in even white light, and in the light that is there.
+
+In: an open engine, a camera, a point of its picture. Out: linear RGB, or None where there is nothing to measure. Called
+by the render host. The film is not touched, and the scene is as before.
+"""
+
+import numpy as np
+
+from lantern.compile.view import Way
+from lantern.engine.engine import Engine
+from lantern.scene.document import Camera, Material, Scene
+
+SAMPLES = 1024
+"""Directions that light comes from, or paths, where something is measured."""
+_DARK = 1e-9
+"""cd/m² of a white surface: less is no light to measure by."""
+_WHITE = Material(name="White", base_color=(1.0, 1.0, 1.0), specular_weight=0.0)
+
+
+def reflectance(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
+    """Share [0, 1] of even white light that the surface sends to a camera; point and `shape` as `Engine.pick`."""
+    if _part_at(engine, camera, shape, x, y) is None:
+        return None
+    pixel, _ = engine.looked_at(camera, shape, x, y, Way.REFLECTANCE, SAMPLES)
+    return tuple(float(v) for v in pixel.row["radiance"][0] / SAMPLES)
+
+
+def radiance_factor(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
+    """What the surface sends to a camera over what a perfect matt white in its place would (CIE S 017, 17-24-066).
+
+    In the light of the scene as it is; above 1 in a highlight. None in the dark too.
+    """
+    part = _part_at(engine, camera, shape, x, y)
+    if part is None:
+        return None
+    scene, compiled = engine.scene, engine.compiled
+    own = _luminance(engine, camera, shape, x, y)
+    try:
+        if not compiled.update(_with_white(scene, part)):
+            return None
+        white = _luminance(engine, camera, shape, x, y)
+    finally:
+        compiled.update(scene)
+    return tuple(float(v) for v in own / white) if white.min() > _DARK else None
+
+
+def _part_at(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> str | None:
+    picked = engine.pick(camera, shape, x, y)
+    return None if picked is None else picked.part
+
+
+def _luminance(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> np.ndarray:
+    """(3,) cd/m² that come along an exact ray."""
+    pixel, _ = engine.looked_at(camera, shape, x, y, Way.PROOF, SAMPLES)
+    return np.asarray(pixel.row["radiance"][0] / SAMPLES)
+
+
+def _with_white(scene: Scene, part: str) -> Scene:
+    """The same with a part of bare matt white."""
+    key = "white"
+    while key in scene.materials:
+        key += "-"
+    decals = {
+        name: decal.model_copy(update={"parts": tuple(each for each in decal.parts if each != part)})
+        for name, decal in scene.decals.items()
+    }
+    worn = scene.parts[part].model_copy(update={"material": key})
+    changes = {"parts": {**scene.parts, part: worn}, "materials": {**scene.materials, key: _WHITE}, "decals": decals}
+    return scene.model_copy(update=changes)
