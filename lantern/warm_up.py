@@ -10,6 +10,7 @@ import numpy as np
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
+from lantern.compile.heights import heights
 from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import no_files
@@ -18,6 +19,7 @@ from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
 from lantern.kernel.normals import group_normals
 from lantern.scene.document import Material, Part, Scene
+from lantern.scene.inputs import MaterialInput
 
 
 def load_kernels(way: Way) -> None:
@@ -37,6 +39,7 @@ def load_kernels(way: Way) -> None:
     small = np.ones((2, 2, 3), np.float32)
     carried_over(small, small, small)
     corners = np.array([[0, 1, 2]])
+    heights(MaterialInput(), triangle, facing, [], 1.0)
     group_normals(triangle.astype(np.float64), corners, corners, 3)
 
 

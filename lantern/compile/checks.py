@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from lantern.compile.changes import touched
 from lantern.scene.document import Material, Scene
 from lantern.scene.reading import SceneError
-from lantern.scene.sources import ImageSource
+from lantern.scene.sources import ImageSource, PatternSource
 from lantern.scene.texture_use import TextureUse
 
 MOST_LINKS = 31
@@ -35,6 +35,11 @@ def check(scene: Scene, meshes: int, textures: int, before: Scene | None = None)
         for number in () if part.form else (part.mesh, *(piece.mesh for piece in part.pieces)):
             if number >= meshes:
                 raise SceneError(f"parts/{key}/mesh: the asset has {meshes} meshes, there is no number {number}")
+        pattern = part.displacement_input
+        if pattern is not None and not isinstance(pattern.source, PatternSource):
+            raise SceneError(
+                f"parts/{key}/displacement_input/source: a {pattern.source.kind} is no pattern to displace by"
+            )
         mask = part.strewn.mask if part.strewn else None
         for field, use in (("displacement_texture", part.displacement_texture), ("strewn/mask", mask)):
             if use is not None and use.file is not None:

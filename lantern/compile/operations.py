@@ -251,6 +251,12 @@ def _of_parameter(name: Parameter, one: MaterialInput, material: Material, pictu
     )
 
 
+def height_of(one: MaterialInput) -> tuple[Operation, ...]:
+    """The operation of a pattern whose values are heights by themselves, in the slot of the bump."""
+    told: dict[str, Any] = {"least": -_BRIGHT, "most": _BRIGHT, "amount": 1.0, "combine": REPLACE}
+    return _of_input(one, MATERIAL.slot("bump"), Pictures(), **told)
+
+
 def film_range(one: MaterialInput, material: Material) -> tuple[float, float]:
     """Least and greatest thickness [µm] that an input makes of a thin film."""
     own = material.thin_film_thickness

@@ -14,6 +14,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.compile.changes import touched
 from lantern.compile.fitting import fitted_level, long_edge
+from lantern.compile.heights import heights
 from lantern.motion.bounds import mesh_boxes
 from lantern.motion.poses import part_poses
 from lantern.scene.document import MeshPiece, Part, Scene
@@ -46,13 +47,12 @@ def shape_of(part: Part) -> tuple[object, ...]:
     """Everything of a part that its mesh depends on."""
     if part.form is not None:
         return (part.form,)
-    if part.subdivision == "none" and part.displacement_texture is None and part.crease_angle is None:
+    if part.subdivision == "none" and not _has_relief(part) and part.crease_angle is None:
         return (source_of(part),)
     return (
         source_of(part), part.subdivision, part.levels, part.print_levels, part.edge_pixels, part.crease_angle,
-        part.displacement,
-        part.displacement_middle, part.displacement_along, part.displacement_texture, part.size, part.matrix, part.keys,
-        part.group,
+        part.displacement, part.displacement_middle, part.displacement_along, part.displacement_texture,
+        part.displacement_input, part.size, part.matrix, part.keys, part.group,
     )  # fmt: skip
 
 
@@ -66,8 +66,12 @@ def same_shapes(before: Scene, after: Scene) -> bool:
     return all(old and shape_of(part) == shape_of(old) for _, _, old, part in touched(before.parts, after.parts))
 
 
+def _has_relief(part: Part) -> bool:
+    return part.displacement_texture is not None or part.displacement_input is not None
+
+
 def _is_displaced(part: Part) -> bool:
-    return part.displacement_texture is not None and part.displacement != 0
+    return _has_relief(part) and part.displacement != 0
 
 
 def density_of(part: Part, *, final: bool, level: int | None = None) -> Density | None:
@@ -83,14 +87,17 @@ def _levels(part: Part, *, final: bool) -> int:
 
 def relief_of(part: Part, places: Places) -> Relief | None:
     """How far a part is displaced in its mesh's own space."""
-    if part.displacement_texture is None or part.displacement == 0:
+    if not _is_displaced(part):
         return None
     rows = np.array(part.keys[0].matrix if part.keys else part.matrix).reshape(3, 4)[:, :3]
     scale = abs(float(np.linalg.det(places.over(part)[:3, :3] @ rows))) ** (1 / 3)
     if scale < 1e-12:
         return None
     height = part.displacement / scale
-    return Relief(part.displacement_texture, height, part.displacement_middle, part.displacement_along)
+    middle, pattern = part.displacement_middle, part.displacement_input
+    if part.displacement_texture is not None:
+        return Relief(part.displacement_texture, height, middle, part.displacement_along)
+    return Relief(None, height, middle, "normal", pattern, scale)
 
 
 def _most(*, final: bool) -> int:
@@ -231,7 +238,7 @@ class Stock:
         if own.shapes is not None:
             self.problems.append(f"{part.name}: it changes its shape, and is shown as it came")
             return as_it_came
-        if relief is not None and (own.uvs is None or relief.texture.uv_set >= len(own.uvs)):
+        if relief is not None and relief.texture and (own.uvs is None or relief.texture.uv_set >= len(own.uvs)):
             self.problems.append(f"{part.name}: it has no texture coordinates by which it could be displaced")
             relief = None
         if own.triangles > MOST_SMOOTHED:
@@ -245,7 +252,7 @@ class Stock:
             return as_it_came
         wanted.setdefault(source, set()).add(density)
         key = source, density, relief
-        return key, self._made.get(key) or shaper.shaped(density, relief, self.textures)
+        return key, self._made.get(key) or shaper.shaped(density, relief, self.textures, heights)
 
     def _within(self, part: Part, density: Density, mesh: Mesh, shaper: Shaper) -> Density | None:
         held = _held(density, mesh, shaper, min(_most(final=self._final), self._left))
@@ -272,7 +279,7 @@ class Stock:
         return (
             shown
             if shaper is None or held is None
-            else shaper.shaped(held, relief_of(part, self._places), self.textures)
+            else shaper.shaped(held, relief_of(part, self._places), self.textures, heights)
         )
 
     def fault_lines(self, part: Part, kind: Fault) -> np.ndarray:

@@ -177,6 +177,7 @@ class Part(Placed):
         "normal", "Displaced along", {"normal": "Normal", "vector": "Vector"}
     )
     displacement_texture: TextureUse | None = None
+    displacement_input: MaterialInput | None = Field(None, title="Pattern that displaces, in place of an image")
     strewn: Scatter | None = Field(None, title="Strewn over another part")
     matrix: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
     keys: Annotated[tuple[PartKey, ...], AfterValidator(_rising)] = Field((), title="Motion, in place of the matrix")

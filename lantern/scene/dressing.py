@@ -58,6 +58,23 @@ def with_input(scene: Scene, materials: Sequence[str], parameter: Parameter, kin
     return Made(parameter, f"{LABELS[kind]} for {Material.model_fields[parameter].title}", patch)
 
 
+def with_relief(scene: Scene, parts: Sequence[str], kind: SourceKind, extent: float) -> Made:
+    """The patch that displaces parts of an extent [m] by a pattern, in the place of an image; as `with_input`."""
+    patch: list[dict[str, Any]] = []
+    for key in parts:
+        part = scene.parts[key]
+        known = part.displacement_input
+        one = _begun(kind, extent)
+        if known is not None:
+            one = known.model_copy(update={"source": _source(kind, extent)})
+        changes: dict[str, Any] = {"displacement_texture": None, "displacement_input": one.model_dump(mode="json")}
+        if part.displacement == 0:
+            height = min(max(one.placement.size * BUMP_OF_SIZE, 1e-6), _MOST_BUMP)
+            changes["displacement"] = float(f"{height:.2g}")
+        patch += [{"op": "replace", "path": f"/parts/{key}/{name}", "value": v} for name, v in changes.items()]
+    return Made(kind, f"Displaced by {LABELS[kind].lower()}", patch)
+
+
 def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent: float) -> MaterialInput:
     """An input around the constant that it joins, of a size that suits a part of some extent [m]."""
     one, value = _begun(kind, extent), getattr(material, parameter)

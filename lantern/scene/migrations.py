@@ -149,7 +149,9 @@ def _from_3_to_4(data: Data) -> Data:
 
 
 def _from_4_to_5(data: Data) -> Data:
-    """Decals may lie on parts: none does. Chance is by part, as it was, and what glows does so by its luminance."""
+    """Decals may lie on parts: none does, and none is displaced by a pattern. Chance is by part, as it was, and what
+    glows does so by its luminance.
+    """
     materials = data.get("materials")
     if isinstance(materials, dict):
         plain: Data = {"emission_lumens": None, "emission_temperature": None}
@@ -157,7 +159,9 @@ def _from_4_to_5(data: Data) -> Data:
         data = {**data, "materials": {k: _chance_by_part(one) for k, one in told.items()}}
     parts = data.get("parts")
     if isinstance(parts, dict):
-        data = {**data, "parts": {k: _masked(part) if isinstance(part, dict) else part for k, part in parts.items()}}
+        new: Data = {"displacement_input": None}
+        told = {k: {**new, **_masked(part)} if isinstance(part, dict) else part for k, part in parts.items()}
+        data = {**data, "parts": told}
     return {"decals": {}, **data}
 
 

@@ -97,8 +97,9 @@ def _sized(part: Part, ratio: float) -> Part:
     form = None if part.form is None else scaled_form(part.form, ratio)
     scatter = None if part.strewn is None else scaled_scatter(part.strewn, ratio)
     radius = None if part.edge_radius is None else min(max(part.edge_radius * ratio, 1e-6), 10.0)
+    pattern = None if part.displacement_input is None else scaled_input(part.displacement_input, ratio)
     changes = {"form": form, "displacement": moved, "strewn": scatter, "edge_radius": radius}
-    return part.model_copy(update=changes)
+    return part.model_copy(update=changes | {"displacement_input": pattern})
 
 
 def _material(material: Material, ratio: float) -> Material:

@@ -13,7 +13,7 @@ from lantern.assets.cage import INFINITE, Cage, Channel
 from lantern.assets.mesh import Mesh
 from lantern.assets.smoothing import SHARP_DEGREES, welded
 from lantern.assets.textures import Texture
-from lantern.shaping.displacing import Moves, Relief, displaced, moves_of
+from lantern.shaping.displacing import Heights, Moves, Relief, displaced, moves_by_pattern, moves_of
 from lantern.shaping.nets import net_of
 from lantern.shaping.quads import paired
 from lantern.shaping.subdividing import Scheme, cut, sharp_corners, subdivided
@@ -46,23 +46,37 @@ class Shaper:
         self._surfaces: dict[Density | None, Surface | None] = {}
         self._moves: tuple[object, Moves | None] | None = None
 
-    def shaped(self, density: Density | None, relief: Relief | None, textures: Sequence[Texture]) -> Mesh:
-        """The mesh as a density and a relief have it. A mesh that deforms stays as it is."""
+    def shaped(
+        self, density: Density | None, relief: Relief | None, textures: Sequence[Texture], heights: Heights
+    ) -> Mesh:
+        """The mesh as a density and a relief have it; `heights` are asked of patterns.
+
+        A mesh that deforms stays as it is.
+        """
         if self._mesh.shapes is not None or not self._mesh.triangles:
             return self._mesh
         surface = self._surface(density)
         if surface is None:
             return self._mesh
-        moves = None if relief is None else self._moved(density, surface, relief, textures)
+        moves = None if relief is None else self._moved(density, surface, relief, textures, heights)
         return surface.mesh() if relief is None or moves is None else displaced(surface, relief, moves)
 
     def _moved(
-        self, density: Density | None, surface: Surface, relief: Relief, textures: Sequence[Texture]
+        self,
+        density: Density | None,
+        surface: Surface,
+        relief: Relief,
+        textures: Sequence[Texture],
+        heights: Heights,
     ) -> Moves | None:
         """What the image does to the surface: the last one is kept, so that a hand can move its height."""
-        key = density, relief.texture, relief.along
+        key = density, relief.texture, relief.along, relief.pattern, relief.metres
         if self._moves is None or self._moves[0] != key:
-            self._moves = key, moves_of(surface, relief, textures[relief.texture.texture])
+            if relief.texture is None:
+                moves: Moves | None = moves_by_pattern(surface, relief, heights)
+            else:
+                moves = moves_of(surface, relief, textures[relief.texture.texture])
+            self._moves = key, moves
         return self._moves[1]
 
     def keep(self, wanted: set[Density | None]) -> None:

@@ -22,7 +22,7 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
-from lantern.scene.dressing import with_input, with_layer, with_mask
+from lantern.scene.dressing import with_input, with_layer, with_mask, with_relief
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
@@ -61,7 +61,7 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             return _made(asked, cut(engine, question.parts) if pane else None)
         case questions.FromFile():
             return _made(asked, _from_file(question, engine, resolve) if pane else None)
-        case questions.MakeInput() | questions.MakeLayer() | questions.MakeMask():
+        case questions.MakeInput() | questions.MakeLayer() | questions.MakeMask() | questions.MakeRelief():
             return _made(asked, _dressed(question, engine) if pane else None)
         case questions.Stick():
             return _made(asked, _stuck(question, engine, pane) if pane else None)
@@ -126,8 +126,10 @@ def _from_file(question: questions.FromFile, engine: Engine, resolve: Resolver) 
     return None if question.camera is None else through_camera(engine, question.camera)
 
 
-def _dressed(question: questions.MakeInput | questions.MakeLayer | questions.MakeMask, engine: Engine) -> Made | None:
-    """None when one of the materials, or the layer, is gone."""
+def _dressed(
+    question: questions.MakeInput | questions.MakeLayer | questions.MakeMask | questions.MakeRelief, engine: Engine
+) -> Made | None:
+    """None when one of the materials, or the layer, or a part, is gone."""
     scene = engine.scene
     try:
         match question:
@@ -139,14 +141,19 @@ def _dressed(question: questions.MakeInput | questions.MakeLayer | questions.Mak
             case questions.MakeMask(material=material):
                 extent = _extent(engine, (material,))
                 return with_mask(scene, material, question.layer, question.which, question.kind, extent)
+            case questions.MakeRelief(parts=parts):
+                return with_relief(scene, parts, question.kind, _extent_of(engine, parts))
     except LookupError:
         return None
 
 
 def _extent(engine: Engine, materials: Sequence[str]) -> float:
     """Length [m] of what wears some materials, in the middle."""
-    wearing = tuple(key for key, part in engine.scene.parts.items() if part.material in materials)
-    sizes = [max(np.subtract(high, low)) for low, high in engine.compiled.part_boxes(wearing).values()]
+    return _extent_of(engine, [key for key, part in engine.scene.parts.items() if part.material in materials])
+
+
+def _extent_of(engine: Engine, parts: Sequence[str]) -> float:
+    sizes = [max(np.subtract(high, low)) for low, high in engine.compiled.part_boxes(parts).values()]
     return float(np.median(sizes)) if sizes else 0.1
 
 

@@ -159,6 +159,16 @@ class MakeMask(Message):
     request: Request
 
 
+class MakeRelief(Message):
+    """Asks for the patch that displaces parts by a pattern; the window commits it."""
+
+    type: Literal["make_relief"]
+    pane: PaneNumber
+    parts: Annotated[tuple[Key, ...], Field(min_length=1)]
+    kind: SourceKind
+    request: Request
+
+
 class Stick(Message):
     """Asks for the patch that puts a decal where the picture is pressed: one that is there, or a new one of a kind."""
 
@@ -234,6 +244,7 @@ Question = (
     | MakeInput
     | MakeLayer
     | MakeMask
+    | MakeRelief
     | Stick
     | DecalShape
     | Reflectance

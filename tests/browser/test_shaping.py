@@ -69,6 +69,32 @@ def test_a_part_is_subdivided_and_displaced_by_an_image(page):
     expect(triangles).to_have_text(re.compile(r"^14 868 triangles · \d+ MB$"))
 
 
+def test_a_part_is_displaced_by_a_pattern_in_the_place_of_an_image(page):
+    def strap(scene):
+        return scene["parts"]["carry-strap"]
+
+    wait_for_samples(page, 1)
+    part(page, "Carry Strap").click()
+    group(page, "Density").click()
+    page.get_by_role("button", name="Catmull–Clark").click()
+    page.get_by_role("button", name="No image").click()
+    page.get_by_role("menuitem", name="Image 6").click()
+    wait_until_shown(page)
+    before = pixels(page)
+    page.get_by_role("button", name="Pattern for Displacement").click()
+    expect(page.get_by_role("menuitem", name="Image of the asset")).to_have_count(0)
+    page.get_by_role("menuitem", name="Cells").click()
+    stored(page, lambda scene: strap(scene)["displacement_input"]["source"]["kind"], "cells")
+    assert strap(scene_of(page))["displacement_texture"] is None
+    set_number(page, "Displacement", "6 mm")
+    set_number(page, "Size", "12 mm")
+    stored(page, lambda scene: strap(scene)["displacement_input"]["placement"]["size"], 0.012)
+    wait_until_shown(page)
+    eventually(page, lambda: abs(pixels(page) - before).max() > 40, 60)
+    page.get_by_role("button", name="Remove the pattern of Displacement").click()
+    stored(page, lambda scene: strap(scene)["displacement_input"], None)
+
+
 def test_levels_beyond_what_can_be_held_are_lowered_and_that_is_said(page):
     wait_for_samples(page, 1)
     part(page, "Carry Strap").click()

@@ -854,6 +854,11 @@ export const fields = {
       },
       "default": "normal"
     },
+    "displacement_input": {
+      "label": "Pattern that displaces, in place of an image",
+      "kind": "",
+      "default": null
+    },
     "strewn": {
       "label": "Strewn over another part",
       "kind": "",
@@ -4874,6 +4879,9 @@ export const groups = {
           "when": [
             {
               "field": "displacement_texture"
+            },
+            {
+              "field": "displacement_input"
             }
           ]
         },
@@ -4889,7 +4897,7 @@ export const groups = {
           "field": "displacement_along",
           "when": [
             {
-              "field": "displacement"
+              "field": "displacement_texture"
             }
           ]
         }

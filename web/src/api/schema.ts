@@ -3407,6 +3407,8 @@ export interface components {
              */
             displacement_along: "normal" | "vector";
             displacement_texture: components["schemas"]["TextureUse"] | null;
+            /** Pattern that displaces, in place of an image */
+            displacement_input: components["schemas"]["MaterialInput"] | null;
             /** Strewn over another part */
             strewn: components["schemas"]["Scatter"] | null;
             /**
@@ -5065,6 +5067,28 @@ export interface components {
             request: string;
         };
         /**
+         * MakeRelief
+         * @description Asks for the patch that displaces parts by a pattern; the window commits it.
+         */
+        MakeRelief: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_relief";
+            /** Pane */
+            pane: number;
+            /** Parts */
+            parts: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "image" | "picture" | "lit_ball" | "edges" | "crevices" | "occlusion" | "distance" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            /** Request */
+            request: string;
+        };
+        /**
          * MakeSet
          * @description Asks for a new set of parts; the window commits it.
          */
@@ -5529,7 +5553,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
         /** BoundsFound */
         BoundsFound: {
             /**

@@ -1,7 +1,11 @@
-/** How fine the selected parts are: triangles now and foreseen, and the image that displaces them. */
+/** How fine the selected parts are: triangles now and foreseen, and the image or the pattern that displaces them. */
+import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useCallback, useMemo } from "react";
 import type { Density as Counts, Operation, TextureUse } from "../api/types";
+import { SourceMark } from "../controls/InputMark";
+import { PATTERNS, type SourceKind } from "../controls/inputs";
+import { SourceEditor } from "../materials/InputEditor";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
 import { ImageChoice } from "./ImageChoice";
@@ -11,6 +15,7 @@ export function Density({ parts }: { parts: string[] }) {
   return (
     <>
       <Image parts={parts} />
+      <Pattern parts={parts} />
       <Triangles parts={parts} />
     </>
   );
@@ -57,7 +62,43 @@ function Image({ parts }: { parts: string[] }) {
     const patch: Operation[] = parts.map((key) =>
       replace(pointer("parts", key, "displacement_texture"), image),
     );
+    if (image) patch.push(...parts.map((key) => replace(pointer("parts", key, "displacement_input"), null)));
     workspace.commit(patch, image ? "Image that displaces" : "No displacement");
   };
   return <ImageChoice label="Displaced by" chosen={chosen} onChoose={use} />;
+}
+
+const UNFOLDS = "input.displacement";
+/** A pattern that displaces is carried by its part, and is a height by itself. */
+const SAYS_NOTHING = ["combine", "amount", "space"];
+
+function Pattern({ parts }: { parts: string[] }) {
+  const workspace = useWorkspace();
+  const places = useMemo(() => parts.map((key) => ["parts", key, "displacement_input"]), [parts]);
+  const take = (kind: SourceKind) => workspace.addRelief(parts, kind);
+  return (
+    <>
+      <Box sx={{ display: "flex", alignItems: "center", minHeight: 26 }}>
+        <Typography variant="body2" color="textSecondary">
+          By a pattern
+        </Typography>
+        <SourceMark inputs={places} label="Displacement" unfolds={UNFOLDS} kinds={PATTERNS} onTake={take} />
+      </Box>
+      <SourceEditor
+        places={places}
+        label="Displacement"
+        unfolds={UNFOLDS}
+        hasRamp={false}
+        but={SAYS_NOTHING}
+        kinds={PATTERNS}
+        onTake={take}
+        onRemove={() =>
+          workspace.commit(
+            places.map((place) => replace(pointer(...place), null)),
+            "No displacement",
+          )
+        }
+      />
+    </>
+  );
 }

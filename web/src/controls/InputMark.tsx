@@ -46,11 +46,13 @@ interface Props {
   /** What says of the window whether their controls are unfolded. */
   unfolds: string;
   startsOpen?: boolean;
+  /** Those that can be taken; all unless given. */
+  kinds?: readonly SourceKind[];
   onTake: (kind: SourceKind) => void;
 }
 
 /** Of anything that takes an input. */
-export function SourceMark({ inputs, label, unfolds, startsOpen = true, onTake }: Props) {
+export function SourceMark({ inputs, label, unfolds, startsOpen = true, kinds = KINDS, onTake }: Props) {
   const workspace = useWorkspace();
   const said = useScene((s) => {
     const kinds = inputs.map((place) => (valueAt(s, place) as Input | null | undefined)?.source.kind);
@@ -78,12 +80,13 @@ export function SourceMark({ inputs, label, unfolds, startsOpen = true, onTake }
         <Box component={ChevronDown} size={12} sx={{ transform: isOpen ? "rotate(180deg)" : "none" }} />
       </ButtonBase>
     );
+  const what = kinds.includes("image") ? "Pattern or image" : "Pattern";
   return (
     <>
       <ButtonBase
         aria-haspopup="menu"
-        aria-label={`Pattern or image for ${label}`}
-        title={said === "mixed" ? "Patterns of several kinds" : "Take a pattern or an image"}
+        aria-label={`${what} for ${label}`}
+        title={said === "mixed" ? "Patterns of several kinds" : `Take a ${what.toLowerCase()}`}
         onClick={(event) => setMenu(event.currentTarget)}
         sx={{
           p: 0.5,
@@ -97,6 +100,7 @@ export function SourceMark({ inputs, label, unfolds, startsOpen = true, onTake }
       </ButtonBase>
       <SourceMenu
         anchor={menu}
+        kinds={kinds}
         onClose={() => setMenu(null)}
         onChoose={(kind) => {
           workspace.unfold(unfolds, true);
@@ -110,14 +114,15 @@ export function SourceMark({ inputs, label, unfolds, startsOpen = true, onTake }
 interface MenuProps {
   anchor: HTMLElement | null;
   onClose: () => void;
-  onChoose: (kind: (typeof KINDS)[number]) => void;
+  kinds?: readonly SourceKind[];
+  onChoose: (kind: SourceKind) => void;
 }
 
-/** The kinds of sources. */
-export function SourceMenu({ anchor, onClose, onChoose }: MenuProps) {
+/** The kinds of sources, or some of them. */
+export function SourceMenu({ anchor, onClose, kinds = KINDS, onChoose }: MenuProps) {
   return (
     <Menu anchorEl={anchor} open={anchor !== null} onClose={onClose}>
-      {KINDS.map((kind) => (
+      {kinds.map((kind) => (
         <MenuItem
           dense
           key={kind}

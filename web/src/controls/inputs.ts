@@ -18,6 +18,9 @@ export const sourceModel = (kind: SourceKind): (typeof sources)[SourceKind]["mod
 
 export const isPlaced = (kind: SourceKind): boolean => sources[kind].placed;
 
+/** Kinds that are computed for each place, and can displace. */
+export const PATTERNS = KINDS.filter((kind) => isPlaced(kind) && kind !== "image" && kind !== "picture");
+
 export const inputPlace = (material: Place, name: Parameter): Place => [...material, "inputs", name];
 
 /** What says of the window whether the controls of an input are unfolded. */

@@ -16,6 +16,7 @@ import {
   inputKey,
   inputPlace,
   isPlaced,
+  KINDS,
   type Parameter,
   type SourceKind,
   sourceModel,
@@ -61,8 +62,10 @@ interface Props {
   unfolds: string;
   startsOpen?: boolean;
   hasRamp: boolean;
-  /** Fields of the input that say nothing where it is. */
+  /** Fields of the input and of its placement that say nothing where it is. */
   but?: string[];
+  /** Sources that can be taken; all unless given. */
+  kinds?: readonly SourceKind[];
   onTake: (kind: SourceKind) => void;
   onRemove: () => void;
 }
@@ -84,6 +87,7 @@ function Open({
   kind,
   hasRamp: takesRamp,
   but = [],
+  kinds = KINDS,
   onTake,
   onRemove,
 }: Props & { kind: SourceKind }) {
@@ -114,7 +118,7 @@ function Open({
         <IconButton size="small" aria-label={`Remove the pattern of ${label}`} onClick={onRemove}>
           <Trash2 size={14} />
         </IconButton>
-        <SourceMenu anchor={menu} onClose={() => setMenu(null)} onChoose={onTake} />
+        <SourceMenu anchor={menu} kinds={kinds} onClose={() => setMenu(null)} onChoose={onTake} />
       </Box>
       {kind === "image" && (
         <ImageChoice
@@ -165,7 +169,7 @@ function Open({
             </Typography>
             <ByHand at={places[0]!} label={label} />
           </Box>
-          <Fields model="Placement" places={placements} />
+          <Fields model="Placement" places={placements} but={but} />
         </>
       )}
     </Box>

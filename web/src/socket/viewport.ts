@@ -28,6 +28,7 @@ export type Question =
   | "make_input"
   | "make_layer"
   | "make_mask"
+  | "make_relief"
   | "possible"
   | "wardrobe"
   | "stick"

@@ -57,6 +57,8 @@ interface PictureActions {
   addLayer: (materials: string[], over: string) => Promise<void>;
   /** Give a layer a mask of a kind, or what breaks that up. */
   addMask: (material: string, layer: number, which: LayerInput, kind: SourceKind) => Promise<void>;
+  /** Displace parts by a pattern, in the place of an image. */
+  addRelief: (parts: string[], kind: SourceKind) => Promise<void>;
   /** Put a new decal of a kind where the picture is pressed; it is chosen then. */
   stick: (pane: PaneNumber, x: number, y: number, kind: DecalKind) => Promise<boolean>;
   /** The patch that brings a decal to where the picture is pressed; null where it cannot lie. */
@@ -147,6 +149,7 @@ function pictureActions(
       | "make_input"
       | "make_layer"
       | "make_mask"
+      | "make_relief"
       | "wardrobe"
       | "arrange"
       | "cut"
@@ -209,6 +212,9 @@ function pictureActions(
     },
     addMask: async (material, layer, which, kind) => {
       await made("make_mask", { material, layer, which, kind });
+    },
+    addRelief: async (parts, kind) => {
+      await made("make_relief", { parts, kind });
     },
     stick: async (pane, x, y, kind) => {
       const answer = await socket.ask<{ made: NewEntry | null }>("stick", pane, { x, y, kind });
