@@ -16,6 +16,7 @@ from scipy.spatial.transform import Rotation
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
+from lantern.assets.varying import uses_of
 from lantern.assets.writers.content import Content, Copies, Placed, Written
 from lantern.assets.writers.gltf import write_glb
 from lantern.assets.writers.obj import write_obj
@@ -68,7 +69,7 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver
         scene.print.width / scene.print.height,
     )
     written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
-    lost += unread + made.lost + _without_words(scene, made.keys)
+    lost += unread + made.lost + _without_words(scene, made.keys, form)
     return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
 
 
@@ -125,12 +126,13 @@ def _baked_key(number: int) -> str:
     return f"baked-{number}"
 
 
-def _without_words(scene: Scene, baked: Collection[str]) -> list[str]:
+def _without_words(scene: Scene, baked: Collection[str], form: Format) -> list[str]:
     """What of the visible parts no format has a word for; of some there are images."""
     seen = [part for key, part in scene.parts.items() if part.visible and key not in baked]
     worn = dict.fromkeys(part.material for part in seen)
     dressed = [scene.materials[key] for key in worn]
-    given = [f"{material.name}: its patterns" for material in dressed if material.inputs]
+    said = [uses_of(material) if form == "glb" else {} for material in dressed]
+    given = [f"{m.name}: its patterns" for m, known in zip(dressed, said, strict=True) if len(known) < len(m.inputs)]
     given += [f"{material.name}: that it gives so many lumens" for material in dressed if material.emission_lumens]
     given += [f"{material.name}: the layers over it" for material in dressed if material.layers]
     rounded = [f"{part.name}: that its edges are rounded in shading" for part in seen if part.edge_radius is not None]

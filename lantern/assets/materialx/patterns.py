@@ -22,17 +22,6 @@ _PERLIN_KIND, _CELL_KIND, _WORLEY_KIND, _FRACTAL_KIND = range(4)
 """`type` of unified noise."""
 
 
-def laid_by_coordinates(uv_set: int, matrix: np.ndarray) -> Placement:
-    """The placement of an affine map (2, 3) from a set of coordinates, which run upwards, to repeats."""
-    rows, shift = matrix[:, :2], matrix[:, 2]
-    sizes = np.maximum(np.linalg.norm(rows, axis=1), 1e-9)
-    origin = -np.linalg.lstsq(rows, shift, rcond=None)[0]
-    return Placement(
-        kind="uv", uv_set=uv_set, repeats=float(sizes[0]), ratio=float(sizes[0] / sizes[1]),
-        turn_z=float(np.degrees(np.arctan2(rows[0, 1], rows[0, 0]))), offset=(*origin.tolist(), 0.0),
-    )  # fmt: skip
-
-
 def laid_in_space(scale: Numbers, shift: Numbers) -> Placement:
     """The placement of places [m] of a part times `scale`, of which the first counts, plus `shift`."""
     size = 1.0 / max(abs(scale[0]), 1e-6)

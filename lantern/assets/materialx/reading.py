@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from lantern.assets.errors import AssetError
-from lantern.assets.materialx.patterns import laid_by_coordinates
+from lantern.assets.laid import placement_by_coordinates, turned_over
 from lantern.assets.materialx.surfaces import SURFACES, Values
 from lantern.assets.materialx.values import Constant, Given, Image, Normals, Reckoner, Value
 from lantern.assets.materialx.words import NORMALS, OURS, beyond_openpbr, library, limits, parsed
@@ -278,8 +278,7 @@ class _Reader:
     def _use(self, image: Image) -> TextureUse | None:
         """An image of fixed meaning; v runs downwards in the document."""
         file = self.package.stored(image.file)
-        (a, b, c), (d, e, f) = image.matrix.tolist()
-        matrix = (a, -b, b + c, -d, e, 1 - e - f)
+        matrix = tuple(turned_over(image.matrix).ravel().tolist())
         return None if file is None else TextureUse(file=file, uv_set=image.uv_set, matrix=matrix)
 
     def _own(self, image: Image, name: str) -> MaterialInput | None:
@@ -291,7 +290,7 @@ class _Reader:
         sizes = np.linalg.norm(rows, axis=1)
         if sizes.min() < 1e-9 or abs(float(rows[0] @ rows[1])) > 1e-4 * float(sizes.prod()):
             self.found.problems.append(f"{name}: how its image is sheared is left out")
-        placement = laid_by_coordinates(image.uv_set, image.matrix)
+        placement = placement_by_coordinates(image.uv_set, image.matrix)
         source = PictureSource.model_validate({
             "file": file, "channel": "color" if image.channel is None else _CHANNELS[min(image.channel, 3)],
             "decoding": "srgb" if image.encoded else "linear", "wrap": image.wrap, "nearest": image.nearest,

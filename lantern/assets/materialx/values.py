@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 import MaterialX as mx
 import numpy as np
 
-from lantern.assets.materialx.patterns import PATTERNS, laid_by_coordinates, laid_in_space, own_map, shaped
+from lantern.assets.laid import placement_by_coordinates
+from lantern.assets.materialx.patterns import PATTERNS, laid_in_space, own_map, shaped
 from lantern.assets.materialx.words import OURS, numbers, unflat
 from lantern.color import LUMINANCE
 from lantern.scene.inputs import MaterialInput
@@ -171,7 +172,7 @@ class Reckoner:
             placement = laid_in_space(scale, shift)
         else:
             uv_set, matrix = self._coordinates(node, depth)
-            placement = laid_by_coordinates(uv_set, _after(own_map(category, said), matrix))
+            placement = placement_by_coordinates(uv_set, _after(own_map(category, said), matrix))
         return Given(one.model_copy(update={"placement": placement}), (1.0,))
 
     def _places(self, given: mx.Input | None, depth: int) -> tuple[tuple[float, ...], tuple[float, ...]]:

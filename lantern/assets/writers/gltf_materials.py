@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from lantern.assets.textures import CLAMP, MIRROR, REPEAT, Texture
+from lantern.assets.varying import uses_of
 from lantern.assets.writers.content import unsaid
 from lantern.assets.writers.gltf_buffer import GlbBuffer
 from lantern.assets.writers.images import png_of
@@ -56,6 +57,9 @@ class MaterialWriter:
         } | _alpha(material)  # fmt: skip
         self._texture(made, "normalTexture", material.normal_texture, scale=material.normal_scale)
         extensions = self._extensions(material, strength) | self._emission(material, made)
+        for extension, name, use in uses_of(material).values():
+            if extension in extensions:
+                self._texture(extensions[extension], name, use)
         if extensions:
             made["extensions"] = extensions
             self.extensions |= set(extensions)
@@ -72,6 +76,7 @@ class MaterialWriter:
 
     def _extensions(self, m: Material, strength: float) -> dict[str, Any]:
         found: dict[str, Any] = {}
+        varied = uses_of(m)
         if m.specular_ior != 1.5:
             found["KHR_materials_ior"] = {"ior": m.specular_ior}
         if m.transmission_weight > 0:
@@ -101,12 +106,17 @@ class MaterialWriter:
             turn = math.radians(m.tangent_rotation)
             found["KHR_materials_anisotropy"] = {"anisotropyStrength": strength, "anisotropyRotation": turn}
         if m.thin_film_weight > 0:
+            ends = {"Maximum": m.thin_film_thickness}
+            if "thin_film_thickness" in varied:
+                one = m.inputs["thin_film_thickness"]
+                ends = {"Minimum": one.low, "Maximum": one.high}
             found["KHR_materials_iridescence"] = {
                 "iridescenceFactor": m.thin_film_weight,
                 "iridescenceIor": m.thin_film_ior,
-                "iridescenceThicknessMaximum": m.thin_film_thickness * 1000,
+                **{f"iridescenceThickness{end}": thickness * 1000 for end, thickness in ends.items()},
             }
-        if m.specular_weight != 1 or m.specular_color != (1, 1, 1):
+        plain = m.specular_weight == 1 and m.specular_color == (1, 1, 1)
+        if not plain or "specular_weight" in varied or "specular_color" in varied:
             found["KHR_materials_specular"] = {
                 "specularFactor": m.specular_weight,
                 "specularColorFactor": list(m.specular_color),

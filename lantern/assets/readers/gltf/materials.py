@@ -9,10 +9,13 @@ from lantern.assets.readers.gltf.container import Container
 from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.primitives import MOST_UV_SETS
 from lantern.assets.textures import Texture
+from lantern.assets.varying import FILM_TEXTURE, VARIED, inputs_of
 from lantern.scene.document import Material
 from lantern.scene.texture_use import TextureUse
 
-USED_TEXTURES = ("transmissionTexture", "clearcoatNormalTexture")
+USED_TEXTURES = (
+    "transmissionTexture", "clearcoatNormalTexture", FILM_TEXTURE, *(varied.texture for varied in VARIED),
+)  # fmt: skip
 MATERIAL_EXTENSIONS = {
     "KHR_materials_ior",
     "KHR_materials_transmission",
@@ -80,6 +83,7 @@ def _convert(container: Container, source: Entry, name: str, textures: list[Text
     if coat := extensions.get("KHR_materials_clearcoat"):
         fields |= _coat(coat, use)
     fields |= _extended_lobes(extensions, fields)
+    fields["inputs"] = inputs_of(extensions, fields, use, textures)
     fields |= _alpha(source)
     if "KHR_materials_unlit" in extensions:
         fields |= _unlit(fields)
@@ -155,7 +159,8 @@ def _unlit(fields: dict[str, Any]) -> dict[str, Any]:
     """A surface that is as bright as it is coloured, whatever light falls on it: it glows and reflects nothing."""
     return {
         "base_color": (0.0, 0.0, 0.0), "base_metalness": 0.0, "specular_weight": 0.0,
-        "metallic_roughness_texture": None, "emission_color": fields["base_color"], "emission_luminance": 1.0,
+        "metallic_roughness_texture": None, "inputs": {},
+        "emission_color": fields["base_color"], "emission_luminance": 1.0,
         "emission_texture": fields.get("base_color_texture"),
     }  # fmt: skip
 
