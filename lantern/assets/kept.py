@@ -1,6 +1,7 @@
-"""What was read of an asset, kept: a project opens again without its file being parsed and smoothed once more.
+"""What was read of an asset or an image, kept: a project opens again without its files being parsed once more.
 
-In: the SHA-256 of a file, what a reader made of it. Out: the same, its arrays mapped from disk. Called by `reading`.
+In: the SHA-256 of a file, what a reader made of it. Out: the same, its arrays mapped from disk. Called by `reading` and
+`pictures`.
 Kept in `LANTERN_CACHE` by the file and by the state of everything that reads; the oldest gives way when there is no
 room.
 """
@@ -9,7 +10,7 @@ import hashlib
 import json
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import fields, is_dataclass
 from functools import cache
 from importlib.metadata import version
@@ -36,7 +37,8 @@ LARGEST = 10 << 30
 LEAST_FREE = 4
 """Times what an asset takes that must be free on the disk, for it to be kept."""
 _INDEX = "asset.json"
-_LIBRARIES = ("numpy", "pydantic", "tinyobjloader", "usd-core", "trimesh", "dracopy", "meshopt", "pillow")
+_LIBRARIES = ("numpy", "pydantic", "tinyobjloader", "usd-core", "trimesh", "dracopy", "meshopt", "pillow",
+              "openimageio", "resvg-py")  # fmt: skip
 _KNOWN: dict[str, Callable[..., Any]] = {kind.__name__: kind for kind in (Mesh, MeshShapes, Cage, Channel, Texture)}
 _SIGHTS: TypeAdapter[list[Sight]] = TypeAdapter(list[Sight])
 _TYPED: dict[str, TypeAdapter[Any]] = {
@@ -94,7 +96,33 @@ def keep(sha256: str, asset: ImportedAsset, clip: str | None = None) -> bool:
         return False
     typed = {name: adapter.dump_python(getattr(asset, name), mode="json") for name, adapter in _TYPED.items()}
     index = {"arrays": len(arrays), "plain": plain, "typed": typed, "sights": [list(sight) for sight in asset.sights]}
-    final = _folder(sha256, clip)
+    return _written(_folder(sha256, clip), index, arrays)
+
+
+def recall_picture(sha256: str, suffix: str) -> tuple[np.ndarray, list[str]] | None:
+    """(texels, what was put right) as they were kept of an image; None when it was not, or it is damaged."""
+    folder = _picture_folder(sha256, suffix)
+    try:
+        repaired = [str(said) for said in json.loads((folder / _INDEX).read_text())["repaired"]]
+        texels = np.asarray(np.load(folder / "0.npy", mmap_mode="r"))
+        os.utime(folder)
+        return texels, repaired
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def keep_picture(sha256: str, suffix: str, texels: np.ndarray, repaired: list[str]) -> bool:
+    """Keep the texels of an image and what was put right; as `keep`."""
+    if LEAST_FREE * texels.nbytes > _free_bytes():
+        return False
+    return _written(_picture_folder(sha256, suffix), {"repaired": repaired}, [texels])
+
+
+def _picture_folder(sha256: str, suffix: str) -> Path:
+    return cache_root() / "pictures" / f"{sha256}-{_readers_digest()}{suffix}"
+
+
+def _written(final: Path, index: dict[str, Any], arrays: Sequence[np.ndarray]) -> bool:
     unfinished = None
     try:
         final.parent.mkdir(parents=True, exist_ok=True)

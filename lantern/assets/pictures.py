@@ -12,12 +12,15 @@ import resvg_py
 
 from lantern.assets.errors import AssetError
 from lantern.assets.images import ImageProblem, Room, decode_image
+from lantern.assets.kept import keep_picture, recall_picture
 from lantern.assets.lettering import FONTS, SANS, SERIF
 
 MOST_TEXELS = 1 << 26
 """Of one image: 8192 × 8192."""
 DRAWN = 2048
 """Texels along the longer side of a drawing, which has none of its own."""
+LEAST_KEPT = 4 << 20
+"""Bytes of texels: fewer are decoded before they are found."""
 _NUMBER = re.compile(r"[0-9]*\.?[0-9]+")
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".tga", ".svg")
 """Suffixes of images, but for those that hold light."""
@@ -28,9 +31,23 @@ class PictureError(AssetError):
     """An image cannot be used; the message names it and says why."""
 
 
-def read_picture(path: Path, name: str) -> tuple[np.ndarray, list[str]]:
-    """((h, w, 1 to 4) texels as `decode_image` gives them, what was put right). Raises PictureError."""
+def read_picture(path: Path, name: str, sha256: str | None = None) -> tuple[np.ndarray, list[str]]:
+    """((h, w, 1 to 4) texels as `decode_image` gives them, what was put right). Raises PictureError.
+
+    With the `sha256` of the file a large one is kept, and not decoded again.
+    """
     suffix = Path(name).suffix.lower()
+    marked = suffix if suffix in _SUFFIXES else ""
+    known = None if sha256 is None else recall_picture(sha256, marked)
+    if known is not None:
+        return known
+    texels, repaired = _read(path, name, suffix)
+    if sha256 is not None and texels.nbytes >= LEAST_KEPT:
+        keep_picture(sha256, marked, texels, repaired)
+    return texels, repaired
+
+
+def _read(path: Path, name: str, suffix: str) -> tuple[np.ndarray, list[str]]:
     try:
         data = path.read_bytes()
         if suffix == ".svg":

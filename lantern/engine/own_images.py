@@ -72,7 +72,7 @@ class OwnImages:
             if sha256 in self.texels or sha256 in self._unread:
                 continue
             try:
-                self.texels[sha256], repaired = read_picture(resolve(reference), reference.name)
+                self.texels[sha256], repaired = read_picture(resolve(reference), reference.name, sha256)
                 problems += repaired
             except (PictureError, OSError) as error:
                 self._unread.add(sha256)

@@ -204,7 +204,7 @@ def profile_facts(path: Path, name: str) -> dict[str, Any]:
 
 def image_facts(path: Path, name: str) -> dict[str, Any]:
     """Size, thumbnail (PNG as base64) and what was put right of an image. Raises PictureError."""
-    texels, repaired = read_picture(path, name)
+    texels, repaired = read_picture(path, name, sha256_of(path))
     return {
         "width": texels.shape[1],
         "height": texels.shape[0],

@@ -248,3 +248,32 @@ def test_a_map_of_ones_own_is_what_the_same_map_of_the_asset_is(tmp_path):
     assert found[1].radiance == pytest.approx(found[0].radiance, abs=1e-6)
     assert found[1].normal == pytest.approx(found[0].normal, abs=1e-6)
     assert np.ptp(found[0].albedo) > 0.1
+
+
+def test_a_large_image_is_decoded_once(tmp_path, monkeypatch):
+    """What was kept is what was decoded, with what was put right; what is damaged is decoded again."""
+    monkeypatch.setenv("LANTERN_CACHE", str(tmp_path / "cache"))
+    texels = np.random.default_rng(3).integers(0, 255, (1100, 1000, 4), np.uint8)
+    path = tmp_path / "large.png"
+    Image.fromarray(texels).save(path)
+    first, _ = read_picture(path, "large.png", "a" * 64)
+    path.unlink()
+    again, repaired = read_picture(path, "large.png", "a" * 64)
+    assert np.array_equal(again, texels) and np.array_equal(first, texels) and repaired == []
+    (kept,) = (tmp_path / "cache" / "pictures").iterdir()
+    (kept / "0.npy").write_bytes(b"damaged")
+    with pytest.raises(PictureError, match="cannot be read"):
+        read_picture(path, "large.png", "a" * 64)
+
+
+def test_what_was_put_right_of_a_large_image_is_said_each_time(tmp_path, monkeypatch):
+    monkeypatch.setenv("LANTERN_CACHE", str(tmp_path / "cache"))
+    light = np.ones((700, 700, 3), np.float32)
+    light[5, 7] = np.nan
+    path = tmp_path / "light.exr"
+    out = oiio.ImageOutput.create(str(path))
+    assert out.open(str(path), oiio.ImageSpec(700, 700, 3, oiio.FLOAT)) and out.write_image(light)
+    out.close()
+    first, second = (read_picture(path, "light.exr", "b" * 64) for _ in range(2))
+    assert first[1] == second[1] == ["light.exr: 1 texels are no numbers, and are taken as 0"]
+    assert np.array_equal(first[0], second[0]) and np.isfinite(second[0]).all()

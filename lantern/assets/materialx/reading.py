@@ -142,7 +142,7 @@ class _Package:
         path, called = self._folder / digest, PurePosixPath(place).name[:200]
         path.write_bytes(data)
         try:
-            _, repaired = read_picture(path, called)
+            _, repaired = read_picture(path, called, digest)
         except PictureError as error:
             self.problems.append(str(error))
             return None
