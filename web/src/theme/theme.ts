@@ -49,6 +49,8 @@ export const theme = createTheme({
         }),
       },
     },
+    // While a list fades, what lies behind it would take no press: a quick hand would lose it.
+    MuiMenu: { defaultProps: { transitionDuration: 0 } },
     MuiTooltip: { defaultProps: { arrow: true, enterDelay: 500 } },
     MuiPaper: { styleOverrides: { root: { backgroundImage: "none" } } },
     MuiSwitch: { defaultProps: { size: "small" } },

@@ -64,7 +64,6 @@ export function PointerMenu({ number, place, onClose }: Props) {
       onClose={onClose}
       anchorReference="anchorPosition"
       anchorPosition={{ left: place.left, top: place.top }}
-      transitionDuration={0}
       slotProps={{ list: { dense: true, "aria-label": "What is under the pointer" } }}
     >
       {shines && (shines.even ?? shines.here) && (
