@@ -28,6 +28,8 @@ NEW_GLOW = 100.0
 """cd/m² at the bright end, of what did not glow before."""
 BUMP_OF_SIZE = 0.05
 """Height of a new bump, of a repeat."""
+RELIEF_OF_SIZE = 0.1
+"""The same of a new relief, which is of the mesh."""
 _MOST_BUMP = 100.0
 WORN_OF_EXTENT = 1 / 60
 """Width of a new worn edge, of the part."""
@@ -65,11 +67,14 @@ def with_relief(scene: Scene, parts: Sequence[str], kind: SourceKind, extent: fl
         part = scene.parts[key]
         known = part.displacement_input
         one = _begun(kind, extent)
+        # Coarser than in shading: what is finer than the mesh is not there.
+        size = max(one.placement.size, min(float(f"{extent / _ACROSS:.2g}"), 1e4))
+        one = one.model_copy(update={"placement": one.placement.model_copy(update={"size": size})})
         if known is not None:
             one = known.model_copy(update={"source": _source(kind, extent)})
         changes: dict[str, Any] = {"displacement_texture": None, "displacement_input": one.model_dump(mode="json")}
         if part.displacement == 0:
-            height = min(max(one.placement.size * BUMP_OF_SIZE, 1e-6), _MOST_BUMP)
+            height = min(max(one.placement.size * RELIEF_OF_SIZE, 1e-6), _MOST_BUMP)
             changes["displacement"] = float(f"{height:.2g}")
         patch += [{"op": "replace", "path": f"/parts/{key}/{name}", "value": v} for name, v in changes.items()]
     return Made(kind, f"Displaced by {LABELS[kind].lower()}", patch)
@@ -78,6 +83,9 @@ def with_relief(scene: Scene, parts: Sequence[str], kind: SourceKind, extent: fl
 def new_input(material: Material, parameter: Parameter, kind: SourceKind, extent: float) -> MaterialInput:
     """An input around the constant that it joins, of a size that suits a part of some extent [m]."""
     one, value = _begun(kind, extent), getattr(material, parameter)
+    if kind in ("picture", "lit_ball"):
+        # It is seen as it is: what it stands in for was chosen for want of it.
+        return one
     if kind in ("image", "vertex_color"):
         return one.model_copy(update={"combine": "multiply" if isinstance(value, tuple) else "replace"})
     if isinstance(value, tuple):

@@ -62,3 +62,9 @@ def test_what_was_given_is_seen_at_once():
     for parameter in ("base_color", "specular_roughness", "bump", "coat_weight", "geometry_opacity"):
         scene = dressed(plain, ["m"], parameter, "noise", 0.2)
         assert np.abs(traced(scene, asset, 4).means().radiance - before).mean() > 1e-3, parameter
+
+
+def test_an_image_of_ones_own_is_seen_as_it_is():
+    for kind in ("picture", "lit_ball"):
+        one = new_input(RED, "base_color", kind, 0.1)
+        assert one.ramp is None and one.combine == "replace"

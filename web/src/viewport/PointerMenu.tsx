@@ -67,7 +67,11 @@ export function PointerMenu({ number, place, onClose }: Props) {
       slotProps={{ list: { dense: true, "aria-label": "What is under the pointer" } }}
     >
       {shines && (shines.even ?? shines.here) && (
-        <MenuItem disabled data-testid="reflectance" sx={{ display: "block", fontSize: 12 }}>
+        <MenuItem
+          disabled
+          data-testid="reflectance"
+          sx={{ display: "block", fontSize: 12, color: "text.secondary", "&.Mui-disabled": { opacity: 1 } }}
+        >
           <SharesLine label="In even white light" shares={shines.even} />
           <SharesLine label="In this light" shares={shines.here} />
         </MenuItem>
@@ -140,9 +144,19 @@ export function PointerMenu({ number, place, onClose }: Props) {
   );
 }
 
+/** From where on a share is said as so many times white: it shines, mirrors a lamp or lets one through. */
+const BRIGHT = 1.5;
+
 /** What share of the light of a perfect white comes from a place, colour by colour, and the colour that it is. */
 function SharesLine({ label, shares }: { label: string; shares: Shares | null }) {
   if (!shares) return null;
+  const brightest = Math.max(...shares.linear);
+  if (brightest > BRIGHT)
+    return (
+      <div>
+        {label}: {brightest.toPrecision(2)} times as bright as white
+      </div>
+    );
   const [r, g, b] = shares.linear.map((v) => `${(v * 100).toFixed(1)} %`);
   return (
     <div>
