@@ -111,6 +111,8 @@ def _finish(page: Page, shot: Callable[[str], None]) -> None:
     _wait_until_clean(page, 64)
     page.mouse.move(640, 20)
     shot("decals")
+    # Out of the hand, then out of the selection: nothing is to lie over the picture.
+    page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     page.keyboard.press("p")
     page.wait_for_timeout(2500)
