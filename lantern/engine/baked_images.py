@@ -202,8 +202,11 @@ class _Images:
         plain: dict[str, object] = {"emission_lumens": None, "emission_temperature": None}
         if brightest <= 0:
             return plain | {"emission_luminance": 0.0}
-        use = self._add(encode_srgb(np.clip(values["emission"] / brightest, 0, 1)))
-        white = (1.0, 1.0, 1.0)
+        shares = np.clip(values["emission"] / brightest, 0, 1)
+        if np.ptp(shares, axis=(0, 1)).max() <= _EVEN:
+            color = tuple(float(v) for v in shares.mean(axis=(0, 1)))
+            return plain | {"emission_luminance": brightest, "emission_color": color}
+        use, white = self._add(encode_srgb(shares)), (1.0, 1.0, 1.0)
         return plain | {"emission_luminance": brightest, "emission_color": white, "emission_texture": use}
 
     def transmission(self, values: dict[str, np.ndarray], worn: Material) -> dict[str, object]:

@@ -11,6 +11,7 @@ from tempfile import TemporaryDirectory
 from django.conf import settings
 from django.db import transaction
 
+from lantern.engine.baking import SIZES
 from lantern.engine.exporting import Format
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
@@ -71,6 +72,8 @@ class ExportModel:
 
     def execute(self) -> tuple[str, Iterator[bytes], list[str]]:
         """(name of the project, the bytes, what the file could not say)."""
+        if self.bake is not None and self.bake not in SIZES:
+            raise Refused(f"Images of patterns can have {', '.join(map(str, SIZES))} texels a side, not {self.bake}.")
         project = project_for(self.person, self.project_id)
         scene = project.document()
         if not any(part.visible for part in scene.parts.values()):

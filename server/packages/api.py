@@ -3,7 +3,6 @@
 import json
 import re
 from collections.abc import AsyncIterator, Iterator
-from typing import Literal
 from urllib.parse import quote
 
 from asgiref.sync import sync_to_async
@@ -30,7 +29,7 @@ def project_package(request: HttpRequest, project_id: int, history: bool = True)
 
 @router.get("projects/{project_id}/model")
 def project_model(
-    request: HttpRequest, project_id: int, form: Format = "glb", bake: Literal[512, 1024, 2048, 4096] | None = None
+    request: HttpRequest, project_id: int, form: Format = "glb", bake: int | None = None
 ) -> StreamingHttpResponse:
     """What can be seen of a project as a model: parts where they stand, materials, images, lights and the camera.
 

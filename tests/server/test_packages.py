@@ -13,6 +13,8 @@ from PIL import Image
 from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.arranging import Build, arranged
+from lantern.scene.inputs import MaterialInput, Placement
+from lantern.scene.sources import ChecksSource
 from server.packages.contents import COVER, FILES, INDEX
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.projects.models import Cover, Project, StoredFile
@@ -80,6 +82,23 @@ def test_a_project_is_equal_after_the_round_trip(client, people, worked_on):
     for action, exposure in ((Undo, 0.0), (Redo, 1.5)):
         assert action(people["stranger"], project.pk).execute().scene["look"]["exposure"] == exposure
     assert Redo(people["stranger"], project.pk).execute().scene["ground"]["reflection"] == 0.25
+
+
+def test_patterns_go_out_as_images_when_that_is_asked_for(client, people, project, tmp_path):
+    client.force_login(people["owner"])
+    scene = project.document()
+    key = scene.parts["square"].material
+    checks = MaterialInput(source=ChecksSource(), placement=Placement(size=0.5)).model_dump(mode="json")
+    patch = [{"op": "add", "path": f"/materials/{key}/inputs/base_color", "value": checks}]
+    ApplyEdit(people["owner"], project.pk, patch, "Checks").execute()
+    for asked, images in (("", 0), ("&bake=512", 1)):
+        answer = client.get(f"/api/v1/projects/{project.pk}/model?form=glb{asked}")
+        (tmp_path / "out.glb").write_bytes(async_to_sync(_gathered)(answer.streaming_content))
+        assert len(import_asset(tmp_path / "out.glb").textures) == images
+        said = json.loads(unquote(answer["Lantern-Left-Out"]))
+        assert any("patterns" in one for one in said) == (images == 0)
+    refused = client.get(f"/api/v1/projects/{project.pk}/model?form=glb&bake=1000")
+    assert refused.status_code == 422 and "not 1000" in refused.json()["detail"]
 
 
 def test_what_is_seen_is_exported_as_a_model(client, people, project, tmp_path):

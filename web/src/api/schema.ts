@@ -6921,7 +6921,7 @@ export interface operations {
         parameters: {
             query?: {
                 form?: "glb" | "usdz" | "obj";
-                bake?: (512 | 1024 | 2048 | 4096) | null;
+                bake?: number | null;
             };
             header?: never;
             path: {
