@@ -8,10 +8,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import xatlas
-from numba import njit
 
 from lantern.assets.mesh import Mesh
-from lantern.kernel.vectors import EXACT
+from lantern.kernel.texels import fill_texels
 
 MOST_UNWRAPPED = 200_000
 """Triangles of a mesh that is laid out: beyond, it takes minutes."""
@@ -64,7 +63,7 @@ def texels_of(uvs: np.ndarray, indices: np.ndarray, size: int) -> Texels:
     """Of coordinates (n, 2) in [0, 1] and triangles (m, 3), on a square of `size` texels, its first row at v = 0."""
     triangle = np.full((size, size), -1, np.int32)
     u, v = np.zeros((size, size), np.float32), np.zeros((size, size), np.float32)
-    covered = _fill(uvs.astype(np.float64) * size, indices.astype(np.int64), triangle, u, v)
+    covered = fill_texels(uvs.astype(np.float64) * size, indices.astype(np.int64), triangle, u, v)
     return Texels(triangle, u, v, int(covered))
 
 
@@ -88,26 +87,3 @@ def _areas(points: np.ndarray, indices: np.ndarray) -> np.ndarray:
     corners = points[indices].astype(np.float64)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     return np.abs(across) if across.ndim == 1 else np.linalg.norm(across, axis=1)
-
-
-@njit(cache=True, **EXACT)
-def _fill(uvs, indices, triangle, bu, bv):
-    """Write what lies under the middle of each texel; returns how often any was met. `uvs` are in texels."""
-    size, covered = len(triangle), 0
-    for t in range(len(indices)):
-        ax, ay = uvs[indices[t, 0], 0], uvs[indices[t, 0], 1]
-        x1, y1 = uvs[indices[t, 1], 0] - ax, uvs[indices[t, 1], 1] - ay
-        x2, y2 = uvs[indices[t, 2], 0] - ax, uvs[indices[t, 2], 1] - ay
-        area = x1 * y2 - x2 * y1
-        if area == 0.0:
-            continue
-        left, right = ax + min(0.0, x1, x2), ax + max(0.0, x1, x2)
-        top, bottom = ay + min(0.0, y1, y2), ay + max(0.0, y1, y2)
-        for row in range(max(int(top - 0.5), 0), min(int(bottom + 0.5), size - 1) + 1):
-            for column in range(max(int(left - 0.5), 0), min(int(right + 0.5), size - 1) + 1):
-                x, y = column + 0.5 - ax, row + 0.5 - ay
-                u, v = (x * y2 - x2 * y) / area, (x1 * y - x * y1) / area
-                if u >= 0.0 and v >= 0.0 and u + v <= 1.0:
-                    triangle[row, column], bu[row, column], bv[row, column] = t, u, v
-                    covered += 1
-    return covered

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from lantern.assets.cage import INFINITE, Cage, Channel
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import REPEAT, Texture
+from lantern.compile.heights import heights
 from lantern.scene.texture_use import TextureUse
 from lantern.shaping.density import Density, Shaper, cage_of, creased
 from lantern.shaping.displacing import Relief, sampled
@@ -120,7 +121,7 @@ def test_a_flat_sheet_stays_flat_fills_its_square_and_keeps_its_coordinates(sche
 
 @pytest.mark.parametrize("scheme", SCHEMES)
 def test_a_sphere_stays_nearly_round_and_closed(scheme):
-    mesh = Shaper(sphere_mesh(1.0, 16)).shaped(Density(scheme, 2), None, [])
+    mesh = Shaper(sphere_mesh(1.0, 16)).shaped(Density(scheme, 2), None, [], heights)
     radius = np.linalg.norm(mesh.positions, axis=1)
     assert radius.min() > 0.93 and radius.max() < 1.0 + 1e-6, "inside the hull of what it is made from"
     assert np.einsum("ni,ni->n", mesh.normals, mesh.positions / radius[:, None]).min() > 0.99
@@ -214,7 +215,7 @@ def test_any_triangles_whatever_make_numbers(seed, scheme, levels):
     points = random.normal(size=(random.integers(3, 12), 3)).astype(np.float32)
     faces = random.integers(0, len(points), (random.integers(1, 20), 3)).astype(np.uint32)
     mesh = Mesh(points, faces, np.tile(np.float32([0, 1, 0]), (len(points), 1)), None, None)
-    made = Shaper(mesh).shaped(Density(scheme, levels, random.choice([None, 40.0])), None, [])
+    made = Shaper(mesh).shaped(Density(scheme, levels, random.choice([None, 40.0])), None, [], heights)
     assert np.isfinite(made.positions).all() and np.isfinite(made.normals).all()
     reach = np.abs(points).max() * 3
     assert np.abs(made.positions).max(initial=0) < reach
@@ -238,11 +239,11 @@ FINE = Density("catmull_clark", 4)
 
 def lifted(texture, mesh=None, density=FINE, **relief):
     fields = {"texture": TextureUse(texture=0), "height": 0.5, "middle": 0.0, "along": "normal"} | relief
-    return Shaper(mesh or flat()).shaped(density, Relief(**fields), [texture])
+    return Shaper(mesh or flat()).shaped(density, Relief(**fields), [texture], heights)
 
 
 def test_white_lifts_by_the_height_along_the_normal_and_the_middle_stays():
-    up = np.sign(Shaper(flat()).shaped(Density("catmull_clark", 1), None, []).normals[0, 1])
+    up = np.sign(Shaper(flat()).shaped(Density("catmull_clark", 1), None, [], heights).normals[0, 1])
     assert lifted(WAVES).positions[:, 1] == pytest.approx(0.5 * up)
     assert lifted(WAVES, middle=1.0).positions[:, 1] == pytest.approx(0)
     assert lifted(WAVES, middle=0.25, height=-2.0).positions[:, 1] == pytest.approx(-1.5 * up)
