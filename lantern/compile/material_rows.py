@@ -45,7 +45,7 @@ CLAY = 0.4
 """Linear base colour of clay: light enough to show form, dark enough to show shadow."""
 NOT_IN_CLAY = (
     "metalness", "transmission", "subsurface", "coat", "fuzz", "covered", "anisotropy", "interior", "cauchy_b",
-    "thin_walled", "surface_count",
+    "thin_walled", "surface_count", "weighs", "turns_tangent",
 )  # fmt: skip
 _NEEDED_FOR = {"base_color": ("opacity_needs",), "emission": ("emission_needs",)}
 _ALPHA_MODES = {"opaque": OPAQUE, "blend": BLEND, "mask": MASK}

@@ -15,6 +15,8 @@ from lantern.color import encode_srgb
 from lantern.compile.compiled import CompiledScene
 from lantern.preview.baking import BAKED, SITE, baked
 from lantern.scene.document import Material
+from lantern.scene.inputs import Parameter
+from lantern.scene.sources import LitBallSource
 from lantern.scene.texture_use import TextureUse
 from lantern.shaping.unwrapping import texels_of
 
@@ -24,6 +26,11 @@ _ROWS = 64
 """Rows of texels that are looked at together."""
 _EVEN = 1.5 / 255
 """What varies by less is one number."""
+_IN_IMAGES: set[Parameter] = {
+    "base_color", "base_weight", "base_metalness", "specular_roughness", "transmission_weight", "transmission_tint",
+    "geometry_opacity", "bump", "emission_color", "emission_luminance", "coat_weight", "coat_roughness", "fuzz_weight",
+}  # fmt: skip
+"""Parameters that are looked at; coat and fuzz become their means, which is said by what they are."""
 _PARTS = {name: np.dtype(BAKED.dtype)[name].shape or (1,) for name in BAKED.dtype.names or ()}
 
 
@@ -42,11 +49,11 @@ def bake(compiled: CompiledScene, key: str, mesh: Mesh, worn: Material, size: in
     `worn` says what does not vary. The mesh has tangents (`with_tangents`), and its triangles in the order of the part.
     """
     values = _means(compiled, key, mesh, size, threads)
+    lost = _not_in_images(worn)
     worn = worn.model_copy(update=_plain(worn))
     made = _Images()
     changes: dict[str, object] = {**made.color(values, worn), **made.surface(values), **made.emission(values)}
     changes |= made.transmission(values, worn) | made.normals(values, worn)
-    lost: list[str] = []
     for name, field, word in (
         ("coat", "coat_weight", "how its coat varies"), ("coat_roughness", "coat_roughness", "how rough its coat is"),
         ("fuzz", "fuzz_weight", "how its fuzz varies"),
@@ -55,6 +62,19 @@ def bake(compiled: CompiledScene, key: str, mesh: Mesh, worn: Material, size: in
         if values["coat" if "coat" in name else name].max() > 0 and np.ptp(values[name]) > 0.02:
             lost.append(word)
     return BakedLook(worn.model_copy(update=changes), made.textures, lost)
+
+
+def _not_in_images(worn: Material) -> list[str]:
+    """What varies of a material that the images do not say, or say of one view alone."""
+    lost = [f"how its {_called(name)} varies" for name in worn.inputs if name not in _IN_IMAGES]
+    seen = [_called(name) for name, one in worn.inputs.items() if isinstance(one.source, LitBallSource)]
+    return lost + [f"its {name} by a lit ball, but as this camera sees it" for name in seen]
+
+
+def _called(name: str) -> str:
+    """What a parameter of a material is called, within a sentence."""
+    title = Material.model_fields[name].title or name
+    return title[0].lower() + title[1:]
 
 
 def with_tangents(mesh: Mesh) -> Mesh:

@@ -26,6 +26,7 @@ from server.projects.actions import CreateProject
 from server.projects.models import Cover, Edit, Project
 from server.projects.policy import Person, project_for
 from server.projects.reports import Report, report_of
+from server.runtime.priority import BEHIND
 
 
 @dataclass(frozen=True)
@@ -123,7 +124,7 @@ def _write_model(wanted: Wanted) -> list[str]:
     limit = settings.READING_TIME_LIMIT if wanted.bake is None else settings.BAKING_TIME_LIMIT
     try:
         said = subprocess.run(
-            [sys.executable, "-m", "server.packages.modelling"],
+            ["nice", "-n", str(BEHIND), sys.executable, "-m", "server.packages.modelling"],
             input=json.dumps(asdict(wanted)),
             capture_output=True,
             text=True,

@@ -11,7 +11,15 @@ from lantern.scene.document import Environment, Material, Part
 from lantern.scene.inputs import MaterialInput, Placement, Ramp, Stop
 from lantern.scene.layers import Layer
 from lantern.scene.lights import RectangleLight
-from lantern.scene.sources import ChanceSource, ChecksSource, EdgesSource, NoiseSource, StripesSource, WeaveSource
+from lantern.scene.sources import (
+    ChanceSource,
+    ChecksSource,
+    EdgesSource,
+    LitBallSource,
+    NoiseSource,
+    StripesSource,
+    WeaveSource,
+)
 from lantern.shaping.unwrapping import texels_of, unwrapped
 from tests.core.shapes import box_mesh, no_files, one_part, sphere_mesh, traced
 
@@ -118,6 +126,17 @@ def test_parts_alike_share_their_images_and_those_by_chance_do_not(tmp_path):
     by_chance = MaterialInput(source=ChanceSource())
     material = SCRATCHED.model_copy(update={"inputs": SCRATCHED.inputs | {"base_diffuse_roughness": by_chance}})
     assert images(scene.model_copy(update={"materials": {"m": material}})) == 2 * alone > 0
+
+
+def test_what_images_do_not_say_is_said(tmp_path):
+    noise = MaterialInput(source=NoiseSource())
+    inputs = {"specular_weight": noise, "coat_color": noise, "base_color": MaterialInput(source=LitBallSource())}
+    scene, asset = one_part(Material(name="Odd", coat_weight=0.5, inputs=inputs), sphere_mesh(0.1, 16))
+    lost = exported(scene, asset, "glb", no_files, 512).lost
+    assert lost[:3] == [
+        "Part: how its specular weight varies", "Part: how its coat colour varies",
+        "Part: its base colour by a lit ball, but as this camera sees it",
+    ]  # fmt: skip
 
 
 def test_a_layout_without_overlaps_is_kept_and_any_other_made_anew():

@@ -419,3 +419,23 @@ def test_every_kind_of_source_has_a_code_and_renders():
         )
         found = means(*scene_of(material, sphere_mesh(0.4, 16), textures=[image()]), 2)
         assert np.isfinite(found.radiance).all(), kind
+
+
+def test_in_clay_no_input_of_the_gloss_or_of_its_grain_is_left():
+    """All that is not shaped by an input is the same there, however its index and its grain vary."""
+    noise = MaterialInput(placement=Placement(size=0.05), low=1.0, high=3.0)
+    odd = Material(
+        name="Odd", specular_ior=2.4, specular_roughness_anisotropy=0.7,
+        inputs={"specular_ior": noise, "specular_weight": noise, "tangent_rotation": noise},
+    )  # fmt: skip
+    found = []
+    for material in (odd, Material(name="Plain")):
+        scene, asset = scene_of(material, sphere_mesh(0.4, 32))
+        engine, film = Engine(threads=2), Film(SIDE, SIDE)
+        engine.open(scene, no_files, asset)
+        assert engine.trace(film, 64, view=View(scene.camera, Way.CLAY))
+        assert engine.ray_counts().not_finite == 0
+        # Tangents differ, and with them the noise.
+        found.append(film.means().radiance.mean())
+        engine.close()
+    assert found[0] == pytest.approx(found[1], rel=2e-3)

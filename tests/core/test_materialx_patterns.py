@@ -97,6 +97,27 @@ def test_what_is_done_to_a_pattern_is_done_to_its_values(tmp_path):
     assert albedo(read(tmp_path, nodes))[inner, inner] == pytest.approx(wanted[inner, inner], abs=0.01)
 
 
+def test_a_noise_that_goes_below_0_mixes_nothing_there(tmp_path):
+    """Half of Perlin's values are negative: a mix by them is cut at black, not bent from end to end."""
+    nodes = (
+        node("noise3d", "float", "k") + '<mix name="n" type="color3"><input name="bg" type="color3" value="0, 0, 0"/>'
+        '<input name="fg" type="color3" value="0.8, 0.4, 0.2"/><input name="mix" type="float" nodename="k"/></mix>'
+    )
+    one = read(tmp_path, nodes).inputs["base_color"]
+    places = np.array([stop.at for stop in one.ramp.stops])
+    colors = np.array([stop.color for stop in one.ramp.stops])
+    assert colors[places < 0.45].max() == 0 and colors[-1] == pytest.approx((0.8 * 0.982, 0.4 * 0.982, 0.2 * 0.982))
+
+
+def test_channels_are_taken_apart_and_put_together(tmp_path):
+    checks = node("checkerboard", name="k", color1=("color3", "0.8, 0.1, 0.3"), color2=("color3", "0.2, 0.6, 0.3"))
+    apart = '<extract name="n" type="float"><input name="in" type="color3" nodename="k"/>' + (
+        '<input name="index" type="integer" value="1"/></extract>'
+    )
+    one = read(tmp_path, checks + apart, "n", "specular_roughness", "float").inputs["specular_roughness"]
+    assert [stop.color[0] for stop in one.ramp.stops] == pytest.approx([0.6, 0.1])
+
+
 def test_a_mix_of_surfaces_by_a_pattern_is_a_layer_with_a_mask(tmp_path):
     body = (
         node("splitlr", "float", "k", valuel=("float", "0"), valuer=("float", "1"))

@@ -123,16 +123,22 @@ def own_map(category: str, said: Said) -> np.ndarray:
 
 
 def shaped(one: MaterialInput, change: Callable[[np.ndarray], np.ndarray], *, straight: bool) -> MaterialInput:
-    """An input after a function of its values; one that is not `straight` goes through stops of a ramp."""
+    """An input after a function of its values (3,); one that is not `straight` goes through stops of a ramp.
+
+    A colour is not below 0: where a straight line would go there, it is bent as finely as a ramp can be.
+    """
     if one.ramp is not None:
         places, values = [stop.at for stop in one.ramp.stops], [np.array(stop.color) for stop in one.ramp.stops]
     else:
-        count = 2 if straight else MOST_STOPS
-        places = [n / (count - 1) for n in range(count)]
+        places = [n / (MOST_STOPS - 1) for n in range(MOST_STOPS)]
         values = [np.full(3, one.low + (one.high - one.low) * at) for at in places]
     changed = [np.resize(change(value), 3) for value in values]
-    if one.ramp is None and straight and max(np.ptp(value) for value in changed) < 1e-9:
-        return one.model_copy(update={"low": float(changed[0][0]), "high": float(changed[1][0])})
+    if one.ramp is None and straight:
+        ends = changed[0], changed[-1]
+        if max(np.ptp(end) for end in ends) < 1e-9:
+            return one.model_copy(update={"low": float(ends[0][0]), "high": float(ends[1][0])})
+        if min(end.min() for end in ends) >= 0:
+            places, changed = [0.0, 1.0], list(ends)
     stops = tuple(Stop(at=at, color=_color(tuple(v.tolist()))) for at, v in zip(places, changed, strict=True))
     return one.model_copy(update={"ramp": Ramp(stops=stops, blend=one.ramp.blend if one.ramp else "linear")})
 

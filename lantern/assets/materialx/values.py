@@ -29,8 +29,8 @@ _FOLDED: dict[str, Callable[..., Numbers]] = {
     "convert": lambda a: a, "constant": lambda a: a, "dot": lambda a: a, "normalize": lambda a: a,
 }  # fmt: skip
 """Nodes of one or two values (MaterialX 1.39, "Math Nodes"), each channel by itself."""
-_STRAIGHT = ("add", "subtract", "multiply", "divide", "invert", "remap")
-"""Nodes that make a straight line of a straight line."""
+_STRAIGHT = ("add", "subtract", "multiply", "invert", "remap")
+"""Nodes that make a straight line of a straight line, wherever it comes in."""
 _CHANNELS = {"outr": 0, "outg": 1, "outb": 2, "outa": 3, "outx": 0, "outy": 1, "outz": 2}
 _WRAPS = {"periodic": "repeat", "clamp": "clamp", "mirror": "mirror", "constant": "clamp"}
 
@@ -167,8 +167,8 @@ class Reckoner:
         if category.endswith("3d"):
             scale, shift = self._places(node.getInput("position"), depth)
             if category == "unifiednoise3d":
-                shift = tuple(np.add(shift, said("offset", (0.0,))).tolist())
-                scale = tuple(np.multiply(scale, said("freq", (1.0,))).tolist())
+                shift = _plain(np.add(shift, said("offset", (0.0,))))
+                scale = _plain(np.multiply(scale, said("freq", (1.0,))))
             placement = laid_in_space(scale, shift)
         else:
             uv_set, matrix = self._coordinates(node, depth)
@@ -183,12 +183,10 @@ class Reckoner:
         if node.getCategory() in ("multiply", "add"):
             factor = self._inner(node, "in2", depth + 1)
             scale, shift = self._places(node.getInput("in1"), depth + 1)
+            if isinstance(factor, Constant) and node.getCategory() == "add":
+                return scale, _plain(np.add(shift, factor.value))
             if isinstance(factor, Constant):
-                if node.getCategory() == "add":
-                    return scale, tuple(np.add(shift, factor.value).tolist())
-                return tuple(np.multiply(scale, factor.value).tolist()), tuple(
-                    np.multiply(shift, factor.value).tolist()
-                )
+                return _plain(np.multiply(scale, factor.value)), _plain(np.multiply(shift, factor.value))
         self.problems.append(f"{node.getName()}: places of {node.getCategory()!r} are not known here")
         return (1.0,), (0.0,)
 
@@ -262,6 +260,8 @@ class Reckoner:
         channel = int(index.value[0]) if isinstance(index, Constant) else _CHANNELS.get(output, 0)
         if isinstance(whole, Constant):
             return Constant((whole.value[min(channel, len(whole.value) - 1)],))
+        if isinstance(whole, Given):
+            return Given(shaped(whole.one, lambda v: v[min(channel, 2) : min(channel, 2) + 1], straight=True), (1.0,))
         return replace(whole, channel=channel) if isinstance(whole, Image) else whole
 
     def _combined(self, node: mx.Node, depth: int) -> Value | None:
@@ -269,7 +269,13 @@ class Reckoner:
         parts = [self._inner(node, f"in{n + 1}", depth) for n in range(count)]
         if all(isinstance(part, Constant) for part in parts):
             return Constant(tuple(part.value[0] for part in parts if isinstance(part, Constant)))
-        return next((part for part in parts if isinstance(part, Image)), None)
+        images = [part for part in parts if isinstance(part, Image)]
+        if len(images) == count and [(image.file, image.channel) for image in images] == [
+            (images[0].file, channel) for channel in range(count)
+        ]:
+            return replace(images[0], channel=None)
+        self.problems.append(f"{node.getName()}: of what varies one channel is shown for all")
+        return next((part for part in parts if isinstance(part, Image | Given)), None)
 
     def _reckoned(self, node: mx.Node, depth: int) -> Value | None:
         """Nodes of three values and more, of constants; of an image what it is without them."""
@@ -282,8 +288,7 @@ class Reckoner:
             share = self._inner(node, "mix", depth)
             if isinstance(share, Given):
                 bg, fg = np.resize(inner("bg", 0.0), 3), np.resize(inner("fg", 0.0), 3)
-                mixed = shaped(share.one, lambda w: bg + (fg - bg) * np.clip(w, 0.0, 1.0), straight=True)
-                return Given(mixed, (1.0,))
+                return Given(shaped(share.one, lambda w: bg + (fg - bg) * w, straight=True), (1.0,))
             weight = inner("mix", 0.0)
             return Constant(_plain(inner("bg", 0.0) * (1 - weight) + inner("fg", 0.0) * weight))
         given = self._inner(node, "in", depth)

@@ -11,6 +11,9 @@ import { FrameHandles } from "./FrameHandles";
 import type { Place } from "./layout";
 import type { Vector } from "./vectors";
 
+/** Where the controls of what is placed stand: of a material's input, of a part's relief. */
+const STOP_OF: Record<string, string> = { materials: "materials", parts: "asset" };
+
 interface Props {
   number: PaneNumber;
   place: Place;
@@ -19,7 +22,7 @@ interface Props {
 
 export function PlacementFrame({ number, place, frame }: Props) {
   const workspace = useWorkspace();
-  const steps = useSlice((s) => (s.stop === "materials" ? s.placing : null));
+  const steps = useSlice((s) => (s.placing && s.stop === STOP_OF[s.placing.at[0]!] ? s.placing : null));
   const part = useSlice((s) => s.selection[0] ?? null);
   const placement = useScene((s) => {
     const input = steps && (valueAt(s, steps.at) as Input | null | undefined);
