@@ -97,6 +97,8 @@ def test_a_part_is_displaced_by_a_pattern_in_the_place_of_an_image(page):
     stored(page, lambda scene: pattern(scene)["placement"]["size"], 0.012)
     wait_until_shown(page)
     eventually(page, lambda: abs(pixels(page) - before).max() > 40, 60)
+    page.get_by_role("button", name="Place the pattern of Displacement by hand").click()
+    expect(page.get_by_test_id("placement-move")).to_be_visible()
     page.get_by_role("button", name="Remove the pattern of Displacement").click()
     stored(page, lambda scene: strap(scene)["displacement_input"], None)
 
