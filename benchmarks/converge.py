@@ -20,8 +20,9 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.kernel import points
 from lantern.light.environment import sampling_grid
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Scene
+from lantern.scene.document import Camera, Material, Scene
 from lantern.scene.lights import SphereLight
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96
@@ -94,7 +95,7 @@ def _measure(case: Case, reference_samples: int) -> dict[str, object]:
         flat = sampling_grid(np.ones_like(case.pixels), case.scene.ground.enabled)
         grids = engine.compiled._environment._grids
         kept = dict(grids)
-        grids[case.scene.ground.enabled] = flat
+        grids.update(dict.fromkeys(kept, flat))
         compiled.sample_points = _independent
         blind = _rmse(engine, reference, 64, 6)
         compiled.sample_points = sampled

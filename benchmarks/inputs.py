@@ -14,10 +14,11 @@ import time
 from lantern.assets.imported import ImportedAsset
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Camera, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.inputs import MaterialInput, Parameter, Placement
 from lantern.scene.layers import Layer
 from lantern.scene.sources import AnySource, CellsSource, EdgesSource, MarbleSource, NoiseSource, WeaveSource
+from lantern.scene.surroundings import Ground
 from tests.core.shapes import box_mesh, no_files
 
 SIDE, SAMPLES = 512, 4

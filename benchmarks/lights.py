@@ -8,8 +8,9 @@ import numpy as np
 
 from lantern.engine.engine import Engine
 from lantern.film.film import LUMINANCE, Film
-from lantern.scene.document import Camera, Ground, Material
+from lantern.scene.document import Camera, Material
 from lantern.scene.lights import SphereLight
+from lantern.scene.surroundings import Ground
 from tests.core.shapes import no_files, scene_of, sphere_mesh
 
 SIDE = 96

@@ -12,8 +12,9 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import no_files, sphere_mesh, square_mesh
 
 WIDTH, HEIGHT = 480, 300

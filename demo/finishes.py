@@ -10,11 +10,12 @@ from pathlib import Path
 
 from demo.project import demo_scene
 from lantern.scene.decals import Decal, TextContent
-from lantern.scene.document import Backdrop, Environment, Ground, Look, Material, Scene
+from lantern.scene.document import Look, Material, Scene
 from lantern.scene.layers import Layer
 from lantern.scene.lights import RectangleLight
 from lantern.scene.model import FileRef
 from lantern.scene.sources import CrevicesSource, EdgesSource
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 from lantern.shelf.catalogue import catalogue
 from lantern.shelf.swatch import Rgb, worn
 

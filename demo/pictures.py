@@ -12,8 +12,9 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.picture.files import write_png
-from lantern.scene.document import Camera, Ground, Look, PrintSettings, Scene
+from lantern.scene.document import Camera, Look, PrintSettings, Scene
 from lantern.scene.model import FileRef
+from lantern.scene.surroundings import Ground
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 Demo = tuple[Scene, Callable[[FileRef], Path]]

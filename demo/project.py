@@ -17,9 +17,10 @@ from lantern.assets.reading import import_asset
 from lantern.engine.lit_balls import BALLS, make_ball
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Look, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, Look, PrintSettings, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 PROJECT_NAME = "Wick No. 4 launch pictures"
 ASSET_FILE = "wick-no-4.glb"

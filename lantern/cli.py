@@ -21,15 +21,15 @@ from lantern.assets.reading import import_asset
 from lantern.engine.baking import SIZES
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
-from lantern.film.film import Film
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
-from lantern.scene.document import Backdrop, Scene
+from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.surroundings import Backdrop
 
 LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic")
 SAMPLES_A_STEP = 4
@@ -244,7 +244,7 @@ def _render(options: argparse.Namespace) -> None:
 
 def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
     wanted = scene.print
-    film = Film(wanted.width, wanted.height, aovs=wanted.layers and options.out.suffix.lower() == ".exr")
+    film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers and options.out.suffix.lower() == ".exr")
     with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
         while not film.is_done(wanted.samples):
             before = film.samples

@@ -11,10 +11,11 @@ import numpy as np
 
 from lantern.assets.faults import Fault
 from lantern.assets.imported import ImportedAsset
+from lantern.compile.backdrop_tables import backdrop_key, backdrop_tables
 from lantern.compile.camera_rows import camera_rows
 from lantern.compile.checks import check
 from lantern.compile.clusters import ProbeSites, probe_sites
-from lantern.compile.environment_tables import EnvironmentTables
+from lantern.compile.environment_tables import EnvironmentTables, Images, KnownEnvironments, appearance
 from lantern.compile.geometry import Geometry
 from lantern.compile.light_rows import LightRows, build_light_rows, signature
 from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
@@ -50,7 +51,7 @@ class CompileCounts:
 class OnePixel:
     """One pixel of a frame too large to be kept: what a ray through an exact place of the picture finds."""
 
-    aov_rows = None
+    aov_rows = group_rows = None
     next_sample = 0
 
     def __init__(self, width: int, height: int, x: int, y: int) -> None:
@@ -80,9 +81,10 @@ class CompiledScene:
         profiles: Mapping[str, Profile] | None = None,
         pictures: Mapping[str, np.ndarray] | None = None,
         *,
+        lights: Images | None = None,
         final: bool = False,
     ) -> None:
-        """`pictures` are images of one's own by the SHA-256 of their files.
+        """`pictures` are images of one's own by the SHA-256 of their files, `lights` those of the light, linear.
 
         `final` makes meshes as fine as the print has them, not the proof.
         """
@@ -94,15 +96,17 @@ class CompiledScene:
         self.counts = CompileCounts(full=1)
         self._albedos, self._mask, self._decodings = albedo_block(), blue_noise_mask(), decodings()
         self._wearing = Wearing(scene, self._textures, pictures or {})
-        self._profiles = dict(profiles or {})
+        self._profiles, self._light_images = dict(profiles or {}), dict(lights or {})
         self._scene = scene
         self._is_stale = False
         self._write_lights(scene)
         self._place_parts(scene)
         self._wearing.write(scene, self._geometry, self._stock)
         self.counts.material_rows = self._wearing.written
-        self._map = environment
-        self._take_environment(scene)
+        self._known = KnownEnvironments()
+        self._appearance: tuple[object, ...] | None = None
+        self._backdrop_key: tuple[object, ...] | None = None
+        self.use_environment(environment)
         self._forget_arrivals()
 
     @property
@@ -127,6 +131,11 @@ class CompiledScene:
         return self._geometry.tree
 
     @property
+    def environment(self) -> EnvironmentTables:
+        """What is all around."""
+        return self._environment
+
+    @property
     def light_groups(self) -> tuple[str, ...]:
         """Names of the light groups by their numbers in the AOVs."""
         return self._lights.groups
@@ -138,7 +147,9 @@ class CompiledScene:
 
     def _write_lights(self, scene: Scene, before: LightRows | None = None) -> None:
         textures, shining = self._wearing.pictures.textures, self._wearing.shining
-        self._lights = build_light_rows(scene, self._stock, textures, self._profiles, shining, before)
+        self._lights = build_light_rows(
+            scene, self._stock, textures, self._profiles, self._light_images, shining, before
+        )
         self._light_signature = signature(scene)
         self.counts.light_tables += 1
 
@@ -151,13 +162,30 @@ class CompiledScene:
         """Take the images of one's own that the next document asks for, by the SHA-256 of their files."""
         self._wearing.pictures.bring(pictures)
 
-    def use_environment(self, pixels: np.ndarray | None) -> None:
-        """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it."""
-        self._map = pixels
+    def use_light_images(self, images: Images) -> None:
+        """Take the images that lights, cards and backdrop of the next document show, by the SHA-256 of their files."""
+        self._light_images = dict(images)
+        self._light_signature, self._appearance, self._backdrop_key = (), None, None
+
+    def use_environment(self, pixels: np.ndarray | None, origin: object = None) -> None:
+        """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it.
+
+        `origin` stands for these very pixels, if they are to be known again.
+        """
+        self._map, self._map_origin = pixels, origin if origin is not None else object()
         self._take_environment(self._scene)
 
     def _take_environment(self, scene: Scene) -> None:
-        self._environment = EnvironmentTables(scene, self._map)
+        origin = self._map_origin, tuple(sorted(self._light_images))
+        self._environment = self._known.of(
+            scene, origin, lambda: EnvironmentTables(scene, self._map, self._light_images)
+        )
+        self._appearance = appearance(scene)
+        self._take_backdrop(scene)
+
+    def _take_backdrop(self, scene: Scene) -> None:
+        self._backdrop = backdrop_tables(scene, self._environment, self._light_images)
+        self._backdrop_key = backdrop_key(scene)
 
     def _environment_arrays(self) -> dict[str, np.ndarray | int]:
         made = self._environment.grids_made
@@ -206,8 +234,10 @@ class CompiledScene:
         else:
             self._wearing.follow(before, scene, self._geometry, self._stock)
         self.counts.material_rows = self._wearing.written
-        if scene.sky != before.sky:
+        if appearance(scene) != self._appearance:
             self._take_environment(scene)
+        elif backdrop_key(scene) != self._backdrop_key:
+            self._take_backdrop(scene)
         self._scene = scene
         if relit or moved or renumbered:
             self._forget_arrivals()
@@ -240,7 +270,8 @@ class CompiledScene:
         low, high = self.rough_bounds()
         return Surroundings(
             self._lights,
-            self._environment.irradiance,
+            self._backdrop,
+            self._environment.irradiance(self._scene),
             self._environment.mean_luminance,
             self._ground_arrival,
             low,
@@ -292,6 +323,10 @@ class CompiledScene:
             "lights": emitters.lights,
             "light_nodes": emitters.nodes,
             "light_profiles": self._lights.profiles,
+            "light_shapings": self._lights.shapings,
+            "light_gates": self._lights.gates,
+            "backdrop": self._backdrop.row,
+            "backdrop_pixels": self._backdrop.stored,
             "light_shares": emitters.shares,
             "triangle_lights": emitters.triangle_lights,
             "shape_owners": self._lights.owners,
@@ -300,6 +335,7 @@ class CompiledScene:
             "mask": self._mask,
             "film": frame.address,
             "aovs": frame.aov_rows if frame.aov_rows is not None else 0,
+            "groups": frame.group_rows if frame.group_rows is not None else 0,
             "control": control,
         } | self._environment_arrays()
         return Bound(SCENE.block(arrays), (arrays, shading, frame, self._lights), self.tree)

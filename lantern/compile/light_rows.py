@@ -14,15 +14,17 @@ from lantern.compile.dresses import Shining
 from lantern.compile.glow import emission_luminance, glows
 from lantern.compile.operations import lifted
 from lantern.compile.stock import Stock, shape_of
-from lantern.light.daylight import SUN_RADIUS, SunPosition, direct_illuminance, sun_color
+from lantern.light.daylight import SUN_RADIUS, sun_of, sunlight
 from lantern.light.emissive import EmissiveTriangles, GlowingPart, emissive_triangles
 from lantern.light.emitters import Emitters, build_emitters, profile_table, proxies
 from lantern.light.profiles import Profile
+from lantern.light.shaping import shapings_of
 from lantern.motion.poses import is_open, mesh_poses, part_poses
 from lantern.rays.embree import MeshTree
-from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, LIGHT_GROUPS
+from lantern.rays.layout import EMISSIVE_GROUP, ENVIRONMENT_GROUP, MOST_GROUPS
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.lights import Light, profile_of
+from lantern.scene.lit import environment_intensity, lit_lights
 from lantern.scene.placing import Places, stands
 
 ENVIRONMENT_NAME, EMISSIVE_NAME = "environment", "emissive"
@@ -34,6 +36,8 @@ class LightRows:
 
     emitters: Emitters
     profiles: np.ndarray
+    shapings: np.ndarray
+    gates: np.ndarray  # images in the gates of spots
     owners: np.ndarray
     tree: MeshTree | None
     groups: tuple[str, ...]
@@ -85,7 +89,14 @@ def signature(scene: Scene) -> tuple[object, ...]:
         )
     )
     where = (scene.shutter, scene.asset, scene.part_groups) if glowing else None
-    return tuple(scene.lights.items()), scene.sky, glowing, tuple(scene.parts), where
+    return (
+        tuple(scene.lights.items()),
+        scene.sky,
+        (environment_intensity(scene), scene.environment.tint),
+        glowing,
+        tuple(scene.parts),
+        where,
+    )
 
 
 def build_light_rows(
@@ -93,15 +104,19 @@ def build_light_rows(
     stock: Stock,
     textures: Sequence[Texture],
     profiles: Mapping[str, Profile],
+    images: Mapping[str, np.ndarray],
     shining: Shining,
     before: LightRows | None = None,
 ) -> LightRows:
-    """Tables of the lights of a scene; `profiles` are by the SHA-256 of their files, `before` is how it was."""
-    lights = [light for light in scene.lights.values() if light.enabled]
+    """Tables of the lights of a scene; `profiles` and the `images` in gates are by the SHA-256 of their files.
+
+    `before` is how it was.
+    """
+    lights = list(lit_lights(scene).values())
     groups = light_groups(scene)
     link_numbers, part_links = _links(lights, list(scene.parts))
     entries = [
-        (light, min(groups.index(light.group), LIGHT_GROUPS - 1), link)
+        (light, min(groups.index(light.group), MOST_GROUPS - 1), link)
         for light, link in zip(lights, link_numbers, strict=True)
     ]
     used = [profiles.get(file.sha256) if (file := profile_of(light)) else None for light in lights]
@@ -118,15 +133,18 @@ def build_light_rows(
                 emissive[key] = triangles
     sun = None
     if scene.sky.enabled and scene.sky.sun:
-        place = SunPosition(scene.sky.azimuth, scene.sky.elevation)
-        illuminance = direct_illuminance(place.elevation, scene.sky.turbidity) * scene.environment.intensity
-        color = sun_color(place.elevation, scene.sky.turbidity)
-        sun = (place.direction(), SUN_RADIUS, illuminance, color, ENVIRONMENT_GROUP)
-    emitters = build_emitters(entries, used, list(emissive.values()), sun, before.emitters if before else None)
+        illuminance, color = sunlight(scene.sky)
+        if (illuminance := illuminance * environment_intensity(scene)) > 0:
+            color = color * np.array(scene.environment.tint)
+            sun = (sun_of(scene.sky).direction(), SUN_RADIUS, illuminance, color, ENVIRONMENT_GROUP)
+    shapings, gates, numbers = shapings_of(lights, images)
+    emitters = build_emitters(
+        entries, used, list(emissive.values()), sun, before.emitters if before else None, shapings=numbers
+    )
     positions, indices, owners = proxies(emitters.lights, emitters.shapes)
     tree = MeshTree(positions, indices) if len(indices) else None
     apart = any(not (light.casts_shadow and light.seen_in_reflections) for light in lights)
-    return LightRows(emitters, profile_table(used), owners, tree, groups, part_links, emissive, apart)
+    return LightRows(emitters, profile_table(used), shapings, gates, owners, tree, groups, part_links, emissive, apart)
 
 
 def _triangles_of(

@@ -8,11 +8,13 @@ from typing import Protocol
 
 import numpy as np
 
+from lantern.compile.backdrop_tables import BackdropTables
 from lantern.compile.light_rows import LightRows
 from lantern.compile.view import View
 from lantern.motion.poses import is_open
 from lantern.rays.layout import SETTINGS
-from lantern.scene.document import Camera, Haze, Rendering, Scene
+from lantern.scene.document import Camera, Rendering, Scene
+from lantern.scene.lit import environment_intensity
 
 LONGEST_PATH = 128
 """Segments of a path at most. Russian roulette ends nearly all before; light caught inside rough glass needs many."""
@@ -27,6 +29,9 @@ class Frame(Protocol):
 
     @property
     def aov_rows(self) -> np.ndarray | None: ...
+
+    @property
+    def group_rows(self) -> np.ndarray | None: ...
 
     @property
     def next_sample(self) -> int: ...
@@ -50,6 +55,7 @@ class Surroundings:
     """What the settings say of the other tables."""
 
     lights: LightRows
+    backdrop: BackdropTables
     irradiance: np.ndarray  # (3,) lx of the map of intensity 1 on open ground
     mean_luminance: float  # cd/m² of that map over the sphere
     ground_arrival: float
@@ -65,8 +71,14 @@ def settings_row(scene: Scene, frame: Frame, wanted: Pass, around: Surroundings)
     """One row of SETTINGS."""
     settings, view = SETTINGS.zeros(1), wanted.view
     _write_frame(settings, frame, wanted)
+    settings["groups"] = 0 if frame.group_rows is None else frame.group_rows.shape[1] // 3
+    settings["keeps"] = frame.aov_rows is not None or frame.group_rows is not None
     settings["camera_sees_environment"] = scene.backdrop.kind == "environment" and not wanted.transparent
     settings["backdrop"] = (0.0, 0.0, 0.0) if wanted.transparent else scene.backdrop.color
+    if not wanted.transparent:
+        settings["backdrop_lookup"] = around.backdrop.lookup
+        settings["backdrop_span"] = around.backdrop.fit(scene.backdrop, frame.width / frame.height)
+    settings["grounded"] = (scene.environment.grounded or 0.0) if _shows_ground(scene) else 0.0
     settings["ground"], settings["ground_height"] = scene.ground.enabled, scene.ground.height
     settings["ground_reflectance"] = scene.ground.reflectance
     settings["ground_reflection"] = scene.ground.reflection
@@ -81,8 +93,13 @@ def settings_row(scene: Scene, frame: Frame, wanted: Pass, around: Surroundings)
         settings["near"], settings["far"], settings["reach"] = _extent(view.camera, around.low, around.high)
     _write_lights(settings, scene, around)
     _write_rendering(settings, scene.rendering)
-    _write_haze(settings, scene.haze)
+    _write_haze(settings, scene)
     return settings
+
+
+def _shows_ground(scene: Scene) -> bool:
+    """Whether the environment can be projected on the ground: both are there, and are seen."""
+    return scene.ground.enabled and scene.backdrop.kind == "environment" and not scene.sky.enabled
 
 
 def _write_frame(settings: np.ndarray, frame: Frame, wanted: Pass) -> None:
@@ -96,7 +113,7 @@ def _write_frame(settings: np.ndarray, frame: Frame, wanted: Pass) -> None:
 
 
 def _write_lights(settings: np.ndarray, scene: Scene, around: Surroundings) -> None:
-    emitters, intensity = around.lights.emitters, scene.environment.intensity
+    emitters, intensity = around.lights.emitters, environment_intensity(scene)
     settings["open_irradiance"] = around.irradiance * intensity + emitters.ground_irradiance
     settings["local_lights"], settings["shaped_lights"] = emitters.local, len(emitters.shapes)
     settings["distant_first"], settings["distant_lights"] = emitters.local, emitters.distant
@@ -111,9 +128,13 @@ def _write_rendering(settings: np.ndarray, rendering: Rendering) -> None:
     settings["limit"] = rendering.sample_limit or 0.0
 
 
-def _write_haze(settings: np.ndarray, haze: Haze) -> None:
+def _write_haze(settings: np.ndarray, scene: Scene) -> None:
+    haze = scene.haze
     settings["haze"], settings["haze_extinction"] = haze.enabled, 1.0 / haze.visibility
     settings["haze_albedo"], settings["haze_forward"] = haze.color, haze.anisotropy
+    if haze.falls_off is not None:
+        settings["haze_thins"] = 1.0 / haze.falls_off
+        settings["haze_from"] = haze.box.low[1] if haze.box is not None else scene.ground.height
     # A box without room stands for everywhere.
     if haze.box is not None:
         settings["haze_low"], settings["haze_high"] = haze.box.low, haze.box.high

@@ -3,7 +3,7 @@
 import math
 import time
 from collections.abc import Collection, Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 
 import numpy as np
 from pydantic import BaseModel
@@ -15,18 +15,17 @@ from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePix
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
+from lantern.engine.light_images import LightImages
 from lantern.engine.own_images import OwnImages, Resolver
-from lantern.film.film import Film
+from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
-from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
 from lantern.picture.cryptomatte import matte
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.exr import Channels, picture_channels
-from lantern.picture.files import read_hdr
 from lantern.preview.looking import look_tiles
-from lantern.rays.layout import LIGHT_GROUPS
+from lantern.scene.balancing import factors, is_balanced
 from lantern.scene.document import Camera, Scene
 from lantern.scene.framing import point_at_depth
 from lantern.scene.lights import profile_of
@@ -54,6 +53,11 @@ def _differs(before: object, after: object) -> bool:
 
 def _profile_files(scene: Scene) -> list[FileRef]:
     return [file for light in scene.lights.values() if (file := profile_of(light)) is not None]
+
+
+def _lighting(scene: Scene) -> tuple[object, ...]:
+    """Sections of a document, besides its lights, that say which images its light is made with."""
+    return scene.environment.cards, scene.backdrop
 
 
 FIRST_LOOK = 16
@@ -118,7 +122,7 @@ class Engine:
         self._scene = Scene()
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
-        self._own = OwnImages()
+        self._own, self._lit = OwnImages(), LightImages()
         self.timings = Timings()
 
     @property
@@ -188,10 +192,14 @@ class Engine:
             file = scene.asset.file
             asset = import_asset(resolve(file), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
         imported = time.perf_counter()
-        pixels, problems = self._environment(scene, resolve)
+        pixels, problems = self._lit.map_of(scene, resolve)
         profiles, unread = self._profiles(scene, resolve)
-        problems += unread + self._own.bring(scene, resolve)
-        self._compiled = CompiledScene(scene, asset, pixels, profiles, self._own.texels, final=self._final)
+        problems += unread + self._own.bring(scene, resolve) + self._lit.bring(scene, resolve)[1]
+        self._compiled = CompiledScene(
+            scene, asset, None, profiles, self._own.texels, lights=self._lit.shown, final=self._final
+        )
+        if scene.environment.map is not None:
+            self._compiled.use_environment(pixels, scene.environment.map.sha256)
         self._scene, self._asset = scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
@@ -207,6 +215,11 @@ class Engine:
         if scene.materials is not before.materials or scene.decals is not before.decals:
             problems += self._own.follow(before, scene, resolve)
             self.compiled.use_pictures(self._own.texels)
+        if scene.lights is not before.lights or _lighting(before) != _lighting(scene):
+            has_others, unread = self._lit.bring(scene, resolve)
+            problems += unread
+            if has_others:
+                self.compiled.use_light_images(self._lit.shown)
         if other_file(before, scene) or not self.compiled.update(scene):
             same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
@@ -216,20 +229,13 @@ class Engine:
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
         if scene.environment.map != before.environment.map:
-            pixels, unclean = self._environment(scene, resolve)
+            pixels, unclean = self._lit.map_of(scene, resolve)
             problems += unclean
-            self.compiled.use_environment(pixels)
+            self.compiled.use_environment(pixels, scene.environment.map and scene.environment.map.sha256)
         self._scene = scene
         problems += [problem for problem in self.compiled.problems if problem not in known]
         restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
-
-    def _environment(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
-        reference = scene.environment.map
-        if reference is None:
-            return None, []
-        pixels, repaired = clean(read_hdr(resolve(reference), reference.name))
-        return pixels, [f"{reference.name}: {problem}" for problem in repaired.problems()]
 
     def _profiles(self, scene: Scene, resolve: Resolver) -> tuple[dict[str, Profile], list[str]]:
         """IES profiles by digest; one that cannot be used is a problem, and its light shines evenly."""
@@ -281,6 +287,28 @@ class Engine:
         probe(self.compiled)
         return self.compiled.block(frame, self._renderer.control, samples, seed, transparent, view)
 
+    def film_for(self, width: int, height: int, *, aovs: bool = False, groups: bool = False) -> Film:
+        """A film for the open document: one that tells light groups apart where they are balanced, or asked for."""
+        told = len(self.compiled.light_groups) if aovs or groups or is_balanced(self._scene) else 0
+        return Film(width, height, aovs=aovs, groups=told)
+
+    def factors(self) -> list[tuple[float, float, float]]:
+        """RGB factors of the light groups of the document, by their numbers."""
+        return factors(self._scene, self.compiled.light_groups)
+
+    def radiance(self, film: Film) -> np.ndarray:
+        """Mean radiance of a film (h, w, 3), its light groups balanced as the document says."""
+        if film.group_rows is None or not is_balanced(self._scene):
+            return film.radiance()
+        return film.balanced(self.factors())
+
+    def means(self, film: Film) -> Means:
+        """Means of a film, its light groups balanced as the document says."""
+        means = film.means()
+        if film.group_rows is None or not is_balanced(self._scene):
+            return means
+        return replace(means, radiance=film.balanced(self.factors()))
+
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""
         picture = self.develop_unless(lambda: False, film, denoise=denoise, transparent=transparent)
@@ -303,10 +331,10 @@ class Engine:
         start = time.perf_counter()
         picture: Developed | None
         if denoise is None and not transparent:
-            radiance = film.radiance()
+            radiance = self.radiance(film)
             picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         else:
-            means = film.means()
+            means = self.means(film)
             picture = develop(
                 means.radiance,
                 means.alpha,
@@ -330,10 +358,12 @@ class Engine:
         for name, pixels in aovs.colors.items():
             channels.color(name, pixels)
         names = self.compiled.light_groups
+        balanced = self.factors()
         for number, pixels in enumerate(aovs.groups):
-            shared = number == LIGHT_GROUPS - 1 and len(names) > LIGHT_GROUPS
+            shared = number == film.group_count - 1 and len(names) > film.group_count
             if number < len(names):
-                channels.color("group_others" if shared else f"group_{names[number]}", pixels)
+                shown = pixels * np.array(balanced[number], np.float32)
+                channels.color("group_others" if shared else f"group_{names[number]}", shown)
         channels.vector("position", aovs.position, exact=True)
         channels.value("shadow.V", aovs.shadow)
         channels.value("variance.V", aovs.variance)

@@ -12,9 +12,10 @@ from lantern.color import encode_srgb
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import no_files
 from lantern.film.film import Film
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.forms import BallForm
 from lantern.scene.lights import RectangleLight
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 SIDE, SAMPLES = 256, 32
 _BRIGHTEST_SHARE = 0.965

@@ -6,15 +6,14 @@ the render host, which knows where parts stand.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from lantern.compile.sticking import unit_of
 from lantern.engine.engine import Engine, Picked
+from lantern.engine.press import Press
 from lantern.scene.decals import Content, Decal, DecalKind, PictureContent, TextContent
-from lantern.scene.document import Camera
 from lantern.scene.framing import width_at
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
@@ -26,24 +25,6 @@ AROUND, LOOKED_AT = 6, 0.3
 """Directions in which the surface around a place is looked at, and how far, of the width of what is to lie there."""
 GOLD = (0.944, 0.776, 0.373)
 """Linear Rec. 709 reflectance of gold at normal incidence (Johnson and Christy 1972, as in `shelf.metals`)."""
-
-
-@dataclass(frozen=True)
-class Press:
-    """A point of a picture that is pressed, (0, 0) upper left to (1, 1) lower right, and who sees it."""
-
-    camera: Camera
-    shape: float  # width over height
-    x: float
-    y: float
-
-    def beside(self, across: float, down: float) -> "Press":
-        """Another, some shares of the picture's width away."""
-        return replace(self, x=self.x + across, y=self.y + down * self.shape)
-
-    def pick(self, engine: Engine) -> Picked | None:
-        """What is seen there."""
-        return engine.pick(self.camera, self.shape, self.x, self.y)
 
 
 def new_decal(engine: Engine, kind: DecalKind, press: Press) -> Made | None:

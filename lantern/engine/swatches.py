@@ -17,12 +17,13 @@ from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver, no_files
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.scene.document import Camera, Environment, Ground, Material, Part, Rendering, Scene
+from lantern.scene.document import Camera, Material, Part, Rendering, Scene
 from lantern.scene.forms import BoxForm
 from lantern.scene.inputs import MaterialInput, with_texture, with_textures
 from lantern.scene.layers import with_inputs
 from lantern.scene.lights import RectangleLight
 from lantern.scene.sources import WornSource
+from lantern.scene.surroundings import Environment, Ground
 
 WIDTH, HEIGHT = 168, 96
 SAMPLES = 8

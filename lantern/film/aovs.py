@@ -9,7 +9,7 @@ from numpy import float32 as f32
 
 from lantern.kernel.memory import peek_f32, peek_i32, peek_vector, store_f32, store_i32, store_vector
 from lantern.kernel.vectors import EXACT, SMALL, add, luminance, mul
-from lantern.rays.layout import AOVS, IDENTITIES, LIGHT_GROUPS, RESULT, SUMMED
+from lantern.rays.layout import AOVS, IDENTITIES, MOST_GROUPS, RESULT, SUMMED
 
 Y, R = AOVS.slots, RESULT.slots
 AOVS_WIDTH, POSITION = AOVS.width, AOVS.slot("position")
@@ -24,17 +24,19 @@ def _plus(base, slot, c):
 
 
 @njit(**SMALL)
-def clear_sums(result):
-    """Forget what the last sample brought."""
+def clear_sums(result, groups):
+    """Forget what the last sample brought to the AOVs and to so many light groups."""
     for i in range(SUMMED):
         store_f32(result, R.sums + i, f32(0.0))
+    for i in range(3 * groups):
+        store_f32(result, R.groups + i, f32(0.0))
 
 
 @njit(**EXACT)
 def deposit_seen(result, color, group, is_background):
     """Light that the camera sees without any surface between: emission or what is behind the scene."""
     _plus(result, R.sums + (Y.background if is_background else Y.emission), color)
-    _plus(result, R.sums + Y.groups + 3 * min(group, LIGHT_GROUPS - 1), color)
+    _plus(result, R.groups + 3 * min(group, MOST_GROUPS - 1), color)
 
 
 @njit(**EXACT)
@@ -45,7 +47,7 @@ def deposit(result, color, group, is_direct, share, kind):
     rest = (color[0] - diffuse[0], color[1] - diffuse[1], color[2] - diffuse[2])
     _plus(result, R.sums + Y.diffuse, diffuse)
     _plus(result, R.sums + (Y.transmission if kind == TRANSMISSION else Y.specular), rest)
-    _plus(result, R.sums + Y.groups + 3 * min(group, LIGHT_GROUPS - 1), color)
+    _plus(result, R.groups + 3 * min(group, MOST_GROUPS - 1), color)
 
 
 @njit(**EXACT)
@@ -65,6 +67,15 @@ def _cover(aovs, ids, cover, identity):
             store_i32(aovs, ids + i, identity)
             store_f32(aovs, cover + i, count + f32(1.0))
             return
+
+
+@njit(**EXACT)
+def add_groups(groups, count, pixel, result, scale):
+    """Add a finished sample to the light groups of its pixel; those beyond `count` are in the last."""
+    row = pixel * 3 * count
+    for i in range(3 * count):
+        at = row + i
+        store_f32(groups, at, peek_f32(groups, at) + peek_f32(result, R.groups + i) * scale[i % 3])
 
 
 @njit(**EXACT)

@@ -4,6 +4,7 @@ One row of `layout.FILM` a pixel. The film knows its own sample counts, so it ca
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,7 @@ import numpy as np
 from lantern.color import LUMINANCE
 from lantern.film.means import fill_means
 from lantern.kernel.memory import address
-from lantern.rays.layout import AOVS, FILM, LIGHT_GROUPS
+from lantern.rays.layout import AOVS, FILM, MOST_GROUPS
 
 DARKEST_COUNTED = 20
 SETTLED_BLOCK = 16
@@ -68,20 +69,29 @@ def _block_means(values: np.ndarray) -> np.ndarray:
     return np.asarray(spread[: values.shape[0], : values.shape[1]])
 
 
-def film_bytes(width: int, height: int, *, aovs: bool = False) -> int:
+USUAL_GROUPS = 8
+"""Light groups of a film with AOVs that was not told how many there are."""
+
+
+def film_bytes(width: int, height: int, *, aovs: bool = False, groups: int = 0) -> int:
     """Memory of a film [bytes]."""
-    return width * height * (FILM.dtype.itemsize + (AOVS.dtype.itemsize if aovs else 0))
+    return width * height * (FILM.dtype.itemsize + (AOVS.dtype.itemsize if aovs else 0) + 12 * groups)
 
 
 class Film:
-    """Pixel sums of one frame; `aovs` makes room for what a compositor may want besides the picture."""
+    """Pixel sums of one frame; `aovs` makes room for what a compositor may want besides the picture.
 
-    def __init__(self, width: int, height: int, *, aovs: bool = False) -> None:
+    `groups` are the light groups that it tells apart, MOST_GROUPS at most; the last holds those beyond.
+    """
+
+    def __init__(self, width: int, height: int, *, aovs: bool = False, groups: int | None = None) -> None:
         if width < 1 or height < 1:
             raise ValueError(f"a film needs at least 1x1 pixels, not {width}x{height}")
         self.width, self.height = width, height
         self.rows = FILM.zeros(width * height)
         self.aov_rows = AOVS.zeros(width * height) if aovs else None
+        self.group_count = min((USUAL_GROUPS if aovs else 0) if groups is None else groups, MOST_GROUPS)
+        self.group_rows = np.zeros((width * height, 3 * self.group_count), np.float32) if self.group_count else None
         self.region = (0, 0, width, height)
         """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
         self._least: float | None = None
@@ -100,11 +110,14 @@ class Film:
         self.rows["part"] = -1
         if self.aov_rows is not None:
             self.aov_rows.view(np.uint8).fill(0)
+        if self.group_rows is not None:
+            self.group_rows.fill(0)
         self._least = 0
 
     def arrays(self) -> dict[str, np.ndarray]:
         """Everything that the film knows, by name: what to keep of it to go on with it later."""
-        return {"rows": self.rows} | ({"aovs": self.aov_rows} if self.aov_rows is not None else {})
+        more = {"aovs": self.aov_rows, "groups": self.group_rows}
+        return {"rows": self.rows} | {name: rows for name, rows in more.items() if rows is not None}
 
     def restore(self, kept: dict[str, np.ndarray]) -> bool:
         """Go on from what `arrays` gave; False, and nothing is changed, when that is of another kind of film."""
@@ -191,6 +204,30 @@ class Film:
         targets += [np.uint64(0)] * (5 - len(targets))
         fill_means(np.uint64(self.address), self.width * self.height, np.float32(FAR_DEPTH), *targets)
 
+    def groups(self) -> tuple[np.ndarray, ...]:
+        """(h, w, 3) mean radiance of each light group; they sum to the picture. Empty for a film without them."""
+        if self.group_rows is None:
+            return ()
+        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
+        means = (self.group_rows / count[:, None]).reshape(self.height, self.width, self.group_count, 3)
+        return tuple(np.ascontiguousarray(means[:, :, i]) for i in range(self.group_count))
+
+    def balanced(self, factors: Sequence[Sequence[float]]) -> np.ndarray:
+        """(h, w, 3) mean radiance with each light group times its RGB factor; further ones count as they are.
+
+        Raises ValueError for a film without light groups.
+        """
+        if self.group_rows is None:
+            raise ValueError("this film has no light groups: make it with Film(…, groups=n)")
+        weights = np.ones((self.group_count, 3), np.float32)
+        told = min(len(factors), self.group_count)
+        weights[:told] = np.array(factors[:told], np.float32).reshape(told, 3)
+        # Where a group is shared by several, the factor of its first counts for all.
+        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
+        rows = self.group_rows.reshape(-1, self.group_count, 3)
+        sums = np.einsum("pgc,gc->pc", rows, weights)
+        return np.asarray((sums / count[:, None]).reshape(self.height, self.width, 3), np.float32)
+
     def aovs(self) -> Aovs:
         """Means of the AOVs. Raises ValueError for a film made without them."""
         if self.aov_rows is None:
@@ -198,14 +235,13 @@ class Film:
         rows, shape = self.aov_rows, (self.height, self.width)
         count = np.maximum(self.rows["samples"], 1).astype(np.float32)
         hits = np.maximum(self.rows["depth_hits"], 1)[:, None]
-        groups = (rows["groups"] / count[:, None]).reshape(*shape, LIGHT_GROUPS, 3)
         unlit = rows["unlit"]
         shadow = np.where(unlit > 0, 1 - rows["lit"] / np.where(unlit > 0, unlit, 1), 0.0)
         errors = self._errors_of(self.rows.reshape(shape))
         mean = np.maximum(self.radiance() @ LUMINANCE, float((self.radiance() @ LUMINANCE).mean()) / DARKEST_COUNTED)
         return Aovs(
             colors={name: (rows[name] / count[:, None]).reshape(*shape, 3) for name in PATH_COLORS},
-            groups=tuple(np.ascontiguousarray(groups[:, :, i]) for i in range(LIGHT_GROUPS)),
+            groups=self.groups(),
             position=(rows["position"] / hits).reshape(*shape, 3),
             shadow=np.clip(shadow, 0.0, 1.0).astype(np.float32).reshape(shape),
             variance=np.where(np.isfinite(errors), (errors * mean) ** 2, 0.0).astype(np.float32),

@@ -9,7 +9,7 @@ import math
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.film.aovs import add_aovs
+from lantern.film.aovs import add_aovs, add_groups
 from lantern.film.counting import count
 from lantern.kernel.memory import (
     fetch_add_i32,
@@ -78,6 +78,7 @@ def fill_tiles(follow, scene, tree, scratch):
     """Take tiles of the region until none is left or the pass is cancelled; `follow` makes a RESULT of one sample."""
     settings, film = load_u64(scene, C.settings), load_u64(scene, C.film)
     aovs, control, points = load_u64(scene, C.aovs), load_u64(scene, C.control), load_u64(scene, C.points)
+    groups, group_count = load_u64(scene, C.groups), load_i32(settings, S.groups)
     result = scratch + RESULT_AT
     width = load_i32(settings, S.width)
     left, top = load_i32(settings, S.region_x), load_i32(settings, S.region_y)
@@ -109,6 +110,8 @@ def fill_tiles(follow, scene, tree, scratch):
                         kept = _add_to_film(film, row, result, settings, scratch)
                         if aovs != 0:
                             add_aovs(aovs, y * width + x, result, scale(backdrop, kept))
+                        if groups != 0:
+                            add_groups(groups, group_count, y * width + x, result, scale(backdrop, kept))
                     else:
                         count(scratch, NOT_FINITE)
                 store_i32(film, row + F.samples, max(target, first))

@@ -10,12 +10,14 @@ atmosphere, exp(-c m) through air mass m (Kasten & Young, Applied Optics 28(22),
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta, timezone
 
 import numpy as np
 
 from lantern.color import LUMINANCE
 from lantern.kernel.spectrum import XYZ_TO_RGB
+from lantern.light.cie_sky import STANDARD_SKIES, standard_radiance
+from lantern.scene.surroundings import Sky, SunPlace
 
 SUN_RADIUS = 0.2666
 """Mean angular radius [degrees] of the sun's disk."""
@@ -62,6 +64,41 @@ def sun_position(moment: datetime, latitude: float, longitude: float) -> SunPosi
         math.sin(declination) * math.cos(phi) - math.cos(declination) * math.sin(phi) * math.cos(hour_angle),
     )
     return SunPosition(math.degrees(azimuth) % 360, math.degrees(elevation))
+
+
+def moment_of(place: SunPlace) -> datetime:
+    """The moment of a place's date and hour; the hour 24 is the beginning of the next day."""
+    zone = timezone(timedelta(hours=place.zone))
+    day = date.fromisoformat(place.date)
+    return datetime(day.year, day.month, day.day, tzinfo=zone) + timedelta(hours=place.hour)
+
+
+def sun_of(sky: Sky) -> SunPosition:
+    """Where the sun of a document stands: put there by hand, or looked up by place and time."""
+    if sky.place is None:
+        return SunPosition(sky.azimuth, sky.elevation)
+    found = sun_position(moment_of(sky.place), sky.place.latitude, sky.place.longitude)
+    return SunPosition((found.azimuth + sky.place.north) % 360, found.elevation)
+
+
+def twilight(elevation: float) -> float:
+    """Share of the light of a sky whose sun is at the horizon that is left when it is below, in degrees.
+
+    Log-linear from sunset (800 lx of a clear sky) to the end of civil twilight at -6° (3.4 lx, U.S. Naval Observatory,
+    "Illumination from the Sun and Moon").
+    """
+    return 1.0 if elevation >= 0 else float((3.4 / 800) ** (min(-elevation, 18.0) / 6))
+
+
+def sunlight(sky: Sky) -> tuple[float, np.ndarray]:
+    """(lx on a surface that faces the sun, linear Rec. 709 (3,) of luminance 1) of the direct light of a sky."""
+    sun = sun_of(sky)
+    if sky.kind == "clear":
+        return direct_illuminance(sun.elevation, sky.turbidity), sun_color(sun.elevation, sky.turbidity)
+    extinction = STANDARD_SKIES[sky.kind].sun
+    if sun.elevation <= -SUN_RADIUS or math.isinf(extinction):
+        return 0.0, sun_color(sun.elevation, CLEAR)
+    return SOLAR_ILLUMINANCE * math.exp(-extinction * air_mass(sun.elevation)), sun_color(sun.elevation, CLEAR)
 
 
 def air_mass(elevation: float) -> float:
@@ -156,17 +193,23 @@ def sun_color(elevation: float, turbidity: float) -> np.ndarray:
     return np.asarray(rgb / (rgb @ LUMINANCE))
 
 
-def sky_map(sun: SunPosition, turbidity: float, ground: np.ndarray, rows: int = 256) -> np.ndarray:
-    """(rows, 2·rows, 3) float32 map of the sky in cd/m² over ground of albedo (3,) lit by sky and sun."""
+def sky_map(sky: Sky, rows: int = 256) -> np.ndarray:
+    """(rows, 2·rows, 3) float32 map of a sky in cd/m² over its ground, lit by sky and sun."""
+    sun = sun_of(sky)
     v = (np.arange(rows) + 0.5) / rows * math.pi
     u = ((np.arange(2 * rows) + 0.5) / (2 * rows) - 0.5) * 2 * math.pi
     phi, theta = np.meshgrid(u, v)
     directions = np.stack([np.sin(theta) * np.sin(phi), np.cos(theta), -np.sin(theta) * np.cos(phi)], -1)
-    towards = sun.direction()
+    towards = SunPosition(sun.azimuth, max(sun.elevation, 0.0)).direction()
     weight = np.sin(theta) * np.maximum(np.cos(theta), 0) * (math.pi / rows) ** 2
-    clear = (sky_radiance(directions, towards, CLEAR) @ LUMINANCE * weight).sum()
-    pixels = sky_radiance(directions, towards, turbidity) * (sky_illuminance(sun.elevation) / clear)
+    if sky.kind == "clear":
+        clear = (sky_radiance(directions, towards, CLEAR) @ LUMINANCE * weight).sum()
+        pixels = sky_radiance(directions, towards, sky.turbidity) * (sky_illuminance(sun.elevation) / clear)
+    else:
+        pixels = standard_radiance(sky.kind, directions, towards, sun.elevation)
+    pixels = pixels * twilight(sun.elevation)
     from_sky = (pixels * weight[..., None]).sum(axis=(0, 1))
-    from_sun = direct_illuminance(sun.elevation, turbidity) * max(towards[1], 0.0) * sun_color(sun.elevation, turbidity)
-    below = ground * (from_sky + from_sun) / math.pi
+    illuminance, color = sunlight(sky) if sky.sun else (0.0, np.ones(3))
+    from_sun = illuminance * max(sun.direction()[1], 0.0) * color
+    below = np.array(sky.ground_albedo) * (from_sky + from_sun) / math.pi
     return np.where(directions[..., 1:2] > 0, pixels, below).astype(np.float32)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lantern.light.emissive import EmissiveTriangles
-from lantern.light.light_row import aim, distant_row, extent, light_color, visibility, write_local
+from lantern.light.light_row import aim, distant_row, emitted_color, extent, visibility, write_local
 from lantern.light.profiles import PROFILE_SIZE, Profile
 from lantern.light.shapes import CAMERA_SEES, DISK, LIGHT, RECTANGLE, REFLECTIONS_SEE, SPHERE, TRIANGLE, TUBE
 from lantern.light.tree import Bounds, LightTree, build_tree
@@ -54,18 +54,23 @@ def _write_switches(row: np.ndarray, entry: LightEntry) -> None:
 
 
 def _local_rows(
-    entries: Sequence[LightEntry], profiles: Sequence[Profile | None], emissive: Sequence[EmissiveTriangles]
+    entries: Sequence[LightEntry],
+    profiles: Sequence[Profile | None],
+    shapings: Sequence[int],
+    emissive: Sequence[EmissiveTriangles],
 ) -> _Locals:
     """Shaped lights first, then the triangles of glowing parts. Directional lights among the entries are left out."""
     shaped = [(n, entry) for n, entry in enumerate(entries) if not isinstance(entry[0], DirectionalLight)]
     count = len(shaped) + sum(len(part.rows) for part in emissive)
     rows = np.zeros(count, LIGHT.dtype)
-    rows["casts"], rows["link"] = 1, -1
+    rows["casts"], rows["link"], rows["shaping"] = 1, -1, -1
     power, spread, reach = (np.zeros(count) for _ in range(3))
     low, high = np.zeros((count, 3)), np.zeros((count, 3))
     for place, (number, entry) in enumerate(shaped):
         row = rows[place]
-        power[place], spread[place], reach[place] = write_local(row, entry[0], profiles[number], number)
+        power[place], spread[place], reach[place] = write_local(
+            row, entry[0], profiles[number], number, shapings[number]
+        )
         _write_switches(row, entry)
         low[place], high[place] = row["position"] - extent(row), row["position"] + extent(row)
     place = len(shaped)
@@ -87,7 +92,7 @@ def _distant_rows(entries: Sequence[LightEntry], sun: Sun | None) -> tuple[np.nd
     illuminances, ground = np.zeros(len(rows)), np.zeros(3)
     for place, (light, group, link) in enumerate(directional):
         forward = aim(light.position, light.target, 0.0)[2]
-        color = light_color(light.color, light.temperature)
+        color = emitted_color(light)
         distant_row(rows[place], -forward, light.spread / 2, light.amount, color)
         _write_switches(rows[place], (light, group, link))
         illuminances[place] = light.amount
@@ -120,12 +125,15 @@ def build_emitters(
     emissive: Sequence[EmissiveTriangles],
     sun: Sun | None,
     before: Emitters | None = None,
+    shapings: Sequence[int] | None = None,
 ) -> Emitters:
     """Tables for lights, the profiles of the same lights, emissive parts and the sun, or None.
 
+    `shapings` are the rows of what shapes these lights, -1 for none; without them none is shaped.
+
     `before` are tables of the same lights, some of them changed.
     """
-    local = _local_rows(lights, profiles, emissive)
+    local = _local_rows(lights, profiles, shapings or [-1] * len(lights), emissive)
     usable = np.flatnonzero(local.bounds.power > 0)
     tree = build_tree(local.bounds.of(usable), before.tree if before is not None else None)
     kept = usable[tree.order]

@@ -94,15 +94,50 @@ class SamplingGrid:
     edges: np.ndarray  # float32
 
 
-def sampling_grid(pixels: np.ndarray, upper_only: bool) -> SamplingGrid:
-    """The sampling grid of a map; `upper_only` when ground hides the lower half."""
+def turning(rotation: float, tilt: float, mirrored: bool) -> np.ndarray:
+    """(3, 3) orthogonal, from the world to a map: tilted about its own X axis, turned about +Y, angles in degrees.
+
+    Positive rotation turns the map counter-clockwise seen from above, positive tilt raises what its middle shows.
+    """
+    s, c = math.sin(math.radians(rotation)), math.cos(math.radians(rotation))
+    turned = np.array([[c, 0.0, -s], [0.0, 1.0, 0.0], [s, 0.0, c]])
+    s, c = math.sin(math.radians(tilt)), math.cos(math.radians(tilt))
+    tilted = np.array([[1.0, 0.0, 0.0], [0.0, c, s], [0.0, -s, c]])
+    flipped = np.diag([-1.0 if mirrored else 1.0, 1.0, 1.0])
+    return np.asarray(flipped @ tilted @ turned)
+
+
+def _heights(rows: np.ndarray, columns: int, turn: np.ndarray) -> np.ndarray:
+    """World y of the map's directions at zenith angles `rows` [rad] and at the edges of so many columns."""
+    phi = (np.arange(columns) / columns - 0.5) * 2 * math.pi
+    s, c = np.sin(rows)[:, None], np.cos(rows)[:, None]
+    x, y, z = turn[:, 1]
+    return np.asarray(x * s * np.sin(phi) + y * c - z * s * np.cos(phi))
+
+
+def _below_ground(rows: int, columns: int, turn: np.ndarray | None) -> np.ndarray:
+    """(rows, columns) cells of a grid that lie wholly below the horizon."""
+    if turn is None or abs(turn[1, 1]) > 1 - 1e-12:
+        below = np.cos(np.linspace(0.0, math.pi, rows + 1))[:-1] <= 1e-9
+        if turn is not None and turn[1, 1] < 0:
+            below = below[::-1]
+        return np.repeat(below[:, None], columns, 1)
+    corners = _heights(np.linspace(0.0, math.pi, rows + 1), columns, turn)
+    corners = np.concatenate([corners, corners[:, :1]], axis=1)
+    # Between its corners a cell may bulge by less than its own size.
+    bulge = (math.pi / rows) ** 2
+    return np.asarray(np.max([corners[:-1, :-1], corners[1:, :-1], corners[:-1, 1:], corners[1:, 1:]], axis=0) < -bulge)
+
+
+def sampling_grid(pixels: np.ndarray, upper_only: bool, turn: np.ndarray | None = None) -> SamplingGrid:
+    """The sampling grid of a map; `upper_only` when ground hides what a map, turned so, has below the horizon."""
     weights = grid_weights(pixels)
     rows, columns = weights.shape
     edges = np.cos(np.linspace(0.0, math.pi, rows + 1))
     solid_angle = np.repeat((edges[:-1] - edges[1:]) * (2 * math.pi / columns), columns).reshape(rows, columns)
     power = weights * solid_angle
     if upper_only:
-        power[edges[:-1] <= 1e-9] = 0.0
+        power[_below_ground(rows, columns, turn)] = 0.0
     if power.sum() <= 0.0:
         power = solid_angle.copy()
     row_steps, row_guide = _cumulative(power.sum(axis=1))
@@ -131,27 +166,30 @@ def stored_pixels(pixels: np.ndarray) -> tuple[np.ndarray, float]:
     return stored, factor
 
 
-def open_ground_irradiance(pixels: np.ndarray) -> np.ndarray:
-    """Irradiance (3,) float64 on level ground under the unobstructed map: ∫ L cos θ dω over the upper half."""
-    rows = pixels.shape[0]
-    edges = np.clip(np.cos(np.linspace(0.0, math.pi, rows + 1)), 0.0, 1.0)
-    # ∫ cos θ dω over a row is π (cos² top - cos² bottom), exact for a row of constant radiance.
-    weight = math.pi * (edges[:-1] ** 2 - edges[1:] ** 2)
-    return np.asarray(weight @ pixels.mean(axis=1, dtype=np.float64))
+def open_ground_irradiance(pixels: np.ndarray, turn: np.ndarray | None = None) -> np.ndarray:
+    """Irradiance (3,) float64 on open level ground under a map, turned so: ∫ L cos θ dω over the upper half."""
+    rows, columns = pixels.shape[:2]
+    edges = np.linspace(0.0, math.pi, rows + 1)
+    if turn is None or abs(turn[1, 1]) > 1 - 1e-12:
+        cosines = np.clip(np.cos(edges) * (1.0 if turn is None or turn[1, 1] > 0 else -1.0), 0.0, 1.0)
+        # ∫ cos θ dω over a row is π (cos² top - cos² bottom), exact for a row of constant radiance.
+        weight = math.pi * np.abs(cosines[:-1] ** 2 - cosines[1:] ** 2)
+        return np.asarray(weight @ pixels.mean(axis=1, dtype=np.float64))
+    # Texels of a tilted map lie anywhere: the middles of half-texel steps in azimuth stand for them.
+    middles = (edges[:-1] + edges[1:]) / 2
+    heights = _heights(middles, 2 * columns, turn)[:, 1::2]
+    weight = np.maximum(heights, 0.0) * (np.cos(edges[:-1]) - np.cos(edges[1:]))[:, None] * (2 * math.pi / columns)
+    return np.asarray(np.einsum("ij,ijc->c", weight, pixels.astype(np.float64)))
 
 
 def environment_row(
-    pixels: np.ndarray, grid: SamplingGrid, rotation_degrees: float, intensity: float, stored_factor: float
+    pixels: np.ndarray, grid: SamplingGrid | None, turn: np.ndarray, intensity: float, stored_factor: float
 ) -> np.ndarray:
-    """The `ENVIRONMENT` row of a map kept by `stored_pixels`.
-
-    Positive rotation turns the map counter-clockwise seen from above.
-    """
+    """The `ENVIRONMENT` row of a map kept by `stored_pixels`; without a grid it cannot be aimed at."""
     row = ENVIRONMENT.zeros(1)
     row["height"], row["width"] = pixels.shape[:2]
-    row["rows"], row["columns"] = grid.rows, grid.columns
-    row["cell_across"] = 1.0 / grid.columns
-    row["sine"] = math.sin(math.radians(rotation_degrees))
-    row["cosine"] = math.cos(math.radians(rotation_degrees))
+    row["rows"], row["columns"] = (grid.rows, grid.columns) if grid else (1, 1)
+    row["cell_across"] = 1.0 / (grid.columns if grid else 1)
+    row["turn"] = turn.ravel()
     row["intensity"], row["intensity_of_map"] = intensity * stored_factor, intensity
     return row

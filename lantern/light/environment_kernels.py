@@ -19,8 +19,8 @@ from numpy import float32 as f32
 from numpy import int32 as i32
 
 from lantern.kernel.elementary import INV_PI, INV_TWO_PI, arccos, arctan2, sincos_turn
-from lantern.kernel.memory import Table, blend_half_rgb, load_f32, load_i32, load_u8, prefetch
-from lantern.kernel.vectors import SMALL
+from lantern.kernel.memory import Table, blend_half_rgb, load_f32, load_i32, load_u8, load_vector, prefetch
+from lantern.kernel.vectors import SMALL, add, dot, normalize, scale
 
 ENVIRONMENT = Table(
     "environment",
@@ -30,8 +30,7 @@ ENVIRONMENT = Table(
         ("columns", "i", 1),  # of the sampling grid
         ("rows", "i", 1),
         ("cell_across", "f", 1),  # width of a cell in u
-        ("sine", "f", 1),  # of the rotation about +Y
-        ("cosine", "f", 1),
+        ("turn", "f", 9),  # orthogonal, from the world to the map; of determinant -1 when it is mirrored
         ("intensity", "f", 1),  # of the stored halves
         ("intensity_of_map", "f", 1),  # of the map before it was stored as halves
     ],
@@ -42,10 +41,24 @@ E = ENVIRONMENT.slots
 @njit(**SMALL)
 def map_coordinates(environment, d):
     """(u, v) in [0, 1] of a world direction."""
-    sine, cosine = load_f32(environment, E.sine), load_f32(environment, E.cosine)
-    x = cosine * d[0] - sine * d[2]
-    z = sine * d[0] + cosine * d[2]
-    return f32(0.5) + arctan2(x, -z) * INV_TWO_PI, arccos(d[1]) * INV_PI
+    x = dot(load_vector(environment, E.turn), d)
+    y = dot(load_vector(environment, E.turn + 3), d)
+    z = dot(load_vector(environment, E.turn + 6), d)
+    return f32(0.5) + arctan2(x, -z) * INV_TWO_PI, arccos(min(max(y, f32(-1.0)), f32(1.0))) * INV_PI
+
+
+@njit(**SMALL)
+def grounded_direction(origin, direction, ground, height):
+    """Where a map is looked up that is projected on level ground at y = `ground` from `height` [m] above its middle.
+
+    The middle is below and above the origin of the scene. Only rays that go down are turned; at the horizon nothing
+    shows.
+    """
+    above = origin[1] - ground
+    if direction[1] >= f32(0.0) or above <= f32(0.0):
+        return direction
+    t = above / -direction[1]
+    return normalize((origin[0] + direction[0] * t, -height, origin[2] + direction[2] * t))
 
 
 @njit(**SMALL)
@@ -127,6 +140,8 @@ def sample_environment(environment, rows, cells, guides, pdfs, edges, u1, u2):
     r = math.sqrt(max(f32(1.0) - y * y, f32(0.0)))
     s, c = sincos_turn(u - f32(0.5))
     x, z = r * s, -r * c
-    sine, cosine = load_f32(environment, E.sine), load_f32(environment, E.cosine)
-    direction = (cosine * x + sine * z, y, cosine * z - sine * x)
+    direction = add(
+        add(scale(load_vector(environment, E.turn), x), scale(load_vector(environment, E.turn + 3), y)),
+        scale(load_vector(environment, E.turn + 6), z),
+    )
     return direction, u, arccos(y) * INV_PI, load_f32(pdfs, row * columns + column)

@@ -24,6 +24,7 @@ from lantern.light.shapes import (
     TUBE,
     spot_flux,
 )
+from lantern.scene.gels import GELS, GelName
 from lantern.scene.lights import (
     DirectionalLight,
     DiskLight,
@@ -68,6 +69,20 @@ def light_color(color: Sequence[float], kelvin: float | None) -> np.ndarray:
     return rgb / luminance if luminance > 0 else rgb
 
 
+def gel_color(gel: GelName, color: np.ndarray, kelvin: float | None) -> np.ndarray:
+    """Linear Rec. 709 (3,) of light of a colour behind a gel; of luminance 1 before it.
+
+    A conversion gel shifts the reciprocal temperature of what is behind it, daylight where that has none.
+    """
+    found = GELS[gel]
+    if found.mired == 0.0:
+        return color * np.array(found.rgb)
+    before = 1e6 / (kelvin or 6504.0)
+    after = 1e6 / min(max(before + found.mired, 40.0), 2000.0)
+    shifted = color * blackbody(after) / blackbody(1e6 / before) * np.array(found.rgb)
+    return np.asarray(shifted * found.luminous / max(float(shifted @ LUMINANCE), 1e-9))
+
+
 def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(across, along, forward) unit vectors of something that looks from `position` to `target`; roll in degrees."""
     forward = np.array(target, np.float64) - np.array(position, np.float64)
@@ -81,17 +96,29 @@ def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray
     return c * across + s * along, c * along - s * across, forward
 
 
+def lumens(light: LightBase) -> float:
+    """What the amount of a light in lm or W is in lm."""
+    return light.amount * (
+        light.efficacy if isinstance(light, SurfaceLight | ProfileLight) and light.unit == "W" else 1.0
+    )
+
+
 def _candela(light: LightBase, unit: str, flux_of_candela: float) -> float:
     """Intensity [cd] of a light of no size that gives `flux_of_candela` lm a candela; a luminance gives none."""
     distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
-    candela = {"lm": light.amount / flux_of_candela, "cd": light.amount, "lx": light.amount * distance2}
+    candela = {
+        "lm": lumens(light) / flux_of_candela,
+        "W": lumens(light) / flux_of_candela,
+        "cd": light.amount,
+        "lx": light.amount * distance2,
+    }
     return candela.get(unit, 0.0)
 
 
 def _profile_strength(light: ProfileLight, profile: Profile) -> float:
     """Factor on a profile [cd]."""
-    if light.unit == "lm":
-        return light.amount / max(profile.lumens(), 1e-9)
+    if light.unit in ("lm", "W"):
+        return lumens(light) / max(profile.lumens(), 1e-9)
     return _candela(light, light.unit, 1.0) / max(float(profile.candela.max()), 1e-9)
 
 
@@ -99,7 +126,8 @@ def _luminance(light: SurfaceLight, area: float, across: float) -> float:
     """cd/m² of a surface of `area` m², of which the target sees `across`."""
     distance2 = float(np.sum((np.array(light.position) - np.array(light.target)) ** 2))
     return {
-        "lm": light.amount / (math.pi * area),
+        "lm": lumens(light) / (math.pi * area),
+        "W": lumens(light) / (math.pi * area),
         "cd": light.amount / across,
         "lx": light.amount * distance2 / across,
         "cd/m²": light.amount,
@@ -126,24 +154,29 @@ def _shape_of(light: LightBase) -> tuple[int, float, float]:
     return (kind, area, across) if area > _LEAST_AREA else (POINT, 0.0, 0.0)
 
 
+def emitted_color(light: LightBase) -> np.ndarray:
+    """Linear Rec. 709 (3,) of a light behind its gel; of luminance 1 without one."""
+    return gel_color(light.gel, light_color(light.color, light.temperature), light.temperature)
+
+
 TreeFacts = tuple[float, float, float]
 """(power, cos_spread, cos_reach) of a light for the tree."""
 
 
-def write_local(row: np.ndarray, light: Light, profile: Profile | None, number: int) -> TreeFacts:
-    """Fill a LIGHT row."""
+def write_local(row: np.ndarray, light: Light, profile: Profile | None, number: int, shaping: int) -> TreeFacts:
+    """Fill a LIGHT row; `number` is that of its profile, `shaping` the row of what shapes it, or -1."""
     kind, area, seen = _shape_of(light)
     roll = 0.0 if isinstance(light, DiskLight | SphereLight | DirectionalLight) else light.roll
     across, along, forward = aim(light.position, light.target, roll)
     row["kind"], row["position"], row["normal"], row["area"] = kind, light.position, forward, area
     row["across"], row["along"] = across, along
-    row["profile"], row["cos_inner"], row["cos_outer"] = -1, -1.0, -1.0
+    row["profile"], row["cos_inner"], row["cos_outer"], row["shaping"] = -1, -1.0, -1.0, shaping
     if isinstance(light, SurfaceLight) and kind != POINT:
         strength = _luminance(light, area, seen)
         facts = _write_surface(row, light, strength, area, seen)
     else:
         strength, facts = _write_point(row, light, profile, number)
-    row["radiance"] = light_color(light.color, light.temperature) * strength
+    row["radiance"] = emitted_color(light) * strength
     return facts
 
 

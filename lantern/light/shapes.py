@@ -35,6 +35,7 @@ LIGHT = Table(
         ("cos_inner", "f", 1),  # cone of full light, and where it ends
         ("cos_outer", "f", 1),
         ("profile", "i", 1),  # number of its IES profile, -1 for none
+        ("shaping", "i", 1),  # row of what shapes its light (`shaping`), -1 for none
         ("part", "i", 1),  # triangle of an emissive part
         ("primitive", "i", 1),
         ("trail", "i", 1),  # way from the root of the light tree, one bit a level

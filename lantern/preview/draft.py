@@ -33,7 +33,6 @@ from lantern.kernel.vectors import (
     sub,
     to_local,
 )
-from lantern.light.environment_kernels import map_coordinates, radiance_at
 from lantern.light.prefilter_kernels import reflected_environment
 from lantern.rays.embree import FAR
 from lantern.rays.hit import leave_surface
@@ -59,6 +58,7 @@ from lantern.surface.lookup import emission_at
 from lantern.surface.prepare import prepare
 from lantern.surface.record import SURFACE
 from lantern.surface.sample import is_smooth
+from lantern.transport.backdrop import backdrop_behind
 from lantern.transport.ground import ground_distance, ground_ray_offset
 from lantern.transport.sample_light import aimed_radiance, sample_light
 from lantern.transport.shadow import light_through
@@ -181,14 +181,11 @@ def shade(scene, tree, scratch, sampler, direction, n):
 
 
 @njit(**EXACT)
-def shade_ground(scene, tree, scratch, sampler, direction, here):
+def shade_ground(scene, tree, scratch, sampler, origin, direction, here):
     """RGB of a draft on the ground: the backdrop times the share of one light's irradiance that arrives."""
     settings = load_u64(scene, C.settings)
     light, medium = scratch + LIGHT_AT, scratch + MEDIUM_AT
-    backdrop = load_vector(settings, S.backdrop)
-    if load_i32(settings, S.camera_sees_environment) != 0:
-        u, v = map_coordinates(load_u64(scene, C.environment), direction)
-        backdrop = radiance_at(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
+    backdrop = backdrop_behind(scene, scratch, origin, direction)
     open_irradiance = load_vector(settings, S.open_irradiance)
     aimed = sample_light(
         scene,
@@ -214,17 +211,6 @@ def shade_ground(scene, tree, scratch, sampler, direction, here):
         backdrop[1] * arrived[1] / max(open_irradiance[1], f32(1e-6)),
         backdrop[2] * arrived[2] / max(open_irradiance[2], f32(1e-6)),
     )
-
-
-@njit(**SMALL)
-def backdrop_seen(scene, direction):
-    """RGB [cd/m²] behind everything."""
-    settings = load_u64(scene, C.settings)
-    if load_i32(settings, S.camera_sees_environment) == 0:
-        return load_vector(settings, S.backdrop)
-    environment = load_u64(scene, C.environment)
-    u, v = map_coordinates(environment, direction)
-    return radiance_at(environment, load_u64(scene, C.environment_pixels), u, v)
 
 
 @njit(**EXACT)

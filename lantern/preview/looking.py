@@ -13,7 +13,6 @@ from lantern.kernel.memory import (
     load_f32,
     load_i32,
     load_u64,
-    load_vector,
     peek_i32,
     peek_vector,
     store_f32,
@@ -23,7 +22,7 @@ from lantern.kernel.memory import (
 from lantern.kernel.random import uniform
 from lantern.kernel.vectors import EXACT, SMALL, add, dot, max_component, mul, scale
 from lantern.light.shapes import CAMERA_SEES, LIGHT, LIGHT_WIDTH
-from lantern.preview.draft import backdrop_seen, clear_share, shade, shade_ground
+from lantern.preview.draft import clear_share, shade, shade_ground
 from lantern.preview.ways import data_color, ground_openness
 from lantern.rays.embree import FAR, intersect
 from lantern.rays.hit import leave_hit, resolve_hit
@@ -47,10 +46,12 @@ from lantern.rays.layout import (
 from lantern.rays.lens import forward_axis
 from lantern.rays.primary import primary_ray
 from lantern.surface.record import SURFACE
+from lantern.transport.backdrop import backdrop_behind, note_frame
 from lantern.transport.boundary import fill_surface, find_volumes, opacity_of
 from lantern.transport.ground import ground_distance
 from lantern.transport.medium import copy_medium
 from lantern.transport.meet_light import nearest_shape
+from lantern.transport.sample_light import radiance_of_shape
 
 C, S, R = SCENE.slots, SETTINGS.slots, RESULT.slots
 H, L, U = HIT.slots, LIGHT.slots, SURFACE.slots
@@ -63,10 +64,10 @@ _EMPTY = (f32(0.035), f32(0.035), f32(0.035))
 
 
 @njit(**SMALL)
-def _at_ground(scene, tree, scratch, sampler, way, direction, here):
+def _at_ground(scene, tree, scratch, sampler, way, origin, direction, here):
     """(alpha, colour) of the ground."""
     if way == DRAFT:
-        return _ONE, shade_ground(scene, tree, scratch, sampler, direction, here)
+        return _ONE, shade_ground(scene, tree, scratch, sampler, origin, direction, here)
     if way == OCCLUSION:
         return _ONE, ground_openness(scene, tree, scratch, sampler, here)
     return _ZERO if way == WIRES else _ONE, _EMPTY
@@ -77,10 +78,10 @@ def _light_seen(scene, scratch, direction, origin, far):
     """(whether the camera sees a shaped light before `far`, its RGB [cd/m²])."""
     if load_i32(load_u64(scene, C.settings), S.shaped_lights) == 0:
         return False, _BLACK
-    number, _, _ = nearest_shape(scene, scratch + RAY_AT, origin, direction, far, CAMERA_SEES)
+    number, distance, _ = nearest_shape(scene, scratch + RAY_AT, origin, direction, far, CAMERA_SEES)
     if number < 0:
         return False, _BLACK
-    return True, load_vector(load_u64(scene, C.lights), number * LIGHT_WIDTH + L.radiance)
+    return True, radiance_of_shape(scene, number * LIGHT_WIDTH, add(origin, scale(direction, distance)), direction)
 
 
 @njit(**SMALL)
@@ -99,6 +100,7 @@ def look_at(scene, tree, scratch, point, x, y, index):
     ray, hit, surface, result = scratch + RAY_AT, scratch + HIT_AT, scratch + SURFACE_AT, scratch + RESULT_AT
     way, view = load_i32(settings, S.way), forward_axis(load_u64(scene, C.camera))
     origin, direction, sampler = primary_ray(scene, ray, point, x, y, index)
+    note_frame(scene, scratch, sampler, x, y)
     copy_medium(scratch + MEDIUM_AT, scratch + AROUND_CAMERA_AT)
     _note_first(result, _BLACK, f32(-1.0), -1, -1)
     store_vector(result, R.albedo, _WHITE)
@@ -117,10 +119,12 @@ def look_at(scene, tree, scratch, point, x, y, index):
             here = (here[0], load_f32(settings, S.ground_height), here[2])
             if is_first:
                 _note_first(result, _UP, (travelled + to_ground) * dot(direction, view), -1, -1)
-            alpha, color = _at_ground(scene, tree, scratch, sampler, way, direction, here)
+            alpha, color = _at_ground(scene, tree, scratch, sampler, way, origin, direction, here)
             break
         if part < 0:
-            alpha, color = _ZERO, backdrop_seen(scene, direction) if way == DRAFT else _EMPTY
+            alpha, color = _ZERO, _EMPTY
+            if way == DRAFT:
+                color = backdrop_behind(scene, scratch, origin, direction)
             break
         resolve_hit(scene, hit, ray, part, primitive, bu, bv, direction)
         travelled += distance

@@ -28,10 +28,14 @@ SCENE = Addresses(
         "environment_guides",
         "environment_pdfs",
         "environment_edges",
+        "backdrop",  # a row of ENVIRONMENT, and its pixels
+        "backdrop_pixels",
         "prefiltered",  # environment blurred by rough mirrors, 0 but for a draft
         "lights",
         "light_nodes",
         "light_profiles",
+        "light_shapings",
+        "light_gates",  # images in the gates of spots
         "light_shares",
         "triangle_lights",
         "shape_owners",
@@ -40,6 +44,7 @@ SCENE = Addresses(
         "mask",
         "film",
         "aovs",  # 0 for none
+        "groups",  # (pixels, 3 x settings.groups) float32, 0 for none
         "control",
     ],
 )
@@ -57,8 +62,13 @@ SETTINGS = Table(
         ("first_sample", "i", 1),  # row 0 of the points
         ("seed", "i", 1),
         ("depth", "i", 1),
+        ("groups", "i", 1),  # light groups that the film tells apart
+        ("keeps", "i", 1),  # it has AOVs or light groups
         ("camera_sees_environment", "i", 1),
         ("backdrop", "f", 3),
+        ("backdrop_lookup", "i", 1),  # NO_PICTURE, BY_DIRECTION or IN_THE_FRAME
+        ("backdrop_span", "f", 2),  # widths and heights of the picture that the frame spans
+        ("grounded", "f", 1),  # m above the ground from which the map is projected on it, 0 for not
         ("ground", "i", 1),
         ("ground_height", "f", 1),
         ("ground_reflectance", "f", 3),
@@ -81,6 +91,8 @@ SETTINGS = Table(
         ("haze_extinction", "f", 1),  # 1/m
         ("haze_albedo", "f", 3),
         ("haze_forward", "f", 1),
+        ("haze_thins", "f", 1),  # 1/m by which it thins out with height, 0 for not; as said at haze_from
+        ("haze_from", "f", 1),  # m
         ("haze_low", "f", 3),
         ("haze_high", "f", 3),
         ("moves", "i", 1),  # something moves while the shutter is open
@@ -157,7 +169,8 @@ FILM = Table(
     ],
 )
 
-LIGHT_GROUPS = 8
+MOST_GROUPS = 64
+"""Light groups that a film can tell apart; those beyond share the last."""
 ENVIRONMENT_GROUP, EMISSIVE_GROUP = 0, 1
 """Numbers of the two light groups that are always there."""
 IDENTITIES = 6  # different parts or materials that a pixel can tell apart
@@ -171,7 +184,6 @@ AOVS = Table(
         ("transmission", "f", 3),
         ("emission", "f", 3),
         ("background", "f", 3),
-        ("groups", "f", 3 * LIGHT_GROUPS),
         ("position", "f", 3),
         ("lit", "f", 1),  # direct luminance with shadows, and without
         ("unlit", "f", 1),
@@ -259,6 +271,7 @@ RESULT = Table(
         ("part", "i", 1),
         ("material", "i", 1),
         ("sums", "f", SUMMED),  # what this sample adds to the AOVs
+        ("groups", "f", 3 * MOST_GROUPS),  # and to the light groups
     ],
 )
 
@@ -285,8 +298,13 @@ PATH = Table(
         ("backdrop", "f", 3),  # what the light of a path over ground is multiplied by at its end
         ("catches", "i", 1),  # the camera sees ground: the path measures what arrives there
         ("mirrors", "i", 1),  # the camera sees a reflection in polished ground
+        ("frame_x", "f", 1),  # place of the sample in the frame; only kept where a picture is looked up there
+        ("frame_y", "f", 1),
     ],
 )
+
+NO_PICTURE, BY_DIRECTION, IN_THE_FRAME = range(3)
+"""How the backdrop is looked up."""
 
 WIRES, DRAFT, SPHERE, NORMALS, CHECKER, PARTS, DEPTH, OCCLUSION, ALBEDO, REFLECTANCE = range(10)
 """`way` of the settings: what the looking kernel is told to make."""

@@ -35,7 +35,7 @@ def aperture_table(blades: int, rotation: float, roundness: float) -> np.ndarray
 
 
 @njit(**SMALL)
-def _tent(u):
+def tent(u):
     """Offset in (-1, 1) pixel with triangular density, by inversion."""
     if u < f32(0.5):
         return math.sqrt(f32(2.0) * u) - f32(1.0)
@@ -70,8 +70,8 @@ def camera_ray(camera, aperture, x, y, u1, u2, u3, u4, time):
     """
     half_width, half_height = load_f32(camera, C.half_width), load_f32(camera, C.half_height)
     pixel = load_f32(camera, C.pixel)
-    sx = (f32(x) + f32(0.5) + _tent(u1)) * pixel - half_width
-    sy = half_height - (f32(y) + f32(0.5) + _tent(u2)) * pixel
+    sx = (f32(x) + f32(0.5) + tent(u1)) * pixel - half_width
+    sy = half_height - (f32(y) + f32(0.5) + tent(u2)) * pixel
     bend = load_f32(camera, C.distortion)
     if bend != f32(0.0):
         # Brown, "Close-Range Camera Calibration", 1971, first radial term: where the ideal picture has this point.

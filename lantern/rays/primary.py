@@ -12,7 +12,9 @@ from lantern.rays.layout import SCENE, SETTINGS
 from lantern.rays.lens import camera_ray
 
 C, S = SCENE.slots, SETTINGS.slots
-_FILTER, _LENS, _TIME = 0, 2, 4
+FILTER = 0
+"""First of two dimensions that place a sample under the pixel filter."""
+_LENS, _TIME = 2, 4
 WAVELENGTH = 5
 """Dimension that a dispersing path takes its wavelength from."""
 AFTER_CAMERA = 8
@@ -33,8 +35,8 @@ def primary_ray(scene, ray, point, x, y, index):
         load_u64(scene, C.aperture),
         x,
         y,
-        draw(sampler, _FILTER),
-        draw(sampler, _FILTER + 1),
+        draw(sampler, FILTER),
+        draw(sampler, FILTER + 1),
         draw(sampler, _LENS),
         draw(sampler, _LENS + 1),
         time,

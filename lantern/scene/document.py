@@ -1,4 +1,4 @@
-"""The models of the scene document, version 5.
+"""The models of the scene document, version 6.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -30,10 +30,11 @@ from lantern.scene.lights import Light
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.placed import PartGroup, Placed
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 5  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 6  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -200,67 +201,6 @@ class Asset(Model):
     clip: Name | None = Field(None, title="Clip, of several the first")
 
 
-class Environment(Model):
-    """The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity."""
-
-    map: FileRef | None = None
-    rotation: float = quantity(0.0, "Rotation", "°", (-3600, 3600), (-180, 180), 1)
-    intensity: float = quantity(1.0, "Intensity", "×", (0, 1e6), (0, 4), 0.01)
-
-
-class Sky(Model):
-    """A clear sky computed from the sun's place; while it is on, it stands in for the environment map."""
-
-    enabled: bool = choice(False, "Sky")
-    azimuth: float = quantity(150.0, "Sun azimuth, from north to east", "°", (-360, 720), (0, 360), 1)
-    elevation: float = quantity(40.0, "Sun elevation", "°", (0, 90), step=0.5)
-    turbidity: float = quantity(2.5, "Turbidity", "", (1.9, 10), step=0.1)
-    sun: bool = choice(True, "Sun disk")
-    ground_albedo: Tint = color((0.2, 0.2, 0.2), "Ground of the sky")
-
-
-class Box(Model):
-    """A box along the axes of the scene."""
-
-    low: Vector = place((-1, 0, -1), "Corner")
-    high: Vector = place((1, 2, 1), "Opposite corner")
-
-    @model_validator(mode="after")
-    def _has_room(self) -> "Box":
-        if not all(a < b for a, b in zip(self.low, self.high, strict=True)):
-            raise ValueError(f"each number of the corner {self.low} must lie below that of {self.high}")
-        return self
-
-
-class Haze(Model):
-    """Homogeneous air that scatters: in a box, or everywhere."""
-
-    enabled: bool = choice(False, "Haze")
-    visibility: float = quantity(5.0, "Length by which light falls to 37 %", "m", (0.001, 1e6), (0.2, 50), 0.1)
-    color: Tint = color((0.9, 0.9, 0.9), "Share scattered rather than absorbed")
-    anisotropy: float = quantity(0.0, "Scattering forwards", "", (-0.99, 0.99), step=0.01)
-    box: Box | None = Field(None, title="Only in a box")
-
-
-class Backdrop(Model):
-    """What the camera sees behind the asset; the light does not change with it."""
-
-    kind: Literal["environment", "color"] = choice(
-        "color", "Backdrop", {"environment": "Environment", "color": "Plain colour"}
-    )
-    color: LightColor = color((0.18, 0.18, 0.18), "Backdrop colour")
-
-
-class Ground(Model):
-    """A level plane that catches shadow and, when polished, reflections, and that reflects light back."""
-
-    enabled: bool = choice(True, "Ground")
-    height: float = quantity(0.0, "Height", "m", (-1000, 1000), (-0.5, 0.5), 0.001)
-    reflectance: Tint = color((0.4, 0.4, 0.4), "Ground colour")
-    reflection: float = quantity(0.0, "Reflection", "", (0, 1), (0, 0.3), 0.01)
-    reflection_roughness: float = quantity(0.15, "Reflection roughness", "", (0, 1), step=0.01)
-
-
 class Camera(Model):
     """A still camera: 36 mm wide sensor unless said otherwise, +Y up."""
 
@@ -312,6 +252,10 @@ class Look(Model):
     """From scene-linear light to the picture; changing it traces no ray."""
 
     exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
+    white_temperature: float | None = optional_quantity(
+        "Light that is to look white", "K", (1500, 40000), (2000, 12000), 50, on=5600.0, off="as rendered"
+    )
+    white_tint: float = quantity(0.0, "Green to magenta", "", (-100, 100), (-30, 30), 0.5)
     view: Literal["filmic", "plain"] = choice("filmic", "Display transform", {"filmic": "Filmic", "plain": "Plain"})
 
 
@@ -326,6 +270,32 @@ class Settling(Model):
     def noise_target(self) -> float | None:
         """Relative error [-] at which a pixel has settled; None when it takes all its samples."""
         return None if self.noise is None else self.noise / 100
+
+
+class Fader(Model):
+    """How much of the light of one light group the finished picture has; no ray is traced for it."""
+
+    stops: float = quantity(0.0, "Level", "stops", (-20, 20), (-4, 4), 0.1)
+    tint: LightColor = color((1, 1, 1), "Tint")
+    enabled: bool = choice(True, "On")
+
+
+class Conditions(Model):
+    """A named state of all lighting, with the exposure and the white that go with it."""
+
+    name: Name
+    environment: Environment
+    sky: Sky
+    lights: dict[Key, Light]
+    light_order: tuple[Key, ...] = ()
+    haze: Haze
+    backdrop: Backdrop
+    ground: Ground
+    exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
+    white_temperature: float | None = optional_quantity(
+        "Light that is to look white", "K", (1500, 40000), (2000, 12000), 50, on=5600.0, off="as rendered"
+    )
+    white_tint: float = quantity(0.0, "Green to magenta", "", (-100, 100), (-30, 30), 0.5)
 
 
 class Proof(Settling):
@@ -344,7 +314,7 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[5] = 5
+    schema_version: Literal[6] = 6
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)
@@ -354,6 +324,9 @@ class Scene(Model):
     environment: Environment = Environment()
     sky: Sky = Sky()
     lights: dict[Key, Light] = Field(default_factory=dict)
+    light_order: tuple[Key, ...] = Field((), title="Order of the lights in lists; others follow")
+    balance: dict[Name, Fader] = Field(default_factory=dict)
+    conditions: dict[Key, Conditions] = Field(default_factory=dict)
     haze: Haze = Haze()
     backdrop: Backdrop = Backdrop()
     ground: Ground = Ground()

@@ -9,11 +9,11 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lantern.scene import document, inputs, sources
+from lantern.scene import document, inputs, sources, surroundings
 from lantern.scene.decals import Decal, TextContent
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.layers import Layer
-from lantern.scene.lights import LIGHT_KINDS, LightBase, ProfileLight, extents_of
+from lantern.scene.lights import LIGHT_KINDS, BarnDoors, Lamp, LightBase, extents_of
 from lantern.scene.placed import PartGroup
 from lantern.scene.scatter import Scatter
 
@@ -206,27 +206,85 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     Layer: (
         Group("layer", "Layer", _always("enabled", "coverage", "thickness"), (("coverage", ""),)),
     ),
+    BarnDoors: (Group("doors", "Barn doors", _always("upper", "lower", "left", "right")),),
     inputs.Ramp: (Group("ramp", "Ramp", _always("blend")),),
-    document.Environment: (
-        Group("environment", "Environment", _always("rotation", "intensity"), (("rotation", ""), ("intensity", ""))),
-    ),
-    document.Sky: (
-        _switched(
-            *("sky", "Sun and sky", (("elevation", "sun at"),)),
-            *("azimuth", "elevation", "turbidity", "sun", "ground_albedo"),
+    surroundings.Environment: (
+        Group(
+            "environment",
+            "Environment",
+            _always("rotation", "intensity"),
+            (("rotation", ""), ("intensity", "")),
+        ),
+        Group(
+            "grade",
+            "Turned and graded",
+            (
+                *_always("tilt", "mirrored", "temperature", "tint", "saturation", "blur"),
+                Row("contrast", ("map",)),
+                Row("grounded"),
+            ),
+            (("temperature", ""),),
         ),
     ),
-    document.Backdrop: (
-        Group("backdrop", "Backdrop", (Row("kind"), Row("color", ("kind=color",))), (("kind", ""),)),
+    surroundings.Graded: (
+        Group("graded", "Graded light", _always("zenith", "horizon", "ground", "horizon_height"), (("zenith", ""),)),
     ),
-    document.Ground: (
+    surroundings.Card: (
+        Group(
+            "card",
+            "Light",
+            _always("blend", "luminance", "color", "temperature"),
+            (("luminance", ""),),
+        ),
+        Group(
+            "shape",
+            "Shape",
+            _always("shape", "width", "height", "roll", "edge", "fall_off"),
+            (("shape", ""), ("width", ""), ("height", "")),
+        ),
+        Group("place", "Place", _always("azimuth", "elevation"), (("azimuth", ""), ("elevation", ""))),
+    ),
+    surroundings.Sky: (
+        _switched(
+            *("sky", "Sun and sky", (("elevation", "sun at"),)),
+            *("kind", "azimuth", "elevation"),
+            Row("turbidity", ("kind=clear",)),
+            *("sun", "ground_albedo"),
+        ),
+    ),
+    surroundings.SunPlace: (
+        Group(
+            "place",
+            "Place and time",
+            _always("hour", "latitude", "longitude", "zone", "north"),
+            (("latitude", ""), ("hour", "at")),
+        ),
+    ),
+    surroundings.Backdrop: (
+        Group(
+            "backdrop",
+            "Backdrop",
+            (
+                Row("kind"),
+                Row("color", ("kind=color", "kind=gradient")),
+                *(Row(name, ("kind=gradient",)) for name in ("upper", "middle", "glow")),
+                Row("rotation", ("kind=map",)),
+                Row("fit", ("kind=photograph",)),
+                *(Row(name, ("kind=map", "kind=photograph", "kind=environment")) for name in ("exposure", "blur")),
+            ),
+            (("kind", ""),),
+        ),
+    ),
+    surroundings.Ground: (
         _switched(
             *("ground", "Ground", (("reflectance", ""), ("height", "at"))),
             *("reflectance", "height", "reflection"),
             Row("reflection_roughness", ("reflection",)),
         ),
     ),
-    document.Haze: (_switched("haze", "Haze", (("visibility", ""),), "visibility", "color", "anisotropy"),),
+    surroundings.Haze: (
+        _switched("haze", "Haze", (("visibility", ""),), "visibility", "color", "anisotropy", "falls_off"),
+    ),
     document.Camera: (
         Group(
             "lens",
@@ -250,8 +308,14 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         Group("shutter", "Shutter", _always("time", "opens", "closes"), (("time", "at"),)),
     ),
     document.Look: (
-        Group("exposure", "Exposure", _always("exposure", "view"), (("exposure", ""), ("view", ""))),
+        Group(
+            "exposure",
+            "Exposure",
+            _always("exposure", "white_temperature", "white_tint", "view"),
+            (("exposure", ""), ("view", "")),
+        ),
     ),
+    document.Fader: (Group("fader", "Level", _always("enabled", "stops", "tint"), (("stops", ""),)),),
     document.PrintSettings: (
         Group(
             "frame",
@@ -276,14 +340,23 @@ _SEEN = {"casts_shadow": "shadow", "seen_by_camera": "camera", "seen_in_reflecti
 
 def _light_groups(model: type[LightBase]) -> tuple[Group, ...]:
     extents = extents_of(model)
-    shape = [name for name in (*extents, "cone", "softness", "spread") if name in model.model_fields]
+    shape = [name for name in (*extents, "cone", "softness", "spread", "grid") if name in model.model_fields]
     if "roll" in model.model_fields:
         shape.append("roll")
-    # The turn about its own aim is seen of a point only by its profile.
-    turns_by = ("profile",) if issubclass(model, ProfileLight) else ()
+    # The turn about its own aim is seen of a point only by its profile, or by what it throws.
+    turns_by = tuple(name for name in ("profile", "gobo") if name in model.model_fields)
     seen = [name for name in _SEEN if name in model.model_fields]
     return (
-        Group("amount", "Amount", _always("unit", "amount", "color", "temperature"), (("amount", ""), ("color", ""))),
+        Group(
+            "amount",
+            "Amount",
+            (
+                *_always("unit", "amount"),
+                *([Row("efficacy", ("unit=W",))] if issubclass(model, Lamp) else []),
+                *_always("color", "temperature", "gel"),
+            ),
+            (("amount", ""), ("color", "")),
+        ),
         Group(
             "shape",
             "Shape",

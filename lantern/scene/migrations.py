@@ -165,6 +165,47 @@ def _from_4_to_5(data: Data) -> Data:
     return {"decals": {}, **data}
 
 
+_LIGHT_OF_6: Data = {"solo": False, "locked": False, "gel": "none"}
+_OF_KIND_6: dict[str, Data] = {
+    "rectangle": {"grid": None, "doors": None},
+    "disk": {"grid": None},
+    "spot": {"gobo": None},
+}
+_AROUND_6: dict[str, Data] = {
+    "environment": {
+        "graded": None, "tilt": 0.0, "mirrored": False, "tint": [1.0, 1.0, 1.0], "temperature": None,
+        "saturation": 1.0, "blur": 0.0, "contrast": None, "grounded": None, "cards": {},
+    },
+    "sky": {"kind": "clear", "place": None},
+    "haze": {"falls_off": None},
+    "backdrop": {
+        "upper": [0.05, 0.05, 0.06], "middle": 0.5, "glow": 0.0, "file": None, "exposure": 0.0, "rotation": 0.0,
+        "fit": "cover", "blur": 0.0,
+    },
+    "look": {"white_temperature": None, "white_tint": 0.0},
+}  # fmt: skip
+
+
+def _from_5_to_6(data: Data) -> Data:
+    """What is around the asset can be shaped by hand: it is as it was. No conditions are kept, no group is balanced."""
+    for section, new in _AROUND_6.items():
+        if isinstance(data.get(section), dict):
+            data = {**data, section: {**new, **data[section]}}
+    lights = data.get("lights")
+    if isinstance(lights, dict):
+        data = {**data, "lights": {key: _light_of_6(light) for key, light in lights.items()}}
+    return {"light_order": [], "balance": {}, "conditions": {}, **data}
+
+
+def _light_of_6(light: Any) -> Any:
+    if not isinstance(light, dict):
+        return light
+    kind = light.get("kind")
+    own = _OF_KIND_6.get(kind, {}) if isinstance(kind, str) else {}
+    lamp: Data = {} if kind == "directional" else {"efficacy": 100.0}
+    return {**_LIGHT_OF_6, **lamp, **own, **light}
+
+
 def _mapped(one: Data) -> Data:
     """A material or a part whose maps are all of the asset."""
     maps = {k: {"file": None, **use} for k, use in one.items() if k.endswith("_texture") and isinstance(use, dict)}
@@ -196,6 +237,7 @@ MIGRATIONS: dict[int, Callable[[Data], Data]] = {
     2: _from_2_to_3,
     3: _from_3_to_4,
     4: _from_4_to_5,
+    5: _from_5_to_6,
 }
 """From version n to n + 1."""
 

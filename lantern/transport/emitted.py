@@ -32,6 +32,7 @@ from lantern.rays.layout import (
     LIGHT_AT,
     LIGHT_SAMPLE,
     MEDIUM_AT,
+    NO_PICTURE,
     OTHER_SURFACE_AT,
     PATH,
     PATH_AT,
@@ -43,9 +44,10 @@ from lantern.rays.layout import (
     SETTINGS,
 )
 from lantern.surface.lookup import emission_at
+from lantern.transport.backdrop import backdrop_behind
 from lantern.transport.medium import transmittance
 from lantern.transport.meet_light import meets_disk, next_shape, pdf_of_disk, pdf_of_shape, pdf_of_triangle
-from lantern.transport.sample_light import lit_by
+from lantern.transport.sample_light import lit_by, radiance_of_shape
 from lantern.transport.weights import weight_of_met
 
 C, S, H, L, M = SCENE.slots, SETTINGS.slots, HIT.slots, LIGHT.slots, MATERIAL.slots
@@ -58,7 +60,7 @@ _MOST_LIGHTS = 64
 @njit(**SMALL)
 def note(scene, scratch, brought, group, bounce, is_background):
     """Add light to the AOVs, if the film has any; returns it."""
-    if load_u64(scene, C.aovs) != 0:
+    if load_i32(load_u64(scene, C.settings), S.keeps) != 0:
         path, result = scratch + PATH_AT, scratch + RESULT_AT
         if bounce == 0:
             deposit_seen(result, brought, group, is_background)
@@ -99,16 +101,16 @@ def _disks(scene, scratch, direction, beta, bounce):
 
 
 @njit(**SMALL)
-def light_behind(scene, scratch, direction, beta, at):
-    """What the camera sees behind everything: the environment with its sun, or the plain backdrop."""
+def light_behind(scene, scratch, origin, direction, beta):
+    """What the camera sees behind everything: the backdrop, and with the environment itself the sun."""
     settings = load_u64(scene, C.settings)
-    if load_i32(settings, S.camera_sees_environment) == 0:
-        seen = mul(beta, load_vector(settings, S.backdrop))
-        return note(scene, scratch, seen, ENVIRONMENT_GROUP, 0, True)
-    sky = environment_at(scene, at)[0]
-    store_vector(scratch + RESULT_AT, R.albedo, (min(sky[0], _ONE), min(sky[1], _ONE), min(sky[2], _ONE)))
+    sky = backdrop_behind(scene, scratch, origin, direction)
     seen = note(scene, scratch, mul(beta, sky), ENVIRONMENT_GROUP, 0, True)
-    if load_i32(settings, S.distant_lights) != 0:
+    is_plain = load_i32(settings, S.backdrop_lookup) == NO_PICTURE
+    sees_environment = load_i32(settings, S.camera_sees_environment) != 0
+    if sees_environment or not is_plain:
+        store_vector(scratch + RESULT_AT, R.albedo, (min(sky[0], _ONE), min(sky[1], _ONE), min(sky[2], _ONE)))
+    if sees_environment and is_plain and load_i32(settings, S.distant_lights) != 0:
         seen = add(seen, _disks(scene, scratch, direction, beta, 0))
     return seen
 
@@ -136,7 +138,8 @@ def light_of_shape(scene, scratch, number, direction, distance, facing, beta, bo
         return _BLACK
     aimed = pdf_of_shape(scene, scratch, number, direction, distance, facing) if pdf > _ZERO else _ZERO
     weight = weight_of_met(settings, pdf, aimed)
-    brought = mul(beta, scale(load_vector(lights, row + L.radiance), weight))
+    at = add(peek_vector(path, P.point), scale(direction, distance))
+    brought = mul(beta, scale(radiance_of_shape(scene, row, at, direction), weight))
     return note(scene, scratch, brought, load_i32(lights, row + L.group), bounce, False)
 
 

@@ -144,6 +144,33 @@ def haze_span(settings, origin, direction, begin, end):
 
 
 @njit(**SMALL)
+def air_length(settings, origin, direction, begin, end):
+    """Length [m] of air as dense as the document says that dims as much as the haze between two distances."""
+    thins, span = load_f32(settings, S.haze_thins), end - begin
+    if thins <= _ZERO:
+        return span
+    density = math.exp(-(origin[1] + direction[1] * begin - load_f32(settings, S.haze_from)) * thins)
+    rise = direction[1] * thins
+    if abs(rise * span) < f32(1e-4):
+        return density * span
+    return density * (_ONE - math.exp(-rise * span)) / rise
+
+
+@njit(**SMALL)
+def air_distance(settings, origin, direction, begin, length):
+    """Distance [m] from `begin` within which there is an `air_length`, which lies before the end of the haze."""
+    thins = load_f32(settings, S.haze_thins)
+    if thins <= _ZERO:
+        return length
+    density = math.exp(-(origin[1] + direction[1] * begin - load_f32(settings, S.haze_from)) * thins)
+    rise = direction[1] * thins
+    part = rise * length / max(density, f32(1e-30))
+    if abs(part) < f32(1e-4):
+        return length / max(density, f32(1e-30))
+    return -math.log(max(_ONE - part, f32(1e-30))) / rise
+
+
+@njit(**SMALL)
 def fading(extinction, length):
     """RGB share that comes through `length` [m] of a medium (Beer's law)."""
     return (
@@ -166,7 +193,8 @@ def transmittance(medium, settings, origin, direction, begin, end):
         begin, end = haze_span(settings, origin, direction, begin, end)
     if kind == CLEAR or end <= begin:
         return _ONE, _ONE, _ONE
-    return fading(peek_vector(medium, M.extinction), end - begin)
+    length = air_length(settings, origin, direction, begin, end) if kind == HAZE else end - begin
+    return fading(peek_vector(medium, M.extinction), length)
 
 
 @njit(**EXACT)

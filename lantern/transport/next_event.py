@@ -148,7 +148,7 @@ def aimed_light(scene, tree, scratch, event, wo, direction, beta, sampler, dimen
     )
     if aimed <= _ZERO:
         return _BLACK
-    has_aovs = load_u64(scene, C.aovs) != 0
+    has_aovs = load_i32(settings, S.keeps) != 0
     wi = peek_vector(sample, Q.direction)
     splits = has_aovs or load_i32(settings, S.apart) != 0
     value, pdf, start, share, kind = _answer(scene, scratch, event, wo, wi, direction, splits)

@@ -62,9 +62,9 @@ from lantern.rays.primary import AFTER_CAMERA, WAVELENGTH, primary_ray
 from lantern.surface.prepare import prepare
 from lantern.surface.record import SURFACE
 from lantern.surface.sample import is_smooth
+from lantern.transport.backdrop import backdrop_behind, note_frame, reflectance_of_ground
 from lantern.transport.boundary import fill_surface, passes
 from lantern.transport.emitted import (
-    environment_at,
     light_behind,
     light_from_afar,
     light_of_shape,
@@ -124,8 +124,9 @@ def _clear_result(scene, result):
     store_f32(result, R.depth, f32(-1.0))
     store_i32(result, R.part, -1)
     store_i32(result, R.material, -1)
-    if load_u64(scene, C.aovs) != 0:
-        clear_sums(result)
+    settings = load_u64(scene, C.settings)
+    if load_i32(settings, S.keeps) != 0:
+        clear_sums(result, load_i32(settings, S.groups))
 
 
 @njit(**SMALL)
@@ -133,7 +134,7 @@ def _see(scene, result, here, normal, distance, direction):
     """Write where the camera ray has met something."""
     store_f32(result, R.depth, distance * dot(direction, forward_axis(load_u64(scene, C.camera))))
     store_vector(result, R.normal, normal)
-    if load_u64(scene, C.aovs) != 0:
+    if load_i32(load_u64(scene, C.settings), S.keeps) != 0:
         store_vector(result, R.sums + POSITION, here)
 
 
@@ -146,15 +147,6 @@ def _feature_albedo(s):
     if share > _ZERO:
         base = lerp(base, peek_vector(s, U.subsurface_color), share)
     return lerp(base, _WHITE, clear)
-
-
-@njit(**SMALL)
-def _backdrop_behind(scene, at):
-    """RGB [cd/m²] that the camera sees behind the ground, at map coordinates."""
-    settings = load_u64(scene, C.settings)
-    if load_i32(settings, S.camera_sees_environment) != 0:
-        return environment_at(scene, at)[0]
-    return load_vector(settings, S.backdrop)
 
 
 @njit(**SMALL)
@@ -192,6 +184,7 @@ def _begin(scene, scratch, point, x, y, index):
     store_vector(path, P.backdrop, _WHITE)
     store_i32(path, P.catches, 0)
     store_i32(path, P.mirrors, 0)
+    note_frame(scene, scratch, sampler, x, y)
     return origin, direction, sampler
 
 
@@ -201,7 +194,7 @@ def _meet_sky(scene, scratch, direction, beta, at, bounce, is_counted):
     path, result = scratch + PATH_AT, scratch + RESULT_AT
     if bounce == 0:
         store_f32(result, R.alpha, _ZERO)
-        return light_behind(scene, scratch, direction, beta, at)
+        return light_behind(scene, scratch, peek_vector(path, P.point), direction, beta)
     if bounce == 1 and peek_i32(path, P.mirrors) != 0:
         # The backdrop holds already what an empty floor reflects.
         store_f32(result, R.alpha, _ZERO)
@@ -250,7 +243,7 @@ def _stand_at_surface(scene, scratch, direction):
 
 
 @njit(**SMALL)
-def _catch(scene, scratch, here, direction, at, key):
+def _catch(scene, scratch, origin, direction, key):
     """(what the ground makes of light, direction of a reflection in its polish, whether there is one) for the camera.
 
     The picture there is the backdrop times (light that arrives / light that would arrive); on dark ground, whose share
@@ -262,7 +255,7 @@ def _catch(scene, scratch, here, direction, at, key):
     if min(light[0], min(light[1], light[2])) <= _LEAST_IRRADIANCE:
         store_vector(result, R.albedo, reflectance)
         return reflectance, direction, False
-    store_vector(path, P.backdrop, _backdrop_behind(scene, at))
+    store_vector(path, P.backdrop, backdrop_behind(scene, scratch, origin, direction))
     share, mirrored = _polish(settings, direction, key)
     if share > _ZERO:
         note_first(scratch, _BLACK, SPECULAR)
@@ -294,7 +287,7 @@ def _scatter(scene, tree, scratch, event, wo, aims, direction, beta, sampler, di
             direction, origin = scatter_in_medium(scratch, direction, sampler, dimension), peek_vector(path, P.point)
         else:
             direction, origin = scatter_from_wall(scratch, sampler, dimension)
-        if load_u64(scene, C.aovs) != 0 and bounce == 0:
+        if load_i32(load_u64(scene, C.settings), S.keeps) != 0 and bounce == 0:
             note_first(scratch, _WHITE, DIFFUSE)
     filtered = load_f32(load_u64(scene, C.settings), S.caustic_alpha)
     if filtered > _ZERO and is_wide:
@@ -366,10 +359,10 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         elif event == GROUND:
             here = (here[0], load_f32(settings, S.ground_height), here[2])
             _stand_on_ground(scene, scratch, here)
-            reflectance = load_vector(settings, S.ground_reflectance)
+            reflectance = reflectance_of_ground(scene, here)
             if bounce == 0:
                 _see(scene, scratch + RESULT_AT, here, _UP, far, direction)
-                reflectance, direction, is_mirrored = _catch(scene, scratch, here, direction, at, sampler[5])
+                reflectance, direction, is_mirrored = _catch(scene, scratch, origin, direction, sampler[5])
                 if is_mirrored:
                     beta, origin = mul(beta, reflectance), leave_surface(here, _UP, ground_ray_offset(here))
                     start, travelled, bounce = here, _ZERO, 1

@@ -23,10 +23,11 @@ from lantern.kernel.memory import (
     store_i32,
     store_vector,
 )
-from lantern.kernel.vectors import EXACT, SMALL, dot, scale, sub, to_world
+from lantern.kernel.vectors import EXACT, SMALL, add, dot, mul, scale, sub, to_world
 from lantern.light.environment_kernels import expect_texels, radiance_at, sample_environment
 from lantern.light.profiles import profile_intensity
 from lantern.light.shapes import LIGHT, LIGHT_WIDTH, POINT, REFLECTIONS_SEE, TRIANGLE, sample_shape, spot_share
+from lantern.light.shaping import share_let_out, thrown
 from lantern.light.tree_kernels import importance, pick_light
 from lantern.pattern.material import MATERIAL, MATERIAL_WIDTH
 from lantern.rays.attributes import fill_point
@@ -91,9 +92,14 @@ def _sample_point(scene, sample, lights, row, point):
         across, along = load_vector(lights, row + L.across), load_vector(lights, row + L.along)
         profiles = load_u64(scene, C.light_profiles)
         share *= profile_intensity(profiles, profile, -dot(wi, across), -dot(wi, along), min(max(cosine, -_ONE), _ONE))
+    radiance = scale(load_vector(lights, row + L.radiance), share / square)
+    shaping = load_i32(lights, row + L.shaping)
+    if shaping >= 0:
+        gates = load_u64(scene, C.light_gates)
+        radiance = mul(radiance, thrown(lights, row, load_u64(scene, C.light_shapings), shaping, gates, wi))
     store_vector(sample, Q.direction, wi)
     store_f32(sample, Q.distance, distance)
-    store_vector(sample, Q.radiance, scale(load_vector(lights, row + L.radiance), share / square))
+    store_vector(sample, Q.radiance, radiance)
     store_i32(sample, Q.is_point, 1)
     return _ONE if share > _ZERO else _ZERO
 
@@ -117,6 +123,16 @@ def _glow_of_triangle(scene, scratch, row, u1, u2, wi):
     facing = -dot(wi, load_vector(lights, row + L.normal))
     glow = emission_at(tables, scratch + OTHER_SURFACE_AT, material, point, abs(facing), facing > _ZERO)
     return scale(glow, opacity_at(tables, material, point)) if has_holes else glow
+
+
+@njit(**SMALL)
+def radiance_of_shape(scene, row, at, wi):
+    """RGB [cd/m²] that the place `at` of a shaped light sends against wi."""
+    lights = load_u64(scene, C.lights)
+    radiance, shaping = load_vector(lights, row + L.radiance), load_i32(lights, row + L.shaping)
+    if shaping < 0:
+        return radiance
+    return scale(radiance, share_let_out(lights, row, load_u64(scene, C.light_shapings), shaping, at, wi))
 
 
 @njit(**EXACT)
@@ -146,9 +162,10 @@ def sample_local(scene, scratch, point, normal, on_surface, links, u, u1, u2):
     wi, distance, pdf = sample_shape(lights, row, point, u1, u2)
     if pdf <= _ZERO:
         return _ZERO
-    radiance = load_vector(lights, row + L.radiance)
     if kind == TRIANGLE:
         radiance = _glow_of_triangle(scene, scratch, row, u1, u2, wi)
+    else:
+        radiance = radiance_of_shape(scene, row, add(point, scale(wi, distance)), wi)
     store_vector(sample, Q.direction, wi)
     store_f32(sample, Q.distance, distance)
     store_vector(sample, Q.radiance, radiance)

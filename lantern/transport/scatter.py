@@ -88,7 +88,7 @@ def scatter_at_surface(scene, tree, scratch, wo, aims_at_light, direction, beta,
     """(what became of it, beta, direction, origin, whether it is wide) at the surface in the record, for wo local."""
     hit, surface, path = scratch + HIT_AT, scratch + SURFACE_AT, scratch + PATH_AT
     films = load_u64(scene, C.films)
-    notes = load_u64(scene, C.aovs) != 0 and bounce == 0
+    notes = load_i32(load_u64(scene, C.settings), S.keeps) != 0 and bounce == 0
     decision, wi = sample(
         surface,
         wo,

@@ -36,7 +36,7 @@ from lantern.rays.layout import (
     SETTINGS,
 )
 from lantern.transport.ground import ground_distance
-from lantern.transport.medium import CLEAR, HAZE, fading, haze_span, sample_free_path
+from lantern.transport.medium import CLEAR, HAZE, air_distance, air_length, fading, haze_span, sample_free_path
 from lantern.transport.meet_light import nearest_shape
 
 C, S, D = SCENE.slots, SETTINGS.slots, MEDIUM.slots
@@ -91,12 +91,15 @@ def cross_volume(
     if end <= begin:
         return event, distance, beta
     extinction, scattered = peek_vector(medium, D.extinction), peek_vector(medium, D.albedo)
+    length = air_length(settings, origin, direction, begin, end) if kind == HAZE else end - begin
     if max_component(scattered) <= _ZERO:
-        return event, distance, mul(beta, fading(extinction, end - begin))
+        return event, distance, mul(beta, fading(extinction, length))
     u_channel, u_distance = _free_path_numbers(sampler, dimension, segment, is_first)
-    gone, carried = sample_free_path(extinction, beta, end - begin, u_channel, u_distance)
+    gone, carried = sample_free_path(extinction, beta, length, u_channel, u_distance)
     beta = mul(beta, carried)
-    if gone < end - begin:
+    if gone < length:
+        if kind == HAZE:
+            gone = min(air_distance(settings, origin, direction, begin, gone), end - begin)
         return SCATTERED, max(begin + gone, _ZERO), mul(beta, scattered)
     return event, distance, beta
 
@@ -113,7 +116,7 @@ def reach(scene, tree, scratch, origin, direction, bounce, sees):
     count(scratch, CAMERA_RAYS if bounce == 0 else BOUNCE_RAYS)
     record_ray(scratch, origin, direction, FAR, who)
     map_u, map_v = _ZERO, _ZERO
-    if bounce > 0 or load_i32(settings, S.camera_sees_environment) != 0:
+    if bounce > 0:
         map_u, map_v = expect_lookup(
             load_u64(scene, C.environment),
             load_u64(scene, C.environment_pixels),

@@ -51,7 +51,7 @@ from lantern.transport.boundary import opacity_of
 from lantern.transport.emitted import environment_at, note
 from lantern.transport.ground import ground_distance
 from lantern.transport.meet_light import meets_disk, next_shape, pdf_of_disk, pdf_of_shape, pdf_of_triangle
-from lantern.transport.sample_light import lit_by
+from lantern.transport.sample_light import lit_by, radiance_of_shape
 from lantern.transport.shadow import light_through
 from lantern.transport.weights import weight_of_met
 
@@ -107,7 +107,8 @@ def _shapes_along(scene, tree, scratch, origin, direction, far, beta, bounce):
         if lit_by(peek_i32(path, W.links), load_i32(lights, row + L.link)):
             casts, glossy = load_i32(lights, row + L.casts) != 0, load_i32(lights, row + L.seen) & REFLECTIONS_SEE != 0
             aimed = pdf_of_shape(scene, scratch, number, direction, at, facing)
-            light = scale(load_vector(lights, row + L.radiance), weight_of_met(settings, peek_f32(path, W.pdf), aimed))
+            sent = radiance_of_shape(scene, row, add(origin, scale(direction, at)), direction)
+            light = scale(sent, weight_of_met(settings, peek_f32(path, W.pdf), aimed))
             share = _let_in(scene, tree, scratch, origin, direction, at, casts, glossy)
             group = load_i32(lights, row + L.group)
             total = add(total, note(scene, scratch, mul(mul(beta, light), share), group, bounce, False))

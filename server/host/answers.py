@@ -17,7 +17,8 @@ from lantern.engine.engine import Engine, Resolver
 from lantern.engine.from_file import through_camera, with_clip
 from lantern.engine.measuring import radiance_factor, reflectance
 from lantern.engine.possible import doubts
-from lantern.engine.sticking import Press, moved_decal, new_decal
+from lantern.engine.press import Press
+from lantern.engine.sticking import moved_decal, new_decal
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged

@@ -41,7 +41,7 @@ TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.
 LOOKED_AT = 8_000
 """Pixels from which noise is estimated: all of them would hold up the next edit."""
 ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
-LOOK_SECTIONS = ("look",)
+LOOK_SECTIONS = ("look", "balance", "conditions", "light_order")
 """What may change in a document without a sample being lost."""
 Heard = host.ToHost | Denoised
 

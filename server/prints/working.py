@@ -153,7 +153,7 @@ def _make(wanted: Print) -> None:
         with _Watch(wanted.pk, engine) as watch:
             engine.open(scene, resolve)
             watch.check()
-            film = _open_film(wanted.folder / FILM_FILE, scene)
+            film = _open_film(wanted.folder / FILM_FILE, engine, scene)
             _fill(engine, film, scene, wanted, watch)
             _write(engine, film, scene, wanted, watch)
     finally:
@@ -163,9 +163,9 @@ def _make(wanted: Print) -> None:
     patiently(lambda: running.update(**ended, ended=timezone.now()))
 
 
-def _open_film(path: Path, scene: Scene) -> Film:
+def _open_film(path: Path, engine: Engine, scene: Scene) -> Film:
     """A new film, or the one that an interrupted worker kept."""
-    film = Film(scene.print.width, scene.print.height, aovs=scene.print.layers)
+    film = engine.film_for(scene.print.width, scene.print.height, aovs=scene.print.layers)
     if path.is_file():
         with np.load(path) as kept:
             film.restore(dict(kept))

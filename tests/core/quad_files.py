@@ -11,7 +11,8 @@ import OpenImageIO as oiio
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
 from lantern.film.film import Film, Means
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Scene
+from lantern.scene.document import Camera, Scene
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 from tests.core.shapes import no_files
 
 POSITIONS = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], np.float32)

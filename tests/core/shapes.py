@@ -7,8 +7,9 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.smoothing import smooth_mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.lights import LIGHT_KINDS, Light
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 SIDE = 64
 WHITE = Material(name="white", base_color=(1, 1, 1), specular_ior=1.0)

@@ -24,12 +24,13 @@ from lantern.scene.arranging import (
     Stand,
     arranged,
 )
-from lantern.scene.document import Asset, Ground, Material, Part, PartKey, Scene, Shutter
+from lantern.scene.document import Asset, Material, Part, PartKey, Scene, Shutter
 from lantern.scene.editing import apply_patch
 from lantern.scene.lights import PointLight
 from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, placement_of, stand_of
 from lantern.scene.reading import read_scene
+from lantern.scene.surroundings import Ground
 from lantern.scene.turning import UPRIGHT, turn_matrix, turns_of
 from tests.core.shapes import box_mesh, one_part, sphere_mesh, traced
 

@@ -7,7 +7,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.reading import import_asset
 from lantern.engine.exporting import exported
 from lantern.scene.decals import Decal, TextContent
-from lantern.scene.document import Environment, Material, Part
+from lantern.scene.document import Material, Part
 from lantern.scene.inputs import MaterialInput, Placement, Ramp, Stop
 from lantern.scene.layers import Layer
 from lantern.scene.lights import RectangleLight
@@ -20,6 +20,7 @@ from lantern.scene.sources import (
     StripesSource,
     WeaveSource,
 )
+from lantern.scene.surroundings import Environment
 from lantern.shaping.unwrapping import texels_of, unwrapped
 from tests.core.shapes import box_mesh, no_files, one_part, sphere_mesh, traced
 

@@ -11,7 +11,7 @@ from lantern.engine.engine import Engine
 from lantern.engine.exporting import exported
 from lantern.pattern.cells import BORDERS, EACH, MIDDLES
 from lantern.pattern.weave import PLAIN, SATIN, TWILL
-from lantern.scene.document import Asset, Environment, Ground, Material, Part
+from lantern.scene.document import Asset, Material, Part
 from lantern.scene.inputs import MaterialInput, Placement
 from lantern.scene.model import FileRef
 from lantern.scene.sources import (
@@ -26,6 +26,7 @@ from lantern.scene.sources import (
     WeaveSource,
 )
 from lantern.scene.standing import rescaled
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
 from tests.core.test_inputs import CAMERA, UPRIGHT, even, means, painted, scene_of
 

@@ -12,8 +12,9 @@ from lantern.compile.view import View
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.rays.layout import SCATTERING_ALONE
-from lantern.scene.document import Camera, Environment, Material, Part
+from lantern.scene.document import Camera, Material, Part
 from lantern.scene.lights import DirectionalLight
+from lantern.scene.surroundings import Environment
 from lantern.scene.texture_use import TextureUse
 from lantern.surface.film import film_row
 from tests.core.shapes import WHITE, no_files, scene_of, sphere_mesh, spot_radiance, square_mesh, traced

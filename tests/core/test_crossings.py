@@ -10,8 +10,9 @@ from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.kernel.spectrum import XYZ_TO_RGB
-from lantern.scene.document import Backdrop, Camera, Environment, Haze, Material, PartKey, Shutter
+from lantern.scene.document import Camera, Material, PartKey, Shutter
 from lantern.scene.lights import RectangleLight, SphereLight
+from lantern.scene.surroundings import Backdrop, Environment, Haze
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import WHITE, no_files, scene_of, slab_mesh, sphere_mesh, spot_radiance, square_mesh, traced
 

@@ -11,13 +11,14 @@ from lantern.assets.swapping import swapped, version_of
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine
-from lantern.scene.document import Asset, Camera, Ground, Material, Part, PartSet, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, PartSet, Scene
 from lantern.scene.lights import PointLight
 from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
 from lantern.scene.placed import PartGroup
 from lantern.scene.reading import read_scene
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Ground
 from lantern.shaping import pieces
 from lantern.shaping.pieces import components, joined, piece_of
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, traced

@@ -10,13 +10,15 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.lettering import lettering
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
-from lantern.engine.sticking import Press, moved_decal, new_decal
+from lantern.engine.press import Press
+from lantern.engine.sticking import moved_decal, new_decal
 from lantern.film.film import Film
 from lantern.scene.decals import MOST_DECALS, Decal, PictureContent, TextContent
-from lantern.scene.document import Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.editing import Document, apply_patch
 from lantern.scene.forms import BallForm, CylinderForm
 from lantern.scene.model import FileRef
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import box_mesh
 from tests.core.test_inputs import CAMERA, SIDE, UPRIGHT
 

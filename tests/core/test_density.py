@@ -16,10 +16,11 @@ from lantern.compile.compiled import CompiledScene
 from lantern.compile.stock import MOST_IN_PROOF, MOST_MADE
 from lantern.engine.engine import Engine
 from lantern.engine.exporting import exported
-from lantern.scene.document import Asset, Camera, Ground, Material, Part, Scene, Shutter
+from lantern.scene.document import Asset, Camera, Material, Part, Scene, Shutter
 from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError
 from lantern.scene.standing import rescaled
+from lantern.scene.surroundings import Ground
 from lantern.scene.texture_use import TextureUse
 from lantern.shaping.density import Shaper
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh, traced

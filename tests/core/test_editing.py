@@ -6,12 +6,13 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from lantern.scene.document import SCHEMA_VERSION, Environment, Material, Part, Scene
+from lantern.scene.document import SCHEMA_VERSION, Material, Part, Scene
 from lantern.scene.editing import DEEPEST_VALUE, MOST_OPERATIONS, Document, apply_patch, files_in, stored_size
 from lantern.scene.lights import SpotLight, TubeLight
 from lantern.scene.model import FileRef
 from lantern.scene.patching import PatchError, apply_operations
 from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.surroundings import Environment
 
 MAP = FileRef(sha256="a" * 64, name="m.hdr")
 SCENE = Scene(

@@ -7,8 +7,9 @@ from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.light.light_row import blackbody
-from lantern.scene.document import Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Material, Part, Scene
 from lantern.scene.forms import BallForm, BoxForm
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import no_files
 from tests.core.test_inputs import CAMERA, SIDE
 

@@ -8,7 +8,14 @@ from numpy import uint64 as u64
 
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
-from lantern.light.environment import clean, environment_row, open_ground_irradiance, sampling_grid, stored_pixels
+from lantern.light.environment import (
+    clean,
+    environment_row,
+    open_ground_irradiance,
+    sampling_grid,
+    stored_pixels,
+    turning,
+)
 from lantern.light.environment_kernels import expect_lookup, radiance_and_pdf, radiance_at, sample_environment
 
 
@@ -20,10 +27,11 @@ def sky():
     return pixels
 
 
-def blocks(pixels, rotation=0.0, upper_only=False):
-    grid = sampling_grid(pixels, upper_only)
+def blocks(pixels, rotation=0.0, upper_only=False, tilt=0.0, mirrored=False):
+    turn = turning(rotation, tilt, mirrored)
+    grid = sampling_grid(pixels, upper_only, turn)
     stored, factor = stored_pixels(pixels)
-    return environment_row(pixels, grid, rotation, 1.0, factor), stored, grid
+    return environment_row(pixels, grid, turn, 1.0, factor), stored, grid
 
 
 def addresses(environment, pixels, grid):

@@ -14,12 +14,13 @@ from lantern.compile.compiled import CompiledScene
 from lantern.engine.exporting import ENDINGS, exported
 from lantern.motion.bounds import bounds_of, mesh_points
 from lantern.motion.poses import part_poses
-from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, PartKey, Scene, Shutter
+from lantern.scene.document import Asset, Camera, Material, Part, PartKey, Scene, Shutter
 from lantern.scene.lights import DirectionalLight, DiskLight, PointLight, RectangleLight, SphereLight, TubeLight
 from lantern.scene.model import FileRef
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import Places
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Environment, Ground
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, traced
 

@@ -8,11 +8,12 @@ from lantern.engine import measuring
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.decals import Decal
-from lantern.scene.document import Environment, Material
+from lantern.scene.document import Material
 from lantern.scene.inputs import MaterialInput, Placement, Ramp, Stop
 from lantern.scene.layers import Layer
 from lantern.scene.lights import RectangleLight
 from lantern.scene.sources import GradientSource
+from lantern.scene.surroundings import Environment
 from tests.core.shapes import no_files, sphere_mesh
 from tests.core.test_inputs import CAMERA, SIDE, means, scene_of
 

@@ -12,7 +12,7 @@ from lantern.assets.swapping import swapped, version_of
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
 from lantern.scene.arranging import Build, Remove, arranged
-from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.forms import (
     FORM_KINDS,
@@ -31,6 +31,7 @@ from lantern.scene.reading import read_scene
 from lantern.scene.staging import NAMES
 from lantern.scene.standing import rescaled
 from lantern.scene.starts import fitted, setup_of
+from lantern.scene.surroundings import Environment, Ground
 from lantern.shaping.chart import FRAME, PATCHES_LAB, patch_colors
 from lantern.shaping.forms import form_mesh
 from tests.core.shapes import box_mesh, no_files, traced

@@ -12,10 +12,11 @@ from lantern.engine.engine import Engine
 from lantern.engine.from_file import through_camera, with_clip
 from lantern.film.film import Film
 from lantern.motion.poses import part_pose, part_poses
-from lantern.scene.document import Asset, Backdrop, Camera, Environment, Ground, Scene, Shutter
+from lantern.scene.document import Asset, Camera, Scene, Shutter
 from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 from tests.core.gltf_files import binary, document, glb
 
 

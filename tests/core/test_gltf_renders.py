@@ -5,8 +5,8 @@ import numpy as np
 import pytest
 
 from lantern.color import decode_srgb
-from lantern.scene.document import Backdrop, Environment
 from lantern.scene.lights import DirectionalLight
+from lantern.scene.surroundings import Backdrop, Environment
 from tests.core.quad_files import MATT, NORMALS, POSITIONS, UVS, Picture, Quad
 
 GLOW = {

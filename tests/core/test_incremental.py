@@ -5,8 +5,9 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Ground, Haze, Material, PartSet
+from lantern.scene.document import Material, PartSet
 from lantern.scene.lights import RectangleLight, SpotLight
+from lantern.scene.surroundings import Ground, Haze
 from tests.core.shapes import no_files, scene_of, slab_mesh, sphere_mesh, square_mesh
 
 MATT = Material(name="matt", base_color=(0.6, 0.5, 0.4), specular_ior=1.0)

@@ -11,7 +11,7 @@ from lantern.compile.compiled import CompiledScene
 from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.inputs import PARAMETERS, MaterialInput, Placement, Ramp, Stop
 from lantern.scene.lights import RectangleLight
 from lantern.scene.reading import SceneError
@@ -27,6 +27,7 @@ from lantern.scene.sources import (
     StripesSource,
     VertexColorSource,
 )
+from lantern.scene.surroundings import Environment, Ground
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh, traced
 

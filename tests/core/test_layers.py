@@ -10,7 +10,7 @@ from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
 from lantern.engine.exporting import exported
 from lantern.film.film import Film
-from lantern.scene.document import Asset, Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.inputs import MaterialInput, Placement
 from lantern.scene.layers import MOST_LAYERS, Layer
@@ -19,6 +19,7 @@ from lantern.scene.model import FileRef
 from lantern.scene.reading import SceneError, read_scene
 from lantern.scene.sources import ChecksSource, EdgesSource, GradientSource, NoiseSource, StripesSource
 from lantern.scene.standing import rescaled
+from lantern.scene.surroundings import Environment, Ground
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh
 from tests.core.test_inputs import SIDE, UPRIGHT, means, scene_of

@@ -9,9 +9,10 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.light.prefilter import ROUGHNESSES, prefiltered
 from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
-from lantern.scene.document import Camera, Environment, Ground, Material
+from lantern.scene.document import Camera, Material
 from lantern.scene.framing import DIRECTIONS, fit_camera, places_in_picture, point_at_depth
 from lantern.scene.lights import PointLight
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import no_files, one_part, sphere_mesh
 
 WIDTH, HEIGHT = 64, 40

@@ -9,7 +9,7 @@ from lantern.assets.errors import AssetError
 from lantern.assets.readers.obj.mtl import parse_mtl
 from lantern.assets.reading import import_asset
 from lantern.color import decode_srgb
-from lantern.scene.document import Environment
+from lantern.scene.surroundings import Environment
 from tests.core.mesh_files import SQUARE
 from tests.core.quad_files import Picture, png
 

@@ -5,7 +5,8 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
-from lantern.scene.document import Backdrop, Environment, Ground, Haze, Material
+from lantern.scene.document import Material
+from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze
 from tests.core.shapes import SIDE, no_files, one_part, slab_mesh, traced
 
 

@@ -11,9 +11,10 @@ from lantern.assets.mesh import Mesh, MeshShapes, flat_shaded
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Camera, Environment, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.lights import DirectionalLight
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Environment, Ground
 from tests.core.shapes import box_mesh, no_files, sphere_mesh, square_mesh, traced
 
 RADIUS = 0.3

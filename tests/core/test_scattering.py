@@ -9,10 +9,11 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import CLAMP, Texture
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
-from lantern.scene.document import Camera, Environment, Ground, Material, Part, PartKey, Scene, Shutter
+from lantern.scene.document import Camera, Material, Part, PartKey, Scene, Shutter
 from lantern.scene.lights import PointLight, RectangleLight
 from lantern.scene.reading import SceneError
 from lantern.scene.scatter import Scatter
+from lantern.scene.surroundings import Environment, Ground
 from lantern.scene.texture_use import TextureUse
 from lantern.shaping import scattering
 from lantern.shaping.scattering import Ground as Floor

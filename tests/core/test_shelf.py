@@ -7,9 +7,10 @@ import pytest
 
 from lantern.assets.imported import ImportedAsset
 from lantern.engine.shelf_pictures import main, make_pictures, picture_name
-from lantern.scene.document import Camera, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.layers import Layer
 from lantern.scene.sources import ImageSource
+from lantern.scene.surroundings import Ground
 from lantern.shelf.catalogue import catalogue
 from lantern.shelf.metals import CONSTANTS, conductor, reflectances
 from tests.core.shapes import sphere_mesh, traced

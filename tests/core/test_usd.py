@@ -9,7 +9,7 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux, UsdSkel
 from lantern.assets.errors import AssetError
 from lantern.assets.polygons import triangulated
 from lantern.assets.reading import import_asset
-from lantern.scene.document import Environment
+from lantern.scene.surroundings import Environment
 from tests.core import usd_files
 from tests.core.quad_files import Picture, png
 from tests.core.test_obj import FOUR

@@ -122,15 +122,22 @@ def test_a_light_of_version_1_keeps_what_its_kind_has():
         }
     )
     common = {"name", "enabled", "position", "target", "amount", "unit", "color", "temperature", "kind", "group"}
-    common |= {"seen_in_reflections", "casts_shadow", "unlit_parts"}
-    own = {kind: light.model_dump(exclude=common) for kind, light in scene.lights.items()}
+    common |= {"seen_in_reflections", "casts_shadow", "unlit_parts", "solo", "locked", "gel"}
+    own = {kind: light.model_dump(exclude=common | {"efficacy"}) for kind, light in scene.lights.items()}
     assert own == {
-        "rectangle": {"roll": 5, "width": 0.5, "height": 0.6, "seen_by_camera": True},
-        "disk": {"radius": 0.7, "seen_by_camera": True},
+        "rectangle": {
+            "roll": 5,
+            "width": 0.5,
+            "height": 0.6,
+            "seen_by_camera": True,
+            "grid": None,
+            "doors": None,
+        },
+        "disk": {"radius": 0.7, "seen_by_camera": True, "grid": None},
         "sphere": {"radius": 0.7, "seen_by_camera": True},
         "tube": {"roll": 5, "length": 0.6, "radius": 0.7, "seen_by_camera": True},
         "point": {"roll": 5, "profile": everything["profile"]},
-        "spot": {"roll": 5, "profile": everything["profile"], "cone": 50, "softness": 0.5},
+        "spot": {"roll": 5, "profile": everything["profile"], "cone": 50, "softness": 0.5, "gobo": None},
         "directional": {"spread": 3, "seen_by_camera": True},
     }
 
@@ -154,7 +161,7 @@ def test_a_document_of_the_wrong_shape_is_refused_not_a_crash(section, value):
 @pytest.mark.parametrize(
     ("light", "words"),
     [
-        ({"kind": "point", "unit": "cd/m²"}, "lights/l/unit.*'lm', 'cd' or 'lx'"),
+        ({"kind": "point", "unit": "cd/m²"}, "lights/l/unit.*'lm', 'cd', 'lx' or 'W'"),
         ({"kind": "directional", "unit": "lm"}, "lights/l/unit.*'lx'"),
         ({"kind": "point", "width": 1}, "lights/l/width.*not permitted"),
         ({"kind": "lamp"}, "lights/l: .*'rectangle'"),

@@ -7,7 +7,8 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Camera, Ground, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
+from lantern.scene.surroundings import Ground
 from server.host.overlay import FAULT, HIDDEN_FAULT, Overlay
 from server.protocol.panes import PaneState
 from tests.core.shapes import no_files

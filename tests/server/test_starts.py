@@ -5,9 +5,10 @@ import math
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from lantern.scene.document import Box, Camera, Ground, Haze, Look, PartSet, Scene
+from lantern.scene.document import Camera, Look, PartSet, Scene
 from lantern.scene.lights import DirectionalLight, RectangleLight, SpotLight
 from lantern.scene.starts import fitted, setup_of
+from lantern.scene.surroundings import Box, Ground, Haze
 from server.intake import working
 from server.projects.actions import ApplyEdit, CreateProject
 from server.projects.models import Project, Start

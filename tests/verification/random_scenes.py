@@ -10,24 +10,12 @@ import numpy as np
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
-from lantern.scene.document import (
-    Backdrop,
-    Box,
-    Camera,
-    Environment,
-    Ground,
-    Haze,
-    Material,
-    Part,
-    PartKey,
-    Rendering,
-    Scene,
-    Shutter,
-    Sky,
-)
+from lantern.scene.document import Camera, Material, Part, PartKey, Rendering, Scene, Shutter
 from lantern.scene.lights import Light
+from lantern.scene.surroundings import Backdrop, Box, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
+from tests.verification.random_lighting import LIGHTING, lit
 from tests.verification.random_patterns import glowing, patterned, stuck
 
 PATTERNS = 1_000_003
@@ -277,6 +265,7 @@ def random_scene(seed: int) -> RandomScene:
         shutter=Shutter(opens=0, closes=1.0) if moves else Shutter(),
         rendering=Rendering(caustics=choose.one_of("exact", "filtered")),
     )
+    scene = lit(Chooser(seed + LIGHTING), scene)
     return RandomScene(
         scene, ImportedAsset("random", "none", meshes, textures=textures), _map(choose), not with_points, wide
     )

@@ -11,7 +11,6 @@ from lantern.compile.view import View
 from lantern.film.film import Film
 from lantern.film.renderer import Renderer
 from lantern.light.daylight import (
-    SunPosition,
     direct_illuminance,
     sky_illuminance,
     sky_map,
@@ -19,9 +18,10 @@ from lantern.light.daylight import (
 )
 from lantern.light.environment import open_ground_irradiance
 from lantern.light.profiles import read_profile
-from lantern.scene.document import Camera, Environment, Material, Sky
+from lantern.scene.document import Camera, Material
 from lantern.scene.lights import DiskLight, PointLight, RectangleLight, SphereLight, TubeLight
 from lantern.scene.model import FileRef
+from lantern.scene.surroundings import Environment, Sky
 from lantern.transport.passes import trace_tiles
 from tests.core.shapes import WHITE, light_of, scene_of, sphere_mesh, spot_radiance, square_mesh, traced
 
@@ -231,7 +231,7 @@ def test_sun_and_sky_on_open_ground(finding):
     elevation = 40.0
     sky = Sky(enabled=True, azimuth=120, elevation=elevation, turbidity=2.5, sun=True)
     direct = direct_illuminance(elevation, 2.5) * math.sin(math.radians(elevation))
-    pixels = sky_map(SunPosition(120, elevation), 2.5, np.array(sky.ground_albedo))
+    pixels = sky_map(sky)
     diffuse = float(open_ground_irradiance(pixels) @ [0.2126, 0.7152, 0.0722])
     finding("sky on level ground [lx]", "RP-21 clear sky", diffuse, sky_illuminance(elevation))
     assert diffuse == pytest.approx(sky_illuminance(elevation), rel=0.01)

@@ -9,8 +9,9 @@ from numpy import float32 as f32
 
 from lantern.assets.mesh import Mesh
 from lantern.kernel.random import path_key, uniform
-from lantern.scene.document import Backdrop, Box, Camera, Environment, Haze, Material
+from lantern.scene.document import Camera, Material
 from lantern.scene.lights import PointLight, SphereLight
+from lantern.scene.surroundings import Backdrop, Box, Environment, Haze
 from lantern.surface.film import WAVELENGTHS, film_spectrum
 from lantern.transport.medium import phase, sample_phase
 from tests.core.shapes import (

@@ -14,19 +14,9 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import (
-    Backdrop,
-    Camera,
-    Environment,
-    Ground,
-    Haze,
-    Material,
-    Part,
-    Rendering,
-    Scene,
-    Sky,
-)
+from lantern.scene.document import Camera, Material, Part, Rendering, Scene
 from lantern.scene.lights import SphereLight
+from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from tests.core.shapes import light_of, no_files, sphere_mesh, square_mesh
 
 EXAMPLES = int(os.environ.get("LANTERN_EXAMPLES", "300"))

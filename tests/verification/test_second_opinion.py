@@ -8,7 +8,8 @@ from lantern.assets.mesh import Mesh, flat_shaded
 from lantern.assets.textures import Texture
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.scene.document import Backdrop, Box, Camera, Environment, Ground, Haze, Material, Part, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
+from lantern.scene.surroundings import Backdrop, Box, Environment, Ground, Haze
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, no_files, slab_mesh, sphere_mesh, square_mesh
 from tests.verification.reference import Reference

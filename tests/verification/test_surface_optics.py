@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 from numpy import float32 as f32
 
-from lantern.scene.document import Backdrop, Camera, Environment, Material
+from lantern.scene.document import Camera, Material
+from lantern.scene.surroundings import Backdrop, Environment
 from lantern.surface.fresnel import fresnel_dielectric, fresnel_metal_channel
 from tests.core.shapes import scene_of, spot_radiance, square_mesh, traced
 

@@ -5,8 +5,9 @@ import pytest
 
 from lantern.engine.engine import Engine
 from lantern.film.film import DARKEST_COUNTED, LUMINANCE, Film
-from lantern.scene.document import Backdrop, Camera, Environment, Ground, Material, Rendering
+from lantern.scene.document import Camera, Material, Rendering
 from lantern.scene.lights import DirectionalLight, PointLight, SphereLight
+from lantern.scene.surroundings import Backdrop, Environment, Ground
 from tests.core.shapes import WHITE, no_files, one_part, scene_of, sphere_mesh, spot_radiance, traced
 from tests.verification.test_lights import PATCH, TABLE
 

@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
-from lantern.scene import decals, document, inputs, layers, sources, units
+from lantern.scene import decals, document, inputs, layers, lights, sources, surroundings, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
@@ -38,17 +38,22 @@ MODELS = (
     inputs.Placement,
     inputs.Ramp,
     *sources.SOURCES.values(),
-    document.Environment,
-    document.Sky,
+    surroundings.Environment,
+    surroundings.Graded,
+    surroundings.Card,
+    surroundings.Sky,
+    surroundings.SunPlace,
+    lights.BarnDoors,
     *LIGHT_KINDS.values(),
     *FORM_KINDS.values(),
-    document.Haze,
-    document.Backdrop,
-    document.Ground,
+    surroundings.Haze,
+    surroundings.Backdrop,
+    surroundings.Ground,
     document.Camera,
     document.Rendering,
     document.Shutter,
     document.Look,
+    document.Fader,
     document.Proof,
     document.PrintSettings,
 )

@@ -1,0 +1,97 @@
+"""The images that the light of a document is made with: maps all around, cards, backdrops, images before lamps.
+
+In: a document, and what finds its files. Out: linear pixels by the SHA-256 of their files, what was wrong. Called by
+the engine.
+"""
+
+from collections import OrderedDict
+from pathlib import Path
+
+import numpy as np
+
+from lantern.assets.pictures import PictureError, read_picture
+from lantern.color import decode_srgb
+from lantern.engine.own_images import Resolver
+from lantern.light.environment import clean
+from lantern.picture.files import HDR_SUFFIXES, ImageError, read_hdr
+from lantern.scene.document import Scene
+from lantern.scene.lights import gobo_of
+from lantern.scene.model import FileRef
+
+KEPT_BYTES = 384 << 20
+"""Memory for decoded images that are not asked for any more, so that going back to them costs nothing."""
+
+
+def light_files(scene: Scene) -> dict[str, FileRef]:
+    """The images that light is made with, but for the map all around, by the SHA-256 of their files."""
+    files = [card.image for card in scene.environment.cards.values()]
+    files += [gobo_of(light) for light in scene.lights.values()]
+    files += [scene.backdrop.file] if scene.backdrop.kind in ("map", "photograph") else []
+    return {file.sha256: file for file in files if file is not None}
+
+
+def read_light(path: Path, name: str) -> tuple[np.ndarray, list[str]]:
+    """(linear (h, w, 3) float32, what was put right) of an HDR file, or of a photograph, whose white is 1.
+
+    What is clear in a photograph is black. Raises ImageError.
+    """
+    if Path(name).suffix.lower() in HDR_SUFFIXES:
+        pixels, repaired = clean(read_hdr(path, name))
+        return pixels, [f"{name}: {problem}" for problem in repaired.problems()]
+    try:
+        texels, problems = read_picture(path, name)
+    except (PictureError, OSError) as error:
+        raise ImageError(str(error)) from error
+    return linear(texels), problems
+
+
+def linear(texels: np.ndarray) -> np.ndarray:
+    """Linear (h, w, 3) float32 of (h, w, 1 to 4) texels; whole numbers are sRGB, others are linear already."""
+    if texels.dtype.kind == "u":
+        shares = texels.astype(np.float32) / np.iinfo(texels.dtype).max
+        colors = decode_srgb(shares[..., : 3 if shares.shape[2] >= 3 else 1])
+    else:
+        shares = texels.astype(np.float32)
+        colors = shares[..., : 3 if shares.shape[2] >= 3 else 1]
+    alpha = shares[..., -1:] if shares.shape[2] in (2, 4) else 1.0
+    return np.ascontiguousarray(np.broadcast_to(colors * alpha, (*texels.shape[:2], 3)), np.float32)
+
+
+class LightImages:
+    """Those of one document after the other."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, np.ndarray] = OrderedDict()
+        self._unread: set[str] = set()
+        self.shown: dict[str, np.ndarray] = {}
+        """Of cards, lamps and the backdrop, by the SHA-256 of their files."""
+
+    def bring(self, scene: Scene, resolve: Resolver) -> tuple[bool, list[str]]:
+        """(Whether there are others than before, problems of new ones, which are shown without)."""
+        problems, found = [], {}
+        for sha256, reference in light_files(scene).items():
+            if sha256 in self._unread:
+                continue
+            try:
+                found[sha256], said = self._decoded(reference, resolve)
+                problems += said
+            except (ImageError, OSError) as error:
+                self._unread.add(sha256)
+                problems.append(f"{error}; what it belongs to is shown without it")
+        has_changed = found.keys() != self.shown.keys()
+        self.shown = found
+        return has_changed, problems
+
+    def map_of(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
+        """(the map all around, None without one; problems). Raises ImageError when it cannot be used."""
+        reference = scene.environment.map
+        return (None, []) if reference is None else self._decoded(reference, resolve)
+
+    def _decoded(self, reference: FileRef, resolve: Resolver) -> tuple[np.ndarray, list[str]]:
+        problems: list[str] = []
+        if reference.sha256 not in self._kept:
+            self._kept[reference.sha256], problems = read_light(resolve(reference), reference.name)
+        self._kept.move_to_end(reference.sha256)
+        while len(self._kept) > 1 and sum(pixels.nbytes for pixels in self._kept.values()) > KEPT_BYTES:
+            self._kept.popitem(last=False)
+        return self._kept[reference.sha256], problems
