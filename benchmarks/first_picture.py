@@ -51,7 +51,7 @@ class Finished:
         self._engine.apply(scene, self._resolve)
         film = Film(*size)
         self._engine.trace(film, FINISHED_SAMPLES)
-        return display_rgb(self._engine.develop(film, denoise="high"), scene.look.exposure, scene.look.view)
+        return display_rgb(self._engine.develop(film, denoise="high"), scene.look)
 
     def close(self) -> None:
         self._engine.close()

@@ -219,7 +219,7 @@ def _reference() -> np.ndarray:
     scale = min(HALF_SIZE["width"] / scene.print.width, HALF_SIZE["height"] / scene.print.height)
     film = Film(round(scene.print.width * scale), round(scene.print.height * scale))
     engine.trace(film, REFERENCE_SAMPLES)
-    picture = display_rgb(engine.develop(film, denoise=None), scene.look.exposure, scene.look.view)
+    picture = display_rgb(engine.develop(film, denoise=None), scene.look)
     engine.close()
     return picture
 

@@ -14,6 +14,7 @@ from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import Developed, display_rgb
+from lantern.scene.document import Look
 
 WIDTH, HEIGHT, WINDOW = 1920, 1080, 64
 PARTS = ("chimney", "base", "carry-strap", "cap")
@@ -54,8 +55,8 @@ def _reference(engine: Engine, windows: Windows, samples: int) -> np.ndarray:
     return _side_by_side(film.radiance(), windows)
 
 
-def _shown(picture: np.ndarray, exposure: float, view: str) -> np.ndarray:
-    return display_rgb(Developed(picture, np.ones(picture.shape[:2], np.float32)), exposure, view).astype(np.float64)
+def _shown(picture: np.ndarray, look: Look) -> np.ndarray:
+    return display_rgb(Developed(picture, np.ones(picture.shape[:2], np.float32)), look).astype(np.float64)
 
 
 def _psnr(a: np.ndarray, b: np.ndarray) -> float:
@@ -76,7 +77,7 @@ def main() -> None:
     opened = time.perf_counter() - start
     look = scene.look
     windows = _windows(engine)
-    reference = _shown(_reference(engine, windows, options.reference), look.exposure, look.view)
+    reference = _shown(_reference(engine, windows, options.reference), look)
     film, samples, tracing, rows = Film(WIDTH, HEIGHT), 1, 0.0, []
     while samples < options.most:
         samples *= 2
@@ -87,7 +88,7 @@ def main() -> None:
         picture = engine.develop(film, denoise="high")
         denoising = time.perf_counter() - start
         start = time.perf_counter()
-        shown = _shown(picture.radiance, look.exposure, look.view)
+        shown = _shown(picture.radiance, look)
         displaying = time.perf_counter() - start
         cut = _side_by_side(shown, windows)
         each = {

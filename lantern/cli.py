@@ -256,7 +256,7 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
     picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
     if options.out.suffix.lower() == ".png":
         develop = display_rgba if wanted.transparent else display_rgb
-        write_png(options.out, develop(picture, scene.look.exposure, scene.look.view))
+        write_png(options.out, develop(picture, scene.look))
         return
     write_exr(options.out, engine.channels(film, picture))
 

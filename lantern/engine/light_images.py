@@ -11,6 +11,7 @@ import numpy as np
 
 from lantern.assets.pictures import PictureError, read_picture
 from lantern.color import decode_srgb
+from lantern.engine.map_layouts import as_lat_long
 from lantern.engine.own_images import Resolver
 from lantern.light.environment import clean
 from lantern.picture.files import HDR_SUFFIXES, ImageError, read_hdr
@@ -85,7 +86,11 @@ class LightImages:
     def map_of(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
         """(the map all around, None without one; problems). Raises ImageError when it cannot be used."""
         reference = scene.environment.map
-        return (None, []) if reference is None else self._decoded(reference, resolve)
+        if reference is None:
+            return None, []
+        pixels, problems = self._decoded(reference, resolve)
+        is_hdr = Path(reference.name).suffix.lower() in HDR_SUFFIXES
+        return (as_lat_long(pixels) if is_hdr else pixels), problems
 
     def _decoded(self, reference: FileRef, resolve: Resolver) -> tuple[np.ndarray, list[str]]:
         problems: list[str] = []

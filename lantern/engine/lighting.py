@@ -154,7 +154,8 @@ def _made(scene: Scene, key: str, verb: str, patch: list[dict[str, Any]]) -> Mad
 def light_from_here(engine: Engine, kind: str, camera: Camera, box: Box | None) -> Made:
     """A light where the camera is, aimed at what it looks at. Raises KeyError for a kind that there is not."""
     key, number = free_key(engine.scene.lights, "light")
-    light = suited(LIGHT_KINDS[kind](name=f"{kind.title()} {number}"), box)
+    name = f"{kind.title()} {number}"
+    light = suited(LIGHT_KINDS[kind](name=name, group=name), box)
     light = light.model_copy(update={"position": camera.position, "target": camera.target})
     return Made(
         key, f"Add {light.name}", [{"op": "add", "path": f"/lights/{key}", "value": light.model_dump(mode="json")}]

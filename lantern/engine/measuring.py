@@ -30,18 +30,22 @@ def radiance_factor(engine: Engine, camera: Camera, shape: float, x: float, y: f
 
     In the light of the scene as it is; above 1 in a highlight. None in the dark too.
     """
+    own, white = luminance_along(engine, camera, shape, x, y), white_along(engine, camera, shape, x, y)
+    return None if white is None or white.min() <= _DARK else tuple(float(v) for v in own / white)
+
+
+def white_along(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> np.ndarray | None:
+    """(3,) cd/m² that a perfect matt white would send in the place of the part there; None where there is none."""
     part = _part_at(engine, camera, shape, x, y)
     if part is None:
         return None
     scene, compiled = engine.scene, engine.compiled
-    own = _luminance(engine, camera, shape, x, y)
     try:
         if not compiled.update(_with_white(scene, part)):
             return None
-        white = _luminance(engine, camera, shape, x, y)
+        return luminance_along(engine, camera, shape, x, y)
     finally:
         compiled.update(scene)
-    return tuple(float(v) for v in own / white) if white.min() > _DARK else None
 
 
 def _part_at(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> str | None:
@@ -49,7 +53,7 @@ def _part_at(engine: Engine, camera: Camera, shape: float, x: float, y: float) -
     return None if picked is None else picked.part
 
 
-def _luminance(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> np.ndarray:
+def luminance_along(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> np.ndarray:
     """(3,) cd/m² that come along an exact ray."""
     pixel, _ = engine.looked_at(camera, shape, x, y, Way.PROOF, SAMPLES)
     return np.asarray(pixel.row["radiance"][0] / SAMPLES)

@@ -17,7 +17,7 @@ from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver, no_files
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.scene.document import Camera, Material, Part, Rendering, Scene
+from lantern.scene.document import Camera, Look, Material, Part, Rendering, Scene
 from lantern.scene.forms import BoxForm
 from lantern.scene.inputs import MaterialInput, with_texture, with_textures
 from lantern.scene.layers import with_inputs
@@ -232,7 +232,7 @@ class SwatchMaker:
         if not self._engine.trace(self._film, SAMPLES):
             return None
         picture = self._engine.develop_unless(self._engine.must_give_way, self._film, denoise="fast")
-        return None if picture is None else display_rgb(picture, EXPOSURE, "filmic")
+        return None if picture is None else display_rgb(picture, Look(exposure=EXPOSURE))
 
     def cancel(self) -> None:
         """Make `step` give way at its next pixel, until `ready`; safe from any thread."""

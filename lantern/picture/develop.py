@@ -10,6 +10,8 @@ import numpy as np
 
 from lantern.picture.denoise import GiveWay, Quality, denoise_alpha, denoise_radiance
 from lantern.picture.display import to_display
+from lantern.picture.white import white_matrix
+from lantern.scene.document import Look
 
 
 @dataclass(frozen=True)
@@ -45,14 +47,14 @@ def develop(
     return Developed(radiance, alpha if denoise is None else denoise_alpha(alpha, denoise))
 
 
-def display_rgb(picture: Developed, exposure: float, view: str) -> np.ndarray:
+def display_rgb(picture: Developed, look: Look) -> np.ndarray:
     """(h, w, 3) uint8 of an opaque picture."""
-    return to_display(picture.radiance, exposure, view)
+    return to_display(picture.radiance, look.exposure, look.view, white_matrix(look.white_temperature, look.white_tint))
 
 
-def display_rgba(picture: Developed, exposure: float, view: str) -> np.ndarray:
+def display_rgba(picture: Developed, look: Look) -> np.ndarray:
     """(h, w, 4) uint8, alpha not premultiplied as PNG wants it: the light is divided by the coverage first."""
     coverage = picture.alpha[..., None]
     straight = np.where(coverage > 1e-4, picture.radiance / np.maximum(coverage, 1e-4), 0.0)
-    rgb = to_display(straight.astype(np.float32), exposure, view)
+    rgb = display_rgb(Developed(straight.astype(np.float32), picture.alpha), look)
     return np.concatenate([rgb, (coverage * 255.0 + 0.5).astype(np.uint8)], axis=2)

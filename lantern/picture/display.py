@@ -63,10 +63,11 @@ def display_analytic(linear: np.ndarray, view: str) -> np.ndarray:
     return image
 
 
-def to_display(linear: np.ndarray, exposure: float, view: str) -> np.ndarray:
+def to_display(linear: np.ndarray, exposure: float, view: str, white: np.ndarray | None = None) -> np.ndarray:
     """Display-referred sRGB (h, w, 3) uint8 of scene-linear (h, w, 3) float32.
 
-    `exposure` in EV multiplies the light by 2^EV; `view` is a key of VIEWS. Raises ValueError for another view.
+    `exposure` in EV multiplies the light by 2^EV; `view` is a key of VIEWS; `white` (3, 3) is what the light is
+    multiplied by before all else. Raises ValueError for another view.
     """
     if view not in VIEWS:
         raise ValueError(f"view must be one of {', '.join(VIEWS)}, not {view!r}")
@@ -76,7 +77,11 @@ def to_display(linear: np.ndarray, exposure: float, view: str) -> np.ndarray:
     edges = [height * i // strips for i in range(strips + 1)]
 
     def work(begin: int, end: int) -> None:
-        image = np.multiply(linear[begin:end], np.float32(2.0**exposure), dtype=np.float32, order="C")
+        gain = np.float32(2.0**exposure)
+        if white is None:
+            image = np.multiply(linear[begin:end], gain, dtype=np.float32, order="C")
+        else:
+            image = np.ascontiguousarray(linear[begin:end] @ (white.T * gain).astype(np.float32))
         np.clip(image, 0.0, np.float32(2.0**BRIGHTEST_STOP), out=image)
         target = ocio.PackedImageDesc(display[begin:end], width, end - begin, 3, ocio.BIT_DEPTH_UINT8, 1, 3, 3 * width)
         _baked(view).apply(ocio.PackedImageDesc(image, width, end - begin, 3), target)

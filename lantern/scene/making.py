@@ -46,7 +46,9 @@ def new_light(scene: Scene, kind: str, box: Box | None, over: Spot | None = None
     Raises KeyError for a kind that there is not.
     """
     key, number = free_key(scene.lights, "light")
-    fresh = LIGHT_KINDS[kind](name=f"{kind.title()} {number}")
+    name = f"{kind.title()} {number}"
+    # In a light group of its own, so that it can be balanced and its share be told.
+    fresh = LIGHT_KINDS[kind](name=name, group=name)
     light = suited(fresh, box, (number - 1) * GOLDEN_ANGLE) if over is None else _over(fresh, over)
     value = light.model_dump(mode="json")
     return Made(key, f"Add {light.name}", [{"op": "add", "path": f"/lights/{key}", "value": value}])

@@ -28,6 +28,7 @@ from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
 from lantern.scene.wardrobe import of_their_own, without_unworn
+from server.host.light_answers import light_answer, made_of
 from server.host.pane import Pane
 from server.protocol import questions
 
@@ -81,6 +82,10 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             return questions.DoubtsFound(asked=asked, doubts=tuple(questions.DoubtFound(**asdict(d)) for d in found))
         case questions.TextureQuestion():
             return questions.TexturePicture(asked=asked, picture=_texture(question, engine))
+        case _:
+            box = _box(engine, None) if pane else None
+            told = light_answer(question, engine, pane, resolve, box)
+            return told or _made(asked, made_of(question, engine, pane, box) if pane else None)
 
 
 def _reflectance(question: questions.Reflectance, engine: Engine, pane: Pane | None) -> questions.ReflectanceFound:

@@ -305,7 +305,8 @@ class Host:
 
     def _share_memory(self, but: Pane | None = None) -> None:
         """Divide the memory for films among the panes, and resize those that now have too large a one."""
-        most = FILM_BYTES // film_bytes(1, 1) // max(len(self._panes), 1)
+        groups = len(self._engine.compiled.light_groups) if self._opened else 2
+        most = FILM_BYTES // film_bytes(1, 1, groups=groups) // max(len(self._panes), 1)
         for pane in self._panes.values():
             has_changed, pane.most_pixels = pane.most_pixels != most, most
             if has_changed and pane is not but and self._opened and pane.state is not None:

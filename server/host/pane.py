@@ -16,6 +16,7 @@ from lantern.film.film import Film, Means
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
+from lantern.rays.layout import MOST_GROUPS
 from lantern.scene.document import Camera, Scene
 from server.host.carrier import Carrier
 from server.host.ladder import (
@@ -29,6 +30,7 @@ from server.host.ladder import (
     next_samples,
     within,
 )
+from server.host.mixing import Factors, Mixer
 from server.host.overlay import Overlay
 from server.host.shown import Frame, Region, Send, ShownPicture
 from server.protocol import frames
@@ -75,6 +77,13 @@ class Pane:
         self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
         self._denoise_speed = Speed(1e-6)
         self._overlay = Overlay(engine)
+        self._mixer = Mixer()
+        self._developed: tuple[Developed, Factors] | None = None
+        """The last whole picture of the film, and the factors of the light groups that it was developed with."""
+        self._factors: Factors = ()
+        """Those of the picture that is being developed."""
+        self._rebalances = False
+        """Whether what is shown was balanced in a hurry."""
         self.started = self.stepped = time.monotonic()
 
     # What it shows
@@ -168,7 +177,20 @@ class Pane:
             assert self.film is not None
             self.settled = self._awaits_first = False
             self._develop_again = True
-        self.show_again()
+        if scene.balance != before.balance:
+            self._rebalance()
+        else:
+            self.show_again()
+
+    def _rebalance(self) -> None:
+        """Show the light groups with other factors; no ray is traced. The whole picture follows when the hand rests."""
+        assert self.film is not None
+        if self._developed is None or self.film.group_rows is None or not self.view.follows_paths:
+            self._develop_again = True
+            return
+        picture, before = self._developed
+        self.shown.put(self._mixer.mixed(self.film, picture, before, self._engine.factors()), self._frame)
+        self._rebalances = True
 
     def restart(self) -> None:
         """Forget all samples: they belong to another document or another view."""
@@ -186,12 +208,13 @@ class Pane:
         self._begin()
 
     def _begin(self) -> None:
-        self.settled = self._awaits_first = False
+        self.settled = self._awaits_first = self._rebalances = False
+        self._developed = None
         self.generation += 1
         self.started = time.monotonic()
         size = self._frame_size()
-        if self.film is None or (self.film.width, self.film.height) != size:
-            self.film = Film(*size)
+        if self.film is None or (self.film.width, self.film.height) != size or not self._tells_groups(self.film):
+            self.film = self._engine.film_for(*size, groups=self.view.follows_paths)
         self.done = 0
         self.film.select(self.region)
         self._climbed = False
@@ -201,6 +224,11 @@ class Pane:
         else:
             self._coarse.clear()
         self._overlay.forget()
+
+    def _tells_groups(self, film: Film) -> bool:
+        """Whether a film tells the light groups of the document apart, where it follows paths."""
+        wanted = len(self._engine.compiled.light_groups) if self.view.follows_paths else 0
+        return film.group_count == min(wanted, MOST_GROUPS)
 
     # Steps
 
@@ -255,7 +283,11 @@ class Pane:
         if self.done == 0 and not self._outgrown and self._coarse.samples < self._coarse_samples(running):
             return self._step_coarse(denoise)
         if self.shown.may_be_sharpened:
-            self.shown.send(self._frame)
+            if self._rebalances and not self.denoising:
+                self.develop_full(denoise, start_denoiser)
+                self.shown.in_a_hurry = False
+            elif not self._rebalances:
+                self.shown.send(self._frame)
             return True
         if not self._draw_overlay(self.film):
             return False
@@ -323,17 +355,18 @@ class Pane:
         """Develop the film; the denoiser works beside the sampling, and its picture arrives later."""
         assert self.film is not None
         flags = frames.SETTLED if self.settled else 0
-        self._develop_again = False
+        self._develop_again = self._rebalances = False
+        self._factors = self._engine.factors()
         if not denoise:
             opaque = np.ones((self.film.height, self.film.width), np.float32)
-            self.show(Developed(self.film.radiance(), opaque), self.done, flags, self.region)
+            self._show_whole(Developed(self._engine.radiance(self.film), opaque), self.done, flags, self.region)
             return
         if self.denoising:
             return  # `developed` asks again when a newer picture is worth it
         self.denoising = True
         self._denoise_started = time.perf_counter()
         quality: Quality = "high" if self.settled else "fast"
-        start_denoiser(self, self.film.means(), quality, flags | frames.DENOISED, self.region)
+        start_denoiser(self, self._engine.means(self.film), quality, flags | frames.DENOISED, self.region)
 
     @property
     def shows_nothing(self) -> bool:
@@ -355,7 +388,7 @@ class Pane:
                     self.film.width * self.film.height, time.perf_counter() - self._denoise_started
                 )
                 self._carrier.take_whole(picture, self._scene, self.view)
-            self.show(picture, samples, flags, region)
+            self._show_whole(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
         return self._awaits_first or (self.settled and not self.shown.is_settled)
 
@@ -388,6 +421,13 @@ class Pane:
         """Make a picture the one that is shown; under a loupe only its region is new."""
         self._outgrown = False
         self.shown.take(picture, samples, flags, self._frame, region)
+
+    def _show_whole(self, picture: Developed, samples: int, flags: int, region: Region | None) -> None:
+        """Show a picture of the film; faders that have moved since it was begun are taken into account."""
+        self.show(picture, samples, flags, region)
+        self._developed = (picture, self._factors) if region is None else None
+        if region is None and list(self._factors) != list(self._engine.factors()):
+            self._rebalance()
 
     def show_again(self) -> None:
         """Send the shown picture with the present look; no ray is traced."""

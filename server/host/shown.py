@@ -21,6 +21,8 @@ from server.protocol.browser import Scale
 from server.protocol.host import PaneSaid, Picture
 from server.protocol.parts import Message
 
+AS_IT_IS = Look(view="plain")
+"""What shows no light has no exposure."""
 Region = tuple[int, int, int, int]
 Send = Callable[[Message, bytes], None]
 SHARPEN_AFTER_SECONDS = 0.2
@@ -101,6 +103,12 @@ class ShownPicture:
         self._reduced = None
         self.send(frame, region)
 
+    def put(self, picture: Developed, frame: Frame) -> None:
+        """Show another picture of the same samples for the moment, sent in a hurry."""
+        self.picture, self._reduced = picture, None
+        self.send(frame, quick=True)
+        self.in_a_hurry = True
+
     def _block_means(self, side: int) -> np.ndarray:
         """Radiance in blocks; made once for all edits of the look that show the same picture."""
         assert self.picture is not None
@@ -165,7 +173,7 @@ class ShownPicture:
             assert self._scale is not None
             return false_colour(radiance, self._scale)
         picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
-        return display_rgb(picture, look.exposure, look.view) if way.shows_light else display_rgb(picture, 0.0, "plain")
+        return display_rgb(picture, look if way.shows_light else AS_IT_IS)
 
     def _tell_scale(self, scale: LuminanceScale, pane: int) -> None:
         if scale != self._scale:

@@ -37,6 +37,7 @@ class AddEnvironment:
                 file=StoredFile.objects.get(sha256=reference.sha256),
                 width=self.facts["width"],
                 height=self.facts["height"],
+                luminance=self.facts["luminance"],
                 problems=self.facts["problems"],
                 thumbnail=self.facts["thumbnail"],
             )

@@ -9,10 +9,13 @@ from ninja.pagination import paginate
 
 from lantern.scene.document import Material, Scene
 from lantern.scene.model import FileRef
+from lantern.scene.rigs import Rig
 from server.errors import Missing
 from server.library.actions import DeleteItem
 from server.library.models import EnvironmentItem, ImageItem, LibraryItem, ProfileItem
 from server.library.picturing import ask_for_pictures
+from server.library.rigs import KeepRig, ShelvedRig, TakeOffRig
+from server.library.rigs import shelf_of as rigs_of
 from server.library.swatches import KeepSwatch, LikeSwatch, Shelved, TakeOffSwatch, own, shelf_of, swatch_for
 from server.packages.actions import material_file
 from server.packages.api import material_download
@@ -40,6 +43,7 @@ class EnvironmentEntry(Entry):
     map: FileRef
     width: int
     height: int
+    luminance: float | None
     problems: list[str]
 
     @staticmethod
@@ -218,4 +222,33 @@ def swatch_file(request: HttpRequest, swatch_key: str) -> StreamingHttpResponse:
 def take_off_swatch(request: HttpRequest, swatch_key: str) -> Status[None]:
     """Take a swatch off the person's own shelf."""
     TakeOffSwatch(request.user, swatch_key).execute()
+    return Status(204, None)
+
+
+class RigEntry(Schema):
+    """A rig of the shelf."""
+
+    key: str
+    name: str
+    built_in: bool
+    rig: Rig
+
+
+@router.get("rigs", response=list[RigEntry])
+@decorate_view(gzip_page)
+def list_rigs(request: HttpRequest) -> list[ShelvedRig]:
+    """The person's own rigs, then those that are built in."""
+    return rigs_of(request.user)
+
+
+@router.post("rigs", response=RigEntry)
+def keep_rig(request: HttpRequest, data: Rig) -> ShelvedRig:
+    """Keep a rig on the person's own shelf."""
+    return KeepRig(request.user, data).execute()
+
+
+@router.delete("rigs/{rig_key}", response={204: None})
+def take_off_rig(request: HttpRequest, rig_key: str) -> Status[None]:
+    """Take a rig off the person's own shelf."""
+    TakeOffRig(request.user, rig_key).execute()
     return Status(204, None)

@@ -25,6 +25,7 @@ class EnvironmentItem(LibraryItem):
 
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    luminance = models.FloatField(null=True)  # cd/m², mean over the sphere
     problems = models.JSONField(default=list)
     thumbnail = models.BinaryField()
 
@@ -57,6 +58,18 @@ class SwatchItem(models.Model):
     """What of its file could not be had."""
     content = models.JSONField()  # a document of materials alone, of the version that it was kept by
     created = models.DateTimeField(auto_now_add=True)
+
+
+class RigItem(models.Model):
+    """Light that somebody has kept, about an asset of the standard size."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="rigs")
+    name = models.CharField(max_length=200)
+    content = models.JSONField()  # a document of light alone, of the version that it was kept by
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
 
 
 class FavouriteSwatch(models.Model):

@@ -207,7 +207,7 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watc
     watch.check(now=True)
     show = display_rgba if settings.transparent else display_rgb
     png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
-    write_png(png, show(picture, scene.look.exposure, scene.look.view))
+    write_png(png, show(picture, scene.look))
     write_exr(exr, engine.channels(film, picture))
     for path, kind in ((png, "png"), (exr, "exr")):
         put(storages["prints"], path, wanted.file_name(kind))

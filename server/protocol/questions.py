@@ -15,6 +15,7 @@ from lantern.scene.inputs import Parameter
 from lantern.scene.layers import MOST_LAYERS, LayerInput
 from lantern.scene.model import Key
 from lantern.scene.sources import SourceKind
+from server.protocol.lighting import LightAnswer, LightQuestion
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Label, Message, Parts, Patch, Place, Request
 
@@ -251,6 +252,7 @@ Question = (
     | Wardrobe
     | Possible
     | TextureQuestion
+    | LightQuestion
 )
 
 
@@ -377,4 +379,5 @@ Answer = (
     | ReflectanceFound
     | EntryMade
     | TexturePicture
+    | LightAnswer
 )

@@ -10,6 +10,7 @@ from lantern.picture.encode import block_means, encode_jpeg, encode_png
 from lantern.picture.exr import picture_channels, write_exr
 from lantern.picture.files import ImageError, read_hdr, write_png, write_radiance_hdr
 from lantern.picture.thumbnails import environment_thumbnail
+from lantern.scene.document import Look
 
 
 @pytest.mark.parametrize("view", ["filmic", "plain"])
@@ -91,7 +92,7 @@ def test_hdr_round_trip_and_refusals(tmp_path):
 def test_transparent_png_is_not_premultiplied(tmp_path):
     light = np.full((4, 4, 3), 0.1, np.float32)
     picture = Developed(light, np.full((4, 4), 0.5, np.float32))
-    rgba = display_rgba(picture, 0.0, "plain")
+    rgba = display_rgba(picture, Look(view="plain"))
     assert rgba[0, 0, 3] == 128
     assert rgba[0, 0, 0] == to_display(light * 2, 0, "plain")[0, 0, 0]
     write_png(tmp_path / "a.png", rgba)

@@ -43,7 +43,7 @@ const active = (workspace: Workspace) => {
 
 /** Leave the innermost thing first: a tool, handles, what lies on a surface, the loupe, the selection, the picture alone. */
 function stepBack(w: Workspace): void {
-  const { tool: used, handle: held, placing, decal, selection, light, alone } = w.getState();
+  const { tool: used, handle: held, placing, decal, selection, light, card, alone } = w.getState();
   const { number, pane } = active(w);
   if (used !== "camera") w.set({ tool: "camera" });
   else if (held) w.set({ handle: null });
@@ -51,6 +51,7 @@ function stepBack(w: Workspace): void {
   else if (pane.loupe) w.setPane(number, { loupe: null });
   else if (selection.length > 0) w.select([]);
   else if (light !== null) w.chooseLight(null);
+  else if (card !== null) w.set({ card: null });
   else if (alone) w.toggleAlone();
 }
 

@@ -9,6 +9,8 @@ import type {
   ProfileEntry,
   ProjectDetail,
   ProjectSummary,
+  Rig,
+  RigEntry,
   Session,
   SwatchEntry,
   UploadState,
@@ -206,6 +208,10 @@ export const api = {
         body: { is_favourite },
       }),
     ),
+  rigs: () => data(http.GET("/api/v1/rigs")) as Promise<RigEntry[]>,
+  keepRig: (rig: Rig) => data(http.POST("/api/v1/rigs", { body: rig })),
+  takeOffRig: (rig_key: string) =>
+    data(http.DELETE("/api/v1/rigs/{rig_key}", { params: { path: { rig_key } } })),
   takeOffSwatch: (swatch_key: string) =>
     data(http.DELETE("/api/v1/swatches/{swatch_key}", { params: { path: { swatch_key } } })),
   deleteProfile: (profile_id: number) =>

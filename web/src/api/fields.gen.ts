@@ -2603,6 +2603,11 @@ export const fields = {
     }
   },
   "Environment": {
+    "graded": {
+      "label": "Graded light, in place of a map",
+      "kind": "",
+      "default": null
+    },
     "rotation": {
       "label": "Rotation",
       "kind": "number",
@@ -2615,6 +2620,23 @@ export const fields = {
       "scale": "linear",
       "default": 0.0
     },
+    "tilt": {
+      "label": "Tilt",
+      "kind": "number",
+      "minimum": -180,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "mirrored": {
+      "label": "Mirrored",
+      "kind": "switch",
+      "default": false
+    },
     "intensity": {
       "label": "Intensity",
       "kind": "number",
@@ -2626,6 +2648,286 @@ export const fields = {
       "step": 0.01,
       "scale": "logarithmic",
       "default": 1.0
+    },
+    "tint": {
+      "label": "Tint",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "kind": "optional",
+      "minimum": 1500,
+      "maximum": 40000,
+      "unit": "K",
+      "soft_minimum": 2500,
+      "soft_maximum": 15000,
+      "step": 50,
+      "scale": "logarithmic",
+      "on": 6500.0,
+      "off": "as it is",
+      "default": null
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 4,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "blur": {
+      "label": "Blur",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 60,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "contrast": {
+      "label": "Highlights stretched",
+      "kind": "optional",
+      "minimum": 0.1,
+      "maximum": 20,
+      "unit": "stops",
+      "soft_minimum": 1,
+      "soft_maximum": 10,
+      "step": 0.1,
+      "scale": "linear",
+      "on": 5.0,
+      "off": "as they are",
+      "default": null
+    },
+    "grounded": {
+      "label": "Projected on the ground from",
+      "kind": "optional",
+      "minimum": 0.001,
+      "maximum": 1000,
+      "unit": "m",
+      "soft_minimum": 0.05,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "on": 1.5,
+      "off": "not",
+      "default": null
+    },
+    "cards": {
+      "label": "Cards",
+      "kind": "",
+      "default": {}
+    }
+  },
+  "Graded": {
+    "zenith": {
+      "label": "Zenith",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.55,
+        0.7,
+        1.0
+      ]
+    },
+    "horizon": {
+      "label": "Horizon",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1.0,
+        0.95,
+        0.9
+      ]
+    },
+    "ground": {
+      "label": "Ground",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.2,
+        0.18,
+        0.16
+      ]
+    },
+    "horizon_height": {
+      "label": "Height of the horizon's light",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": 5,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 30.0
+    }
+  },
+  "Card": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "shape": {
+      "label": "Shape",
+      "kind": "choice",
+      "options": {
+        "rectangle": "Rectangle",
+        "round": "Round",
+        "ring": "Ring",
+        "strip": "Strip",
+        "window": "Window",
+        "image": "Image"
+      },
+      "default": "rectangle"
+    },
+    "azimuth": {
+      "label": "Azimuth",
+      "kind": "number",
+      "minimum": -3600,
+      "maximum": 3600,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "elevation": {
+      "label": "Elevation",
+      "kind": "number",
+      "minimum": -90,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 30.0
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 170,
+      "unit": "°",
+      "soft_minimum": 2,
+      "soft_maximum": 90,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 30.0
+    },
+    "height": {
+      "label": "Height",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 170,
+      "unit": "°",
+      "soft_minimum": 2,
+      "soft_maximum": 90,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 30.0
+    },
+    "roll": {
+      "label": "Roll",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "edge": {
+      "label": "Soft edge",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.1
+    },
+    "fall_off": {
+      "label": "Fall-off from the middle",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "luminance": {
+      "label": "Luminance",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1000000.0,
+      "unit": "cd/m²",
+      "soft_minimum": 0.1,
+      "soft_maximum": 1000,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 20.0
+    },
+    "color": {
+      "label": "Colour",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "temperature": {
+      "label": "Temperature",
+      "kind": "optional",
+      "minimum": 500,
+      "maximum": 20000,
+      "unit": "K",
+      "soft_minimum": 1500,
+      "soft_maximum": 10000,
+      "step": 50,
+      "scale": "logarithmic",
+      "on": 5600.0,
+      "off": "as the colour",
+      "default": null
+    },
+    "blend": {
+      "label": "Lies",
+      "kind": "choice",
+      "options": {
+        "add": "Added",
+        "replace": "In its place",
+        "darken": "Darkening"
+      },
+      "default": "add"
     }
   },
   "Sky": {
@@ -2633,6 +2935,21 @@ export const fields = {
       "label": "Sky",
       "kind": "switch",
       "default": false
+    },
+    "kind": {
+      "label": "Kind",
+      "kind": "choice",
+      "options": {
+        "clear": "Clear, by turbidity",
+        "overcast": "Overcast (CIE 1)",
+        "brighter_overcast": "Overcast, brighter at the sun (CIE 2)",
+        "even": "Even (CIE 5)",
+        "partly_cloudy": "Partly cloudy (CIE 7)",
+        "white_blue": "White-blue (CIE 11)",
+        "cie_clear": "Clear (CIE 12)",
+        "hazy": "Cloudless and hazy (CIE 14)"
+      },
+      "default": "clear"
     },
     "azimuth": {
       "label": "Sun azimuth, from north to east",
@@ -2657,6 +2974,11 @@ export const fields = {
       "step": 0.5,
       "scale": "linear",
       "default": 40.0
+    },
+    "place": {
+      "label": "Place and time, which put the sun where it stands then",
+      "kind": "",
+      "default": null
     },
     "turbidity": {
       "label": "Turbidity",
@@ -2686,11 +3008,138 @@ export const fields = {
       ]
     }
   },
+  "SunPlace": {
+    "latitude": {
+      "label": "Latitude",
+      "kind": "number",
+      "minimum": -90,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 50.0
+    },
+    "longitude": {
+      "label": "Longitude",
+      "kind": "number",
+      "minimum": -180,
+      "maximum": 180,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 10.0
+    },
+    "zone": {
+      "label": "Ahead of UTC",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 14,
+      "unit": "h",
+      "soft_minimum": -12,
+      "soft_maximum": 14,
+      "step": 0.25,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "date": {
+      "label": "Date",
+      "kind": "",
+      "default": "2026-06-21"
+    },
+    "hour": {
+      "label": "Hour",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 24,
+      "unit": "h",
+      "soft_minimum": 0,
+      "soft_maximum": 24,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 16.0
+    },
+    "north": {
+      "label": "North turned",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
+  "BarnDoors": {
+    "upper": {
+      "label": "Upper",
+      "kind": "number",
+      "minimum": -80,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -80,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 45.0
+    },
+    "lower": {
+      "label": "Lower",
+      "kind": "number",
+      "minimum": -80,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -80,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 45.0
+    },
+    "left": {
+      "label": "Left",
+      "kind": "number",
+      "minimum": -80,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -80,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 45.0
+    },
+    "right": {
+      "label": "Right",
+      "kind": "number",
+      "minimum": -80,
+      "maximum": 90,
+      "unit": "°",
+      "soft_minimum": -80,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 45.0
+    }
+  },
   "RectangleLight": {
     "enabled": {
       "label": "On",
       "kind": "switch",
       "default": true
+    },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
     },
     "position": {
       "label": "Position",
@@ -2748,6 +3197,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -2768,6 +3250,18 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
@@ -2775,7 +3269,8 @@ export const fields = {
         "lm": "lm",
         "cd": "cd",
         "lx": "lx",
-        "cd/m²": "cd/m²"
+        "cd/m²": "cd/m²",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -2783,6 +3278,20 @@ export const fields = {
       "label": "Seen by the camera",
       "kind": "switch",
       "default": false
+    },
+    "grid": {
+      "label": "Grid",
+      "kind": "optional",
+      "minimum": 5,
+      "maximum": 85,
+      "unit": "°",
+      "soft_minimum": 10,
+      "soft_maximum": 70,
+      "step": 1,
+      "scale": "linear",
+      "on": 40.0,
+      "off": "none",
+      "default": null
     },
     "roll": {
       "label": "Roll",
@@ -2819,6 +3328,11 @@ export const fields = {
       "step": 0.01,
       "scale": "logarithmic",
       "default": 0.3
+    },
+    "doors": {
+      "label": "Barn doors",
+      "kind": "",
+      "default": null
     }
   },
   "DiskLight": {
@@ -2826,6 +3340,16 @@ export const fields = {
       "label": "On",
       "kind": "switch",
       "default": true
+    },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
     },
     "position": {
       "label": "Position",
@@ -2883,6 +3407,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -2903,6 +3460,18 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
@@ -2910,7 +3479,8 @@ export const fields = {
         "lm": "lm",
         "cd": "cd",
         "lx": "lx",
-        "cd/m²": "cd/m²"
+        "cd/m²": "cd/m²",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -2918,6 +3488,20 @@ export const fields = {
       "label": "Seen by the camera",
       "kind": "switch",
       "default": false
+    },
+    "grid": {
+      "label": "Grid",
+      "kind": "optional",
+      "minimum": 5,
+      "maximum": 85,
+      "unit": "°",
+      "soft_minimum": 10,
+      "soft_maximum": 70,
+      "step": 1,
+      "scale": "linear",
+      "on": 40.0,
+      "off": "none",
+      "default": null
     },
     "radius": {
       "label": "Radius",
@@ -2938,6 +3522,16 @@ export const fields = {
       "kind": "switch",
       "default": true
     },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
+    },
     "position": {
       "label": "Position",
       "kind": "place",
@@ -2994,6 +3588,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -3014,6 +3641,18 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
@@ -3021,7 +3660,8 @@ export const fields = {
         "lm": "lm",
         "cd": "cd",
         "lx": "lx",
-        "cd/m²": "cd/m²"
+        "cd/m²": "cd/m²",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -3049,6 +3689,16 @@ export const fields = {
       "kind": "switch",
       "default": true
     },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
+    },
     "position": {
       "label": "Position",
       "kind": "place",
@@ -3105,6 +3755,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -3125,6 +3808,18 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
@@ -3132,7 +3827,8 @@ export const fields = {
         "lm": "lm",
         "cd": "cd",
         "lx": "lx",
-        "cd/m²": "cd/m²"
+        "cd/m²": "cd/m²",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -3184,6 +3880,16 @@ export const fields = {
       "kind": "switch",
       "default": true
     },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
+    },
     "position": {
       "label": "Position",
       "kind": "place",
@@ -3240,6 +3946,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -3260,13 +3999,26 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
       "options": {
         "lm": "lm",
         "cd": "cd",
-        "lx": "lx"
+        "lx": "lx",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -3289,6 +4041,16 @@ export const fields = {
       "kind": "switch",
       "default": true
     },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
+    },
     "position": {
       "label": "Position",
       "kind": "place",
@@ -3345,6 +4107,39 @@ export const fields = {
       "off": "as the colour",
       "default": null
     },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
+    },
     "seen_in_reflections": {
       "label": "Seen in reflections",
       "kind": "switch",
@@ -3365,13 +4160,26 @@ export const fields = {
       "kind": "",
       "default": []
     },
+    "efficacy": {
+      "label": "Efficacy",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 683,
+      "unit": "lm/W",
+      "soft_minimum": 10,
+      "soft_maximum": 200,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "unit": {
       "label": "Unit",
       "kind": "choice",
       "options": {
         "lm": "lm",
         "cd": "cd",
-        "lx": "lx"
+        "lx": "lx",
+        "W": "W"
       },
       "default": "lm"
     },
@@ -3410,6 +4218,11 @@ export const fields = {
       "step": 0.01,
       "scale": "linear",
       "default": 0.2
+    },
+    "gobo": {
+      "label": "Image that it throws",
+      "kind": "",
+      "default": null
     }
   },
   "DirectionalLight": {
@@ -3417,6 +4230,16 @@ export const fields = {
       "label": "On",
       "kind": "switch",
       "default": true
+    },
+    "solo": {
+      "label": "Alone",
+      "kind": "switch",
+      "default": false
+    },
+    "locked": {
+      "label": "Locked",
+      "kind": "switch",
+      "default": false
     },
     "position": {
       "label": "Position",
@@ -3473,6 +4296,39 @@ export const fields = {
       "on": 5600.0,
       "off": "as the colour",
       "default": null
+    },
+    "gel": {
+      "label": "Gel",
+      "kind": "choice",
+      "options": {
+        "none": "No gel",
+        "cto": "CTO, full",
+        "cto_half": "CTO, half",
+        "cto_quarter": "CTO, quarter",
+        "cto_eighth": "CTO, eighth",
+        "ctb": "CTB, full",
+        "ctb_half": "CTB, half",
+        "ctb_quarter": "CTB, quarter",
+        "ctb_eighth": "CTB, eighth",
+        "cts": "CTS, straw",
+        "plus_green": "Plus green",
+        "plus_green_half": "Plus green, half",
+        "minus_green": "Minus green",
+        "minus_green_half": "Minus green, half",
+        "straw": "Straw",
+        "amber": "Amber",
+        "red": "Red",
+        "rose": "Rose",
+        "magenta": "Magenta",
+        "lavender": "Lavender",
+        "deep_blue": "Deep blue",
+        "cyan": "Cyan",
+        "green": "Green",
+        "nd_3": "ND 0.3",
+        "nd_6": "ND 0.6",
+        "nd_9": "ND 0.9"
+      },
+      "default": "none"
     },
     "seen_in_reflections": {
       "label": "Seen in reflections",
@@ -3861,6 +4717,20 @@ export const fields = {
       "scale": "linear",
       "default": 0.0
     },
+    "falls_off": {
+      "label": "Thins to 37 % within",
+      "kind": "optional",
+      "minimum": 0.001,
+      "maximum": 100000.0,
+      "unit": "m",
+      "soft_minimum": 0.05,
+      "soft_maximum": 100,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "on": 1.0,
+      "off": "as dense all over",
+      "default": null
+    },
     "box": {
       "label": "Only in a box",
       "kind": "",
@@ -3873,9 +4743,92 @@ export const fields = {
       "kind": "choice",
       "options": {
         "environment": "Environment",
-        "color": "Plain colour"
+        "color": "Plain colour",
+        "gradient": "Graded",
+        "map": "Another map",
+        "photograph": "Photograph"
       },
       "default": "color"
+    },
+    "upper": {
+      "label": "Upper colour",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.05,
+        0.05,
+        0.06
+      ]
+    },
+    "middle": {
+      "label": "Middle of the grading",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
+    },
+    "glow": {
+      "label": "Glow behind the asset",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 4,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "exposure": {
+      "label": "Exposure of the backdrop",
+      "kind": "number",
+      "minimum": -30,
+      "maximum": 30,
+      "unit": "EV",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "rotation": {
+      "label": "Turn of the backdrop",
+      "kind": "number",
+      "minimum": -3600,
+      "maximum": 3600,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "fit": {
+      "label": "Fit",
+      "kind": "choice",
+      "options": {
+        "cover": "Fills the frame",
+        "contain": "Wholly seen",
+        "stretch": "Stretched"
+      },
+      "default": "cover"
+    },
+    "blur": {
+      "label": "Blur of the backdrop",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 60,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 0.0
     },
     "color": {
       "label": "Backdrop colour",
@@ -4190,6 +5143,32 @@ export const fields = {
       "scale": "linear",
       "default": 0.0
     },
+    "white_temperature": {
+      "label": "Light that is to look white",
+      "kind": "optional",
+      "minimum": 1500,
+      "maximum": 40000,
+      "unit": "K",
+      "soft_minimum": 2000,
+      "soft_maximum": 12000,
+      "step": 50,
+      "scale": "logarithmic",
+      "on": 5600.0,
+      "off": "as rendered",
+      "default": null
+    },
+    "white_tint": {
+      "label": "Green to magenta",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 100,
+      "unit": "",
+      "soft_minimum": -30,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 0.0
+    },
     "view": {
       "label": "Display transform",
       "kind": "choice",
@@ -4198,6 +5177,35 @@ export const fields = {
         "plain": "Plain"
       },
       "default": "filmic"
+    }
+  },
+  "Fader": {
+    "stops": {
+      "label": "Level",
+      "kind": "number",
+      "minimum": -20,
+      "maximum": 20,
+      "unit": "stops",
+      "soft_minimum": -4,
+      "soft_maximum": 4,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "tint": {
+      "label": "Tint",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
     }
   },
   "Proof": {
@@ -5336,6 +6344,32 @@ export const groups = {
       ]
     }
   ],
+  "BarnDoors": [
+    {
+      "key": "doors",
+      "label": "Barn doors",
+      "weight": null,
+      "rows": [
+        {
+          "field": "upper",
+          "when": []
+        },
+        {
+          "field": "lower",
+          "when": []
+        },
+        {
+          "field": "left",
+          "when": []
+        },
+        {
+          "field": "right",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
   "Ramp": [
     {
       "key": "ramp",
@@ -5375,6 +6409,187 @@ export const groups = {
           "word": ""
         }
       ]
+    },
+    {
+      "key": "grade",
+      "label": "Turned and graded",
+      "weight": null,
+      "rows": [
+        {
+          "field": "tilt",
+          "when": []
+        },
+        {
+          "field": "mirrored",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "tint",
+          "when": []
+        },
+        {
+          "field": "saturation",
+          "when": []
+        },
+        {
+          "field": "blur",
+          "when": []
+        },
+        {
+          "field": "contrast",
+          "when": [
+            {
+              "field": "map"
+            }
+          ]
+        },
+        {
+          "field": "grounded",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "temperature",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Graded": [
+    {
+      "key": "graded",
+      "label": "Graded light",
+      "weight": null,
+      "rows": [
+        {
+          "field": "zenith",
+          "when": []
+        },
+        {
+          "field": "horizon",
+          "when": []
+        },
+        {
+          "field": "ground",
+          "when": []
+        },
+        {
+          "field": "horizon_height",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "zenith",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Card": [
+    {
+      "key": "card",
+      "label": "Light",
+      "weight": null,
+      "rows": [
+        {
+          "field": "blend",
+          "when": []
+        },
+        {
+          "field": "luminance",
+          "when": []
+        },
+        {
+          "field": "color",
+          "when": []
+        },
+        {
+          "field": "temperature",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "luminance",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "shape",
+      "label": "Shape",
+      "weight": null,
+      "rows": [
+        {
+          "field": "shape",
+          "when": []
+        },
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "roll",
+          "when": []
+        },
+        {
+          "field": "edge",
+          "when": []
+        },
+        {
+          "field": "fall_off",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "shape",
+          "word": ""
+        },
+        {
+          "field": "width",
+          "word": ""
+        },
+        {
+          "field": "height",
+          "word": ""
+        }
+      ]
+    },
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "azimuth",
+          "when": []
+        },
+        {
+          "field": "elevation",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "azimuth",
+          "word": ""
+        },
+        {
+          "field": "elevation",
+          "word": ""
+        }
+      ]
     }
   ],
   "Sky": [
@@ -5386,6 +6601,14 @@ export const groups = {
         {
           "field": "enabled",
           "when": []
+        },
+        {
+          "field": "kind",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
         },
         {
           "field": "azimuth",
@@ -5407,7 +6630,8 @@ export const groups = {
           "field": "turbidity",
           "when": [
             {
-              "field": "enabled"
+              "field": "kind",
+              "word": "clear"
             }
           ]
         },
@@ -5436,6 +6660,45 @@ export const groups = {
       ]
     }
   ],
+  "SunPlace": [
+    {
+      "key": "place",
+      "label": "Place and time",
+      "weight": null,
+      "rows": [
+        {
+          "field": "hour",
+          "when": []
+        },
+        {
+          "field": "latitude",
+          "when": []
+        },
+        {
+          "field": "longitude",
+          "when": []
+        },
+        {
+          "field": "zone",
+          "when": []
+        },
+        {
+          "field": "north",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "latitude",
+          "word": ""
+        },
+        {
+          "field": "hour",
+          "word": "at"
+        }
+      ]
+    }
+  ],
   "Backdrop": [
     {
       "key": "backdrop",
@@ -5452,6 +6715,89 @@ export const groups = {
             {
               "field": "kind",
               "word": "color"
+            },
+            {
+              "field": "kind",
+              "word": "gradient"
+            }
+          ]
+        },
+        {
+          "field": "upper",
+          "when": [
+            {
+              "field": "kind",
+              "word": "gradient"
+            }
+          ]
+        },
+        {
+          "field": "middle",
+          "when": [
+            {
+              "field": "kind",
+              "word": "gradient"
+            }
+          ]
+        },
+        {
+          "field": "glow",
+          "when": [
+            {
+              "field": "kind",
+              "word": "gradient"
+            }
+          ]
+        },
+        {
+          "field": "rotation",
+          "when": [
+            {
+              "field": "kind",
+              "word": "map"
+            }
+          ]
+        },
+        {
+          "field": "fit",
+          "when": [
+            {
+              "field": "kind",
+              "word": "photograph"
+            }
+          ]
+        },
+        {
+          "field": "exposure",
+          "when": [
+            {
+              "field": "kind",
+              "word": "map"
+            },
+            {
+              "field": "kind",
+              "word": "photograph"
+            },
+            {
+              "field": "kind",
+              "word": "environment"
+            }
+          ]
+        },
+        {
+          "field": "blur",
+          "when": [
+            {
+              "field": "kind",
+              "word": "map"
+            },
+            {
+              "field": "kind",
+              "word": "photograph"
+            },
+            {
+              "field": "kind",
+              "word": "environment"
             }
           ]
         }
@@ -5547,6 +6893,14 @@ export const groups = {
         },
         {
           "field": "anisotropy",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "falls_off",
           "when": [
             {
               "field": "enabled"
@@ -5692,6 +7046,14 @@ export const groups = {
           "when": []
         },
         {
+          "field": "white_temperature",
+          "when": []
+        },
+        {
+          "field": "white_tint",
+          "when": []
+        },
+        {
           "field": "view",
           "when": []
         }
@@ -5703,6 +7065,33 @@ export const groups = {
         },
         {
           "field": "view",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Fader": [
+    {
+      "key": "fader",
+      "label": "Level",
+      "weight": null,
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "stops",
+          "when": []
+        },
+        {
+          "field": "tint",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "stops",
           "word": ""
         }
       ]
@@ -5806,11 +7195,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -5836,6 +7238,10 @@ export const groups = {
         },
         {
           "field": "height",
+          "when": []
+        },
+        {
+          "field": "grid",
           "when": []
         },
         {
@@ -5924,11 +7330,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -5951,11 +7370,19 @@ export const groups = {
         {
           "field": "radius",
           "when": []
+        },
+        {
+          "field": "grid",
+          "when": []
         }
       ],
       "sums": [
         {
           "field": "radius",
+          "word": ""
+        },
+        {
+          "field": "grid",
           "word": ""
         }
       ]
@@ -6030,11 +7457,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -6136,11 +7576,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -6254,11 +7707,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -6356,11 +7822,24 @@ export const groups = {
           "when": []
         },
         {
+          "field": "efficacy",
+          "when": [
+            {
+              "field": "unit",
+              "word": "W"
+            }
+          ]
+        },
+        {
           "field": "color",
           "when": []
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],
@@ -6393,6 +7872,9 @@ export const groups = {
           "when": [
             {
               "field": "profile"
+            },
+            {
+              "field": "gobo"
             }
           ]
         }
@@ -6475,6 +7957,10 @@ export const groups = {
         },
         {
           "field": "temperature",
+          "when": []
+        },
+        {
+          "field": "gel",
           "when": []
         }
       ],

@@ -18,6 +18,7 @@ const KEYS = {
   profiles: ["profiles"],
   images: ["images"],
   swatches: ["swatches"],
+  rigs: ["rigs"],
   prints: (project: number) => ["prints", project],
 } as const;
 
@@ -26,6 +27,7 @@ export const useProjects = () =>
   useQuery({ queryKey: KEYS.projects, queryFn: api.projects, refetchInterval: IDLE_MS });
 export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
 export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
+export const useRigs = () => useQuery({ queryKey: KEYS.rigs, queryFn: api.rigs });
 export const useImages = () => useQuery({ queryKey: KEYS.images, queryFn: api.images });
 export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
 
@@ -58,6 +60,7 @@ export const changed = {
   profiles: () => queryClient.invalidateQueries({ queryKey: KEYS.profiles }),
   images: () => queryClient.invalidateQueries({ queryKey: KEYS.images }),
   swatches: () => queryClient.invalidateQueries({ queryKey: KEYS.swatches }),
+  rigs: () => queryClient.invalidateQueries({ queryKey: KEYS.rigs }),
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
 };
 

@@ -492,6 +492,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rigs
+         * @description The person's own rigs, then those that are built in.
+         */
+        get: operations["server_library_api_list_rigs"];
+        put?: never;
+        /**
+         * Keep Rig
+         * @description Keep a rig on the person's own shelf.
+         */
+        post: operations["server_library_api_keep_rig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{rig_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Off Rig
+         * @description Take a rig off the person's own shelf.
+         */
+        delete: operations["server_library_api_take_off_rig"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects": {
         parameters: {
             query?: never;
@@ -1009,6 +1053,8 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /** Luminance */
+            luminance: number | null;
             /** Problems */
             problems: string[];
         };
@@ -2461,6 +2507,1229 @@ export interface components {
             /** Is Favourite */
             is_favourite: boolean;
         };
+        /**
+         * Backdrop
+         * @description What the camera sees behind the asset; the light does not change with it.
+         */
+        Backdrop: {
+            /**
+             * Backdrop
+             * @default color
+             * @enum {string}
+             */
+            kind: "environment" | "color" | "gradient" | "map" | "photograph";
+            /**
+             * Upper colour
+             * @default [
+             *       0.05,
+             *       0.05,
+             *       0.06
+             *     ]
+             */
+            upper: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Middle of the grading
+             * @default 0.5
+             */
+            middle: number;
+            /**
+             * Glow behind the asset
+             * @default 0
+             */
+            glow: number;
+            file: components["schemas"]["FileRef"] | null;
+            /**
+             * Exposure of the backdrop
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Turn of the backdrop
+             * @default 0
+             */
+            rotation: number;
+            /**
+             * Fit
+             * @default cover
+             * @enum {string}
+             */
+            fit: "cover" | "contain" | "stretch";
+            /**
+             * Blur of the backdrop
+             * @default 0
+             */
+            blur: number;
+            /**
+             * Backdrop colour
+             * @default [
+             *       0.18,
+             *       0.18,
+             *       0.18
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * BarnDoors
+         * @description Four flaps along the edges of a light, each as long as the light is across; 0° stands straight ahead.
+         */
+        BarnDoors: {
+            /**
+             * Upper
+             * @default 45
+             */
+            upper: number;
+            /**
+             * Lower
+             * @default 45
+             */
+            lower: number;
+            /**
+             * Left
+             * @default 45
+             */
+            left: number;
+            /**
+             * Right
+             * @default 45
+             */
+            right: number;
+        };
+        /**
+         * Card
+         * @description A lit, or a dark, shape painted onto the environment where its reflection is wanted.
+         */
+        Card: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Shape
+             * @default rectangle
+             * @enum {string}
+             */
+            shape: "rectangle" | "round" | "ring" | "strip" | "window" | "image";
+            image: components["schemas"]["FileRef"] | null;
+            /**
+             * Azimuth
+             * @default 0
+             */
+            azimuth: number;
+            /**
+             * Elevation
+             * @default 30
+             */
+            elevation: number;
+            /**
+             * Width
+             * @default 30
+             */
+            width: number;
+            /**
+             * Height
+             * @default 30
+             */
+            height: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Soft edge
+             * @default 0.1
+             */
+            edge: number;
+            /**
+             * Fall-off from the middle
+             * @default 0
+             */
+            fall_off: number;
+            /**
+             * Luminance
+             * @default 20
+             */
+            luminance: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Lies
+             * @default add
+             * @enum {string}
+             */
+            blend: "add" | "replace" | "darken";
+        };
+        /**
+         * DirectionalLight
+         * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
+         */
+        DirectionalLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 1000
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "directional";
+            /**
+             * Unit
+             * @default lx
+             * @constant
+             */
+            unit: "lx";
+            /**
+             * Spread
+             * @default 0.53
+             */
+            spread: number;
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+        };
+        /** DiskLight */
+        DiskLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²" | "W";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /** Grid */
+            grid: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "disk";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /**
+         * Environment
+         * @description The HDR light all around: a map, graded light, or even white of 1 cd/m²; all times the intensity.
+         */
+        Environment: {
+            map: components["schemas"]["FileRef"] | null;
+            /** Graded light, in place of a map */
+            graded: components["schemas"]["Graded"] | null;
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Intensity
+             * @default 1
+             */
+            intensity: number;
+            /**
+             * Tint
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tint: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+            /** Highlights stretched */
+            contrast: number | null;
+            /** Projected on the ground from */
+            grounded: number | null;
+            /**
+             * Cards
+             * @default {}
+             */
+            cards: {
+                [key: string]: components["schemas"]["Card"];
+            };
+        };
+        /**
+         * Graded
+         * @description Light that changes from the zenith over the horizon to the ground, without a map; for intensity 1.
+         */
+        Graded: {
+            /**
+             * Zenith
+             * @default [
+             *       0.55,
+             *       0.7,
+             *       1
+             *     ]
+             */
+            zenith: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Horizon
+             * @default [
+             *       1,
+             *       0.95,
+             *       0.9
+             *     ]
+             */
+            horizon: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Ground
+             * @default [
+             *       0.2,
+             *       0.18,
+             *       0.16
+             *     ]
+             */
+            ground: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Height of the horizon's light
+             * @default 30
+             */
+            horizon_height: number;
+        };
+        /**
+         * Ground
+         * @description A level plane that catches shadow and, when polished, reflections, and that reflects light back.
+         */
+        Ground: {
+            /**
+             * Ground
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Ground colour
+             * @default [
+             *       0.4,
+             *       0.4,
+             *       0.4
+             *     ]
+             */
+            reflectance: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reflection
+             * @default 0
+             */
+            reflection: number;
+            /**
+             * Reflection roughness
+             * @default 0.15
+             */
+            reflection_roughness: number;
+        };
+        /** PointLight */
+        PointLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "W";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            profile: components["schemas"]["FileRef"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+        };
+        /** RectangleLight */
+        RectangleLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²" | "W";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /** Grid */
+            grid: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Width
+             * @default 0.3
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0.3
+             */
+            height: number;
+            /** Barn doors */
+            doors: components["schemas"]["BarnDoors"] | null;
+        };
+        /**
+         * Rig
+         * @description What is arranged and kept together; what it does not say stays as it is.
+         */
+        Rig: {
+            /** Name */
+            name: string;
+            /** Lights */
+            lights?: {
+                [key: string]: components["schemas"]["RectangleLight"] | components["schemas"]["DiskLight"] | components["schemas"]["SphereLight"] | components["schemas"]["TubeLight"] | components["schemas"]["PointLight"] | components["schemas"]["SpotLight"] | components["schemas"]["DirectionalLight"];
+            };
+            environment?: components["schemas"]["Environment"] | null;
+            backdrop?: components["schemas"]["Backdrop"] | null;
+            ground?: components["schemas"]["Ground"] | null;
+            /** Exposure */
+            exposure?: number | null;
+        };
+        /**
+         * RigEntry
+         * @description A rig of the shelf.
+         */
+        RigEntry: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Built In */
+            built_in: boolean;
+            rig: components["schemas"]["Rig"];
+        };
+        /** SphereLight */
+        SphereLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²" | "W";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sphere";
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
+        /** SpotLight */
+        SpotLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "W";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            profile: components["schemas"]["FileRef"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spot";
+            /**
+             * Cone
+             * @default 40
+             */
+            cone: number;
+            /**
+             * Soft edge
+             * @default 0.2
+             */
+            softness: number;
+            /** Image that it throws */
+            gobo: components["schemas"]["FileRef"] | null;
+        };
+        /**
+         * TubeLight
+         * @description A lit cylinder without end caps that lies across the aim.
+         */
+        TubeLight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            solo: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Position
+             * @default [
+             *       0.5,
+             *       0.8,
+             *       0.5
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Aims at
+             * @default [
+             *       0,
+             *       0.1,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Amount
+             * @default 20
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Temperature */
+            temperature: number | null;
+            /**
+             * Gel
+             * @default none
+             * @enum {string}
+             */
+            gel: "none" | "cto" | "cto_half" | "cto_quarter" | "cto_eighth" | "ctb" | "ctb_half" | "ctb_quarter" | "ctb_eighth" | "cts" | "plus_green" | "plus_green_half" | "minus_green" | "minus_green_half" | "straw" | "amber" | "red" | "rose" | "magenta" | "lavender" | "deep_blue" | "cyan" | "green" | "nd_3" | "nd_6" | "nd_9";
+            /**
+             * Seen in reflections
+             * @default true
+             */
+            seen_in_reflections: boolean;
+            /**
+             * Casts shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * Light group
+             * @default lights
+             */
+            group: string;
+            /**
+             * Parts it does not light
+             * @default []
+             */
+            unlit_parts: string[];
+            /**
+             * Efficacy
+             * @default 100
+             */
+            efficacy: number;
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "lx" | "cd/m²" | "W";
+            /**
+             * Seen by the camera
+             * @default false
+             */
+            seen_by_camera: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tube";
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Length
+             * @default 0.3
+             */
+            length: number;
+            /**
+             * Radius
+             * @default 0.1
+             */
+            radius: number;
+        };
         /** PagedProjectSummary */
         PagedProjectSummary: {
             /** Items */
@@ -2507,31 +3776,6 @@ export interface components {
             up: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
             /** Clip, of several the first */
             clip: string | null;
-        };
-        /**
-         * Backdrop
-         * @description What the camera sees behind the asset; the light does not change with it.
-         */
-        Backdrop: {
-            /**
-             * Backdrop
-             * @default color
-             * @enum {string}
-             */
-            kind: "environment" | "color";
-            /**
-             * Backdrop colour
-             * @default [
-             *       0.18,
-             *       0.18,
-             *       0.18
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
         };
         /** BallForm */
         BallForm: {
@@ -2729,6 +3973,40 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * Conditions
+         * @description A named state of all lighting, with the exposure and the white that go with it.
+         */
+        Conditions: {
+            /** Name */
+            name: string;
+            environment: components["schemas"]["Environment"];
+            sky: components["schemas"]["Sky"];
+            /** Lights */
+            lights: {
+                [key: string]: components["schemas"]["RectangleLight"] | components["schemas"]["DiskLight"] | components["schemas"]["SphereLight"] | components["schemas"]["TubeLight"] | components["schemas"]["PointLight"] | components["schemas"]["SpotLight"] | components["schemas"]["DirectionalLight"];
+            };
+            /**
+             * Light Order
+             * @default []
+             */
+            light_order: string[];
+            haze: components["schemas"]["Haze"];
+            backdrop: components["schemas"]["Backdrop"];
+            ground: components["schemas"]["Ground"];
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /** Light that is to look white */
+            white_temperature: number | null;
+            /**
+             * Green to magenta
+             * @default 0
+             */
+            white_tint: number;
+        };
         /** CylinderForm */
         CylinderForm: {
             /**
@@ -2895,218 +4173,33 @@ export interface components {
             raised: number;
         };
         /**
-         * DirectionalLight
-         * @description Light from far away; `spread` is the angle across which its disk is seen. It is measured where it falls.
+         * Fader
+         * @description How much of the light of one light group the finished picture has; no ray is traced for it.
          */
-        DirectionalLight: {
-            /** Name */
-            name: string;
+        Fader: {
             /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 1000
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "directional";
-            /**
-             * Unit
-             * @default lx
-             * @constant
-             */
-            unit: "lx";
-            /**
-             * Spread
-             * @default 0.53
-             */
-            spread: number;
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-        };
-        /** DiskLight */
-        DiskLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "disk";
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
-        };
-        /**
-         * Environment
-         * @description The HDR light all around; without a map it is uniform white of 1 cd/m² times the intensity.
-         */
-        Environment: {
-            map: components["schemas"]["FileRef"] | null;
-            /**
-             * Rotation
+             * Level
              * @default 0
              */
-            rotation: number;
+            stops: number;
             /**
-             * Intensity
-             * @default 1
+             * Tint
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
              */
-            intensity: number;
+            tint: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
         };
         /**
          * Finding
@@ -3145,47 +4238,8 @@ export interface components {
             unit: number | null;
         };
         /**
-         * Ground
-         * @description A level plane that catches shadow and, when polished, reflections, and that reflects light back.
-         */
-        Ground: {
-            /**
-             * Ground
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Height
-             * @default 0
-             */
-            height: number;
-            /**
-             * Ground colour
-             * @default [
-             *       0.4,
-             *       0.4,
-             *       0.4
-             *     ]
-             */
-            reflectance: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Reflection
-             * @default 0
-             */
-            reflection: number;
-            /**
-             * Reflection roughness
-             * @default 0.15
-             */
-            reflection_roughness: number;
-        };
-        /**
          * Haze
-         * @description Homogeneous air that scatters: in a box, or everywhere.
+         * @description Air that scatters: in a box, or everywhere; as dense all over, or thinning out with height.
          */
         Haze: {
             /**
@@ -3216,6 +4270,8 @@ export interface components {
              * @default 0
              */
             anisotropy: number;
+            /** Thins to 37 % within */
+            falls_off: number | null;
             /** Only in a box */
             box: components["schemas"]["Box"] | null;
         };
@@ -3229,6 +4285,13 @@ export interface components {
              * @default 0
              */
             exposure: number;
+            /** Light that is to look white */
+            white_temperature: number | null;
+            /**
+             * Green to magenta
+             * @default 0
+             */
+            white_tint: number;
             /**
              * Display transform
              * @default filmic
@@ -3579,99 +4642,6 @@ export interface components {
              */
             edge: number;
         };
-        /** PointLight */
-        PointLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx";
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
-            profile: components["schemas"]["FileRef"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "point";
-        };
         /**
          * PrintSettings
          * @description The next final frame; its shape is also the shape of the proof.
@@ -3755,113 +4725,6 @@ export interface components {
              */
             denoise: boolean;
         };
-        /** RectangleLight */
-        RectangleLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rectangle";
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
-            /**
-             * Width
-             * @default 0.3
-             */
-            width: number;
-            /**
-             * Height
-             * @default 0.3
-             */
-            height: number;
-        };
         /**
          * Rendering
          * @description How paths are followed; proof and print share it.
@@ -3940,10 +4803,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            schema_version: 5;
+            schema_version: 6;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -3968,16 +4831,32 @@ export interface components {
             /**
              * @default {
              *       "map": null,
+             *       "graded": null,
              *       "rotation": 0,
-             *       "intensity": 1
+             *       "tilt": 0,
+             *       "mirrored": false,
+             *       "intensity": 1,
+             *       "tint": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "temperature": null,
+             *       "saturation": 1,
+             *       "blur": 0,
+             *       "contrast": null,
+             *       "grounded": null,
+             *       "cards": {}
              *     }
              */
             environment: components["schemas"]["Environment"];
             /**
              * @default {
              *       "enabled": false,
+             *       "kind": "clear",
              *       "azimuth": 150,
              *       "elevation": 40,
+             *       "place": null,
              *       "turbidity": 2.5,
              *       "sun": true,
              *       "ground_albedo": [
@@ -3993,6 +4872,19 @@ export interface components {
                 [key: string]: components["schemas"]["RectangleLight"] | components["schemas"]["DiskLight"] | components["schemas"]["SphereLight"] | components["schemas"]["TubeLight"] | components["schemas"]["PointLight"] | components["schemas"]["SpotLight"] | components["schemas"]["DirectionalLight"];
             };
             /**
+             * Order of the lights in lists; others follow
+             * @default []
+             */
+            light_order: string[];
+            /** Balance */
+            balance: {
+                [key: string]: components["schemas"]["Fader"];
+            };
+            /** Conditions */
+            conditions: {
+                [key: string]: components["schemas"]["Conditions"];
+            };
+            /**
              * @default {
              *       "enabled": false,
              *       "visibility": 5,
@@ -4002,6 +4894,7 @@ export interface components {
              *         0.9
              *       ],
              *       "anisotropy": 0,
+             *       "falls_off": null,
              *       "box": null
              *     }
              */
@@ -4009,6 +4902,18 @@ export interface components {
             /**
              * @default {
              *       "kind": "color",
+             *       "upper": [
+             *         0.05,
+             *         0.05,
+             *         0.06
+             *       ],
+             *       "middle": 0.5,
+             *       "glow": 0,
+             *       "file": null,
+             *       "exposure": 0,
+             *       "rotation": 0,
+             *       "fit": "cover",
+             *       "blur": 0,
              *       "color": [
              *         0.18,
              *         0.18,
@@ -4077,6 +4982,8 @@ export interface components {
             /**
              * @default {
              *       "exposure": 0,
+             *       "white_temperature": null,
+             *       "white_tint": 0,
              *       "view": "filmic"
              *     }
              */
@@ -4125,7 +5032,7 @@ export interface components {
         };
         /**
          * Sky
-         * @description A clear sky computed from the sun's place; while it is on, it stands in for the environment map.
+         * @description A sky computed from the sun's place; while it is on, it stands in for the environment map.
          */
         Sky: {
             /**
@@ -4133,6 +5040,12 @@ export interface components {
              * @default false
              */
             enabled: boolean;
+            /**
+             * Kind
+             * @default clear
+             * @enum {string}
+             */
+            kind: "clear" | "overcast" | "brighter_overcast" | "even" | "partly_cloudy" | "white_blue" | "cie_clear" | "hazy";
             /**
              * Sun azimuth, from north to east
              * @default 150
@@ -4143,6 +5056,8 @@ export interface components {
              * @default 40
              */
             elevation: number;
+            /** Place and time, which put the sun where it stands then */
+            place: components["schemas"]["SunPlace"] | null;
             /**
              * Turbidity
              * @default 2.5
@@ -4167,205 +5082,46 @@ export interface components {
                 number
             ];
         };
-        /** SphereLight */
-        SphereLight: {
-            /** Name */
+        /**
+         * SunPlace
+         * @description Where and when the sun is looked up: north latitude and east longitude are positive.
+         */
+        SunPlace: {
+            /**
+             * Name
+             * @default Somewhere
+             */
             name: string;
             /**
-             * On
-             * @default true
+             * Latitude
+             * @default 50
              */
-            enabled: boolean;
+            latitude: number;
             /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
+             * Longitude
+             * @default 10
              */
-            position: [
-                number,
-                number,
-                number
-            ];
+            longitude: number;
             /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
+             * Ahead of UTC
+             * @default 1
              */
-            target: [
-                number,
-                number,
-                number
-            ];
+            zone: number;
             /**
-             * Amount
-             * @default 20
+             * Date
+             * @default 2026-06-21
              */
-            amount: number;
+            date: string;
             /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
+             * Hour
+             * @default 16
              */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
+            hour: number;
             /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sphere";
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
-        };
-        /** SpotLight */
-        SpotLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx";
-            /**
-             * Roll
+             * North turned
              * @default 0
              */
-            roll: number;
-            profile: components["schemas"]["FileRef"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "spot";
-            /**
-             * Cone
-             * @default 40
-             */
-            cone: number;
-            /**
-             * Soft edge
-             * @default 0.2
-             */
-            softness: number;
+            north: number;
         };
         /**
          * SweepForm
@@ -4467,116 +5223,6 @@ export interface components {
              * @default 1.15
              */
             leading: number;
-        };
-        /**
-         * TubeLight
-         * @description A lit cylinder without end caps that lies across the aim.
-         */
-        TubeLight: {
-            /** Name */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Position
-             * @default [
-             *       0.5,
-             *       0.8,
-             *       0.5
-             *     ]
-             */
-            position: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Aims at
-             * @default [
-             *       0,
-             *       0.1,
-             *       0
-             *     ]
-             */
-            target: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Amount
-             * @default 20
-             */
-            amount: number;
-            /**
-             * Colour
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            color: [
-                number,
-                number,
-                number
-            ];
-            /** Temperature */
-            temperature: number | null;
-            /**
-             * Seen in reflections
-             * @default true
-             */
-            seen_in_reflections: boolean;
-            /**
-             * Casts shadow
-             * @default true
-             */
-            casts_shadow: boolean;
-            /**
-             * Light group
-             * @default lights
-             */
-            group: string;
-            /**
-             * Parts it does not light
-             * @default []
-             */
-            unlit_parts: string[];
-            /**
-             * Unit
-             * @default lm
-             * @enum {string}
-             */
-            unit: "lm" | "cd" | "lx" | "cd/m²";
-            /**
-             * Seen by the camera
-             * @default false
-             */
-            seen_by_camera: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tube";
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
-            /**
-             * Length
-             * @default 0.3
-             */
-            length: number;
-            /**
-             * Radius
-             * @default 0.1
-             */
-            radius: number;
         };
         /**
          * ProjectChange
@@ -4707,6 +5353,21 @@ export interface components {
             pane: number;
             /** Operation */
             operation: components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Drop"] | components["schemas"]["Align"] | components["schemas"]["Centre"] | components["schemas"]["Put"] | components["schemas"]["Strew"] | components["schemas"]["Remove"] | components["schemas"]["Gather"] | components["schemas"]["Regroup"] | components["schemas"]["Dissolve"] | components["schemas"]["Sort"] | components["schemas"]["Stand"] | components["schemas"]["Build"];
+            /** Request */
+            request: string;
+        };
+        /**
+         * BakeBalance
+         * @description Asks for the patch that gives the lights what the faders say.
+         */
+        BakeBalance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "bake_balance";
+            /** Pane */
+            pane: number;
             /** Request */
             request: string;
         };
@@ -4970,6 +5631,200 @@ export interface components {
             parts: string[];
         };
         /**
+         * GreyCard
+         * @description Asks for the patch by which what is at a point of the picture becomes a neutral 18 % grey.
+         */
+        GreyCard: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "grey_card";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * Grip
+         * @description Asks which light's shadow lies at a point of the picture, and what throws it: of one light, or of any.
+         */
+        Grip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "grip";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Light
+             * @default null
+             */
+            light: string | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * KeepConditions
+         * @description Asks for the patch that keeps the present light as conditions: new ones, or in the place of those of a key.
+         */
+        KeepConditions: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keep_conditions";
+            /** Pane */
+            pane: number;
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions: string | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * KeepRig
+         * @description Asks for the light of the document as a rig.
+         */
+        KeepRig: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keep_rig";
+            /** Pane */
+            pane: number;
+            /** Name */
+            name: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * LightBy
+         * @description Asks for the patch that lights the scene by a map, or by even light.
+         *
+         *     With its mean luminance [cd/m²] the exposure is moved so that the picture stays as bright.
+         */
+        LightBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "light_by";
+            /** Pane */
+            pane: number;
+            /** @default null */
+            map: components["schemas"]["FileRef"] | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Luminance
+             * @default null
+             */
+            luminance: number | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * LightFromHere
+         * @description Asks for a new light where the camera of a pane is.
+         */
+        LightFromHere: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "light_from_here";
+            /** Pane */
+            pane: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rectangle" | "disk" | "sphere" | "tube" | "point" | "spot" | "directional";
+            /** Request */
+            request: string;
+        };
+        /**
+         * LightShares
+         * @description Asks how much of the light in the picture each light group brings.
+         */
+        LightShares: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "light_shares";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * LitPicture
+         * @description Asks for a small picture of this shot under other light: conditions of the document, or a rig.
+         */
+        LitPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "lit_picture";
+            /** Pane */
+            pane: number;
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions: string | null;
+            /** @default null */
+            rig: components["schemas"]["Rig"] | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeCard
+         * @description Asks for a card whose reflection is seen at a point of the picture, or somewhere above without one.
+         */
+        MakeCard: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_card";
+            /** Pane */
+            pane: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "rectangle" | "round" | "ring" | "strip" | "window" | "image";
+            /**
+             * At
+             * @default null
+             */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Request */
+            request: string;
+        };
+        /**
          * MakeInput
          * @description Asks for the patch that gives a parameter of materials an input; the window commits it.
          */
@@ -5106,6 +5961,25 @@ export interface components {
             request: string;
         };
         /**
+         * Meter
+         * @description Asks what a spot meter reads at a point of the picture, and what a lux meter held there.
+         */
+        Meter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "meter";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * Mirror
          * @description Mirrors parts along an axis about their common middle.
          */
@@ -5122,6 +5996,23 @@ export interface components {
              * @enum {string}
              */
             axis: "x" | "y" | "z";
+        };
+        /**
+         * MirrorLight
+         * @description Asks for a copy of a light on the other side of the asset.
+         */
+        MirrorLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "mirror_light";
+            /** Pane */
+            pane: number;
+            /** Light */
+            light: string;
+            /** Request */
+            request: string;
         };
         /**
          * Move
@@ -5233,6 +6124,43 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * PlaceLight
+         * @description Asks for the patch that puts a light, a card or the sun so that something falls at a point of the picture.
+         *
+         *     Its shadow of `caster` (`throw`), its highlight (`glint`), or its aim.
+         */
+        PlaceLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "place_light";
+            /** Pane */
+            pane: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Light */
+            light: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "throw" | "glint" | "aim";
+            /**
+             * Caster
+             * @default null
+             */
+            caster: [
+                number,
+                number,
+                number
+            ] | null;
             /** Request */
             request: string;
         };
@@ -5478,6 +6406,59 @@ export interface components {
             over: string;
         };
         /**
+         * SunDay
+         * @description Asks for the way of the sun on the day of the document's place.
+         */
+        SunDay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "sun_day";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TakeConditions
+         * @description Asks for the patch to conditions that are kept.
+         */
+        TakeConditions: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_conditions";
+            /** Pane */
+            pane: number;
+            /** Conditions */
+            conditions: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TakeRig
+         * @description Asks for the patch that lights the asset by a rig, in the place of what lights it, or besides.
+         */
+        TakeRig: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_rig";
+            /** Pane */
+            pane: number;
+            rig: components["schemas"]["Rig"];
+            /**
+             * Adds
+             * @default false
+             */
+            adds: boolean;
+            /** Request */
+            request: string;
+        };
+        /**
          * TextureQuestion
          * @description Asks for a small picture of a texture of the asset, or of one of its channels.
          */
@@ -5496,6 +6477,31 @@ export interface components {
              * @default null
              */
             channel: number | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TurnLights
+         * @description Asks for the patch that turns all light about the asset by degrees, and makes it brighter by stops.
+         */
+        TurnLights: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "turn_lights";
+            /** Pane */
+            pane: number;
+            /**
+             * Degrees
+             * @default 0
+             */
+            degrees: number;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
             /** Request */
             request: string;
         };
@@ -5553,7 +6559,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["MirrorLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -5738,6 +6744,31 @@ export interface components {
             /** Depth */
             depth: number;
         };
+        /**
+         * Gripped
+         * @description Null where no light is kept away.
+         */
+        Gripped: {
+            /**
+             * Type
+             * @default gripped
+             * @constant
+             */
+            type: "gripped";
+            /** Asked */
+            asked: string;
+            shadow: components["schemas"]["Shadow"] | null;
+        };
+        /**
+         * GroupShare
+         * @description A light group: its share [0, 1] of the luminance of the picture.
+         */
+        GroupShare: {
+            /** Group */
+            group: string;
+            /** Share */
+            share: number;
+        };
         /** HostState */
         HostState: {
             /**
@@ -5751,6 +6782,42 @@ export interface components {
              * @enum {string}
              */
             state: "starting" | "waiting" | "ready" | "resting" | "restarting" | "failed";
+        };
+        /**
+         * Lit
+         * @description Address of a picture; null where there is none to be had.
+         */
+        Lit: {
+            /**
+             * Type
+             * @default lit
+             * @constant
+             */
+            type: "lit";
+            /** Asked */
+            asked: string;
+            /** Picture */
+            picture: string | null;
+        };
+        /**
+         * MeterFound
+         * @description Luminance [cd/m²], exposure value at ISO 100 (ISO 2720, K 12.5), illuminance [lx]; null where nothing is.
+         */
+        MeterFound: {
+            /**
+             * Type
+             * @default meter
+             * @constant
+             */
+            type: "meter";
+            /** Asked */
+            asked: string;
+            /** Luminance */
+            luminance: number | null;
+            /** Ev */
+            ev: number | null;
+            /** Illuminance */
+            illuminance: number | null;
         };
         /**
          * NewEntry
@@ -5862,6 +6929,18 @@ export interface components {
              */
             request: string | null;
         };
+        /** RigMade */
+        RigMade: {
+            /**
+             * Type
+             * @default rig
+             * @constant
+             */
+            type: "rig";
+            /** Asked */
+            asked: string;
+            rig: components["schemas"]["Rig"] | null;
+        };
         /** Running */
         Running: {
             /**
@@ -5888,6 +6967,20 @@ export interface components {
                 number,
                 string
             ][];
+        };
+        /**
+         * Shadow
+         * @description Whose shadow it is, "sun" for the sky's sun, and the point that throws it [m].
+         */
+        Shadow: {
+            /** Light */
+            light: string;
+            /** Caster */
+            caster: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * ShapeFound
@@ -5922,6 +7015,27 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * SharesFound
+         * @description Null before the picture has samples; `bytes` is the memory that telling the groups apart takes.
+         */
+        SharesFound: {
+            /**
+             * Type
+             * @default shares
+             * @constant
+             */
+            type: "shares";
+            /** Asked */
+            asked: string;
+            /** Shares */
+            shares: components["schemas"]["GroupShare"][] | null;
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
         };
         /**
          * Status
@@ -5964,6 +7078,29 @@ export interface components {
             limited_samples: number;
             /** Memory Mib */
             memory_mib: number;
+        };
+        /**
+         * SunDayFound
+         * @description Hours with the unit directions of the sun; empty where the sun is put by hand.
+         */
+        SunDayFound: {
+            /**
+             * Type
+             * @default sun_day
+             * @constant
+             */
+            type: "sun_day";
+            /** Asked */
+            asked: string;
+            /** Day */
+            day: [
+                number,
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
         };
         /** Swatch */
         Swatch: {
@@ -6009,7 +7146,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["SunDayFound"];
     };
     responses: never;
     parameters: never;
@@ -6660,6 +7797,70 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_library_api_list_rigs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigEntry"][];
+                };
+            };
+        };
+    };
+    server_library_api_keep_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rig"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigEntry"];
+                };
+            };
+        };
+    };
+    server_library_api_take_off_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -13,6 +13,9 @@ export type ProjectSummary = Schemas["ProjectSummary"];
 export type ProjectDetail = Omit<Schemas["ProjectDetail"], "report"> & { report: Finding[] };
 export type UploadState = Schemas["UploadState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
+export type Card = NonNullable<Scene["environment"]["cards"]>[string];
+export type Rig = Schemas["Rig"];
+export type RigEntry = Schemas["RigEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
 export type ImageEntry = Schemas["ImageEntry"];
 /** A material of the library, and those that lie over it, by the keys that they take in a document. */

@@ -15,8 +15,10 @@ import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
 import { useScene, useWorkspace } from "../store/context";
 import { bring, useJobs } from "../store/jobs";
+import { SHOT } from "../store/panes";
 import { replace } from "../store/patch";
 import type { Workspace } from "../store/workspace";
+import { keepsBrightness } from "./brightness";
 
 const [EVEN_PITCH, MAP_PITCH, ADD_PITCH] = [78, 148, 104];
 const RING = {
@@ -28,6 +30,9 @@ interface Item {
 }
 
 const lit = (item: EnvironmentEntry) => [replace("/environment/map", item.map)];
+/** How bright a map is, in words. */
+const brightnessOf = ({ luminance }: EnvironmentEntry) =>
+  luminance === null ? undefined : `${luminance.toPrecision(2)} cd/m² on average`;
 const said = (item: EnvironmentEntry) => `Environment: ${item.name}`;
 
 /** Bring a map in and light the scene with it. */
@@ -38,7 +43,19 @@ async function add(workspace: Workspace, file: File) {
   const item = (await latestEnvironments()).find((one) => one.id === id);
   for (const problem of item?.problems ?? [])
     workspace.notify({ severity: "warning", text: `${file.name}: ${problem}` });
-  if (item) workspace.commit(lit(item), said(item));
+  if (item) await light(workspace, item);
+}
+
+/** Light the scene by a map; the exposure keeps the picture as bright, unless that is switched off. */
+export async function light(workspace: Workspace, item: EnvironmentEntry | null) {
+  const luminance = keepsBrightness() ? (item ? item.luminance : 1) : null;
+  const question = { map: item?.map ?? null, name: item?.name ?? "even white light", luminance };
+  const key = await workspace.lightBy("light_by", SHOT, question);
+  if (key === null)
+    workspace.commit(
+      item ? lit(item) : [replace("/environment/map", null)],
+      item ? said(item) : "Environment",
+    );
 }
 
 export function EnvironmentShelf() {
@@ -82,7 +99,7 @@ function EvenWhite({ item }: { item: Item }) {
   return (
     <ButtonBase
       {...item}
-      onClick={() => workspace.commit([replace("/environment/map", null)], "Environment: even white light")}
+      onClick={() => void light(workspace, null)}
       aria-label="Even white light"
       aria-pressed={isChosen}
       sx={{ flexDirection: "column", alignItems: "flex-start", borderRadius: 1, ...(isChosen && RING) }}
@@ -110,7 +127,8 @@ function MapCard({ entry, item }: { entry: EnvironmentEntry; item: Item }) {
     <Box sx={{ position: "relative", "&:hover .take-off, &:focus-within .take-off": { opacity: 1 } }}>
       <ButtonBase
         {...item}
-        onClick={() => workspace.commit(lit(entry), said(entry))}
+        onClick={() => void light(workspace, entry)}
+        title={brightnessOf(entry)}
         aria-label={`Environment ${entry.name}`}
         aria-pressed={isChosen}
         {...dragOf({ onPart: false, patch: () => lit(entry), label: () => said(entry) }, entry.name)}
@@ -166,7 +184,7 @@ function AddMap({ item }: { item: Item }) {
       <ButtonBase
         {...item}
         onClick={() => input.current?.click()}
-        aria-label="Add an HDR map, .hdr or .exr"
+        aria-label="Add a map: .hdr, .exr, or a photograph"
         sx={{
           width: 104,
           height: 68,
@@ -188,12 +206,12 @@ function AddMap({ item }: { item: Item }) {
         ) : (
           <Plus size={18} />
         )}
-        <Typography variant="caption">.hdr or .exr</Typography>
+        <Typography variant="caption">Add a map</Typography>
       </ButtonBase>
       <FileInput
         ref={input}
         label="HDR map file"
-        accept=".hdr,.exr"
+        accept=".hdr,.exr,.jpg,.jpeg,.png,.webp"
         onFile={(file) => add(workspace, file)}
       />
     </>

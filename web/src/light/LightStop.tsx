@@ -1,28 +1,82 @@
-/** Light: environment or sky, the lights, what the camera sees behind the asset, the ground, the air. */
+/** Light: by hand, environment and cards, lights, sun and sky, what the camera sees behind, the ground, the air. */
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Switch from "@mui/material/Switch";
 import Typography from "@mui/material/Typography";
+import { useState } from "react";
 import { FieldGroups } from "../controls/FieldGroup";
 import type { Place } from "../controls/fields";
-import { useScene } from "../store/context";
+import { useScene, useWorkspace } from "../store/context";
+import { replace } from "../store/patch";
+import { Balance } from "./Balance";
+import { keepBrightness, keepsBrightness } from "./brightness";
+import { CardList } from "./CardList";
+import { GradedLight } from "./GradedLight";
+import { ImageField } from "./ImageField";
 import { LightList } from "./LightList";
+import { LightTools } from "./LightTools";
+import { SkyPlace } from "./SkyPlace";
 
 const at = (section: string): Place[] => [[section]];
 const [ENVIRONMENT, SKY, BACKDROP, GROUND, HAZE] = ["environment", "sky", "backdrop", "ground", "haze"].map(
   at,
 );
+const OPEN = ["environment"];
+const NONE: string[] = [];
 
 export function LightStop() {
-  const map = useScene((s) => s.environment.map?.name ?? "Even white light");
+  const map = useScene(
+    (s) => s.environment.map?.name ?? (s.environment.graded ? "Graded light" : "Even white light"),
+  );
   return (
     <>
-      <Typography noWrap sx={{ fontWeight: 600, mb: 1 }}>
+      <LightTools />
+      <Typography noWrap sx={{ fontWeight: 600, mb: 0.5 }}>
         {map}
       </Typography>
-      <FieldGroups model="Environment" places={ENVIRONMENT!} open={["environment"]} />
+      <FieldGroups
+        model="Environment"
+        places={ENVIRONMENT!}
+        open={OPEN}
+        more={{ environment: <GradedLight />, grade: <KeepBrightness /> }}
+      />
+      <CardList />
       <LightList />
-      <FieldGroups model="Sky" places={SKY!} open={[]} />
-      <FieldGroups model="Backdrop" places={BACKDROP!} open={[]} />
-      <FieldGroups model="Ground" places={GROUND!} open={[]} />
-      <FieldGroups model="Haze" places={HAZE!} open={[]} />
+      <Balance />
+      <FieldGroups model="Sky" places={SKY!} open={NONE} more={{ sky: <SkyPlace /> }} />
+      <FieldGroups model="Backdrop" places={BACKDROP!} open={NONE} more={{ backdrop: <BackdropFile /> }} />
+      <FieldGroups model="Ground" places={GROUND!} open={NONE} />
+      <FieldGroups model="Haze" places={HAZE!} open={NONE} />
     </>
+  );
+}
+
+function KeepBrightness() {
+  const [keeps, setKeeps] = useState(keepsBrightness);
+  return (
+    <FormControlLabel
+      control={<Switch size="small" checked={keeps} />}
+      label="A new one keeps the picture as bright"
+      slotProps={{ typography: { variant: "body2" } }}
+      onChange={(_, checked) => {
+        keepBrightness(checked);
+        setKeeps(checked);
+      }}
+    />
+  );
+}
+
+/** The picture behind the asset, of a backdrop that has one. */
+function BackdropFile() {
+  const workspace = useWorkspace();
+  const kind = useScene((s) => s.backdrop.kind);
+  const file = useScene((s) => s.backdrop.file ?? null);
+  if (kind !== "photograph" && kind !== "map") return null;
+  return (
+    <ImageField
+      label={kind === "map" ? "Map" : "Photograph"}
+      none="None yet"
+      file={file}
+      onFile={(next, name) => workspace.commit([replace("/backdrop/file", next)], `Backdrop: ${name}`)}
+    />
   );
 }

@@ -3,7 +3,7 @@ import { Aperture, Box as BoxIcon, Layers, type LucideIcon, Printer, Sun } from 
 import type { ComponentType } from "react";
 import { AssetStop } from "../asset/AssetStop";
 import { CameraStop } from "../camera/CameraStop";
-import { EnvironmentShelf } from "../light/EnvironmentShelf";
+import { LightShelf } from "../light/LightShelf";
 import { LightStop } from "../light/LightStop";
 import { MaterialShelf } from "../materials/MaterialShelf";
 import { MaterialsStop } from "../materials/MaterialsStop";
@@ -22,7 +22,7 @@ export interface StopView {
 export const stops: StopView[] = [
   { id: "asset", label: "Asset", icon: BoxIcon, drawer: AssetStop, shelf: null },
   { id: "materials", label: "Materials", icon: Layers, drawer: MaterialsStop, shelf: MaterialShelf },
-  { id: "light", label: "Light", icon: Sun, drawer: LightStop, shelf: EnvironmentShelf },
+  { id: "light", label: "Light", icon: Sun, drawer: LightStop, shelf: LightShelf },
   { id: "camera", label: "Camera", icon: Aperture, drawer: CameraStop, shelf: null },
   { id: "print", label: "Print", icon: Printer, drawer: PrintStop, shelf: PrintShelf },
 ];

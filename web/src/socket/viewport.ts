@@ -37,7 +37,28 @@ export type Question =
   | "arrange"
   | "cut"
   | "from_file"
-  | "texture";
+  | "texture"
+  | LightQuestion;
+
+/** Those about light, in the order of `server/protocol/lighting.py`. */
+export type LightQuestion =
+  | "grip"
+  | "place_light"
+  | "light_from_here"
+  | "mirror_light"
+  | "make_card"
+  | "light_by"
+  | "keep_conditions"
+  | "take_conditions"
+  | "take_rig"
+  | "turn_lights"
+  | "keep_rig"
+  | "lit_picture"
+  | "bake_balance"
+  | "light_shares"
+  | "meter"
+  | "grey_card"
+  | "sun_day";
 
 interface Commit {
   type: "edit" | "undo" | "redo";

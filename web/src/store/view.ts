@@ -13,7 +13,10 @@ import type { Slice } from "./slice";
 export const STOPS = ["asset", "materials", "light", "camera", "print"] as const;
 export type Stop = (typeof STOPS)[number];
 /** What a press in the picture does: turn the camera, draw a loupe, set the focus, or put a decal there. */
-export type Tool = "camera" | "area" | "loupe" | "focus" | "stick";
+export type Tool = "camera" | "area" | "loupe" | "focus" | "stick" | LightTool;
+/** What a press does with light: drag a shadow, a highlight, the aim; put a card; take a grey card. */
+export type LightTool = "throw" | "glint" | "aim" | "card" | "grey";
+export const LIGHT_TOOLS: readonly Tool[] = ["throw", "glint", "aim", "card", "grey"] satisfies LightTool[];
 export type Handle = "move" | "turn" | "scale" | null;
 
 export interface ViewState {
@@ -31,6 +34,8 @@ export interface ViewState {
   handle: Handle;
   selection: string[];
   light: string | null;
+  /** The card of the environment that is in hand. */
+  card: string | null;
   /** The decal that is in hand, and what the next one is to be. */
   decal: string | null;
   sticking: DecalKind;
@@ -45,7 +50,16 @@ export interface ViewActions {
     changes: Partial<
       Pick<
         ViewState,
-        "tool" | "handle" | "palette" | "readout" | "active" | "locked" | "decal" | "sticking" | "placing"
+        | "tool"
+        | "handle"
+        | "palette"
+        | "readout"
+        | "active"
+        | "locked"
+        | "decal"
+        | "sticking"
+        | "placing"
+        | "card"
       >
     >,
   ) => void;
@@ -80,6 +94,7 @@ export const openedView = (stop: Stop): ViewState => ({
   handle: null,
   selection: [],
   light: null,
+  card: null,
   decal: null,
   sticking: "text",
   placing: null,
@@ -119,7 +134,8 @@ export function viewSlice(
 
   /** What is gone from the document cannot be selected any more. */
   const forgetWhatIsGone = () => {
-    const { selection, light, decal, scene } = get();
+    const { selection, light, card, decal, scene } = get();
+    if (card !== null && !(card in scene.environment.cards)) set({ card: null });
     if (decal !== null && !(decal in scene.decals)) set({ decal: null });
     if (light !== null && !(light in scene.lights)) set({ light: null });
     if (selection.every((key) => key in scene.parts)) return;
@@ -188,7 +204,7 @@ export function viewSlice(
     },
     select,
     chooseLight: (light) => {
-      set({ light });
+      set(light === null ? { light } : { light, card: null });
       if (light !== null && get().selection.length > 0) select([]);
     },
     go: (stop) => {

@@ -14,7 +14,7 @@ import type {
   SourceKind,
 } from "../api/types";
 import type { Found, Loupe, PixelValues } from "../socket/panes";
-import { ViewportSocket } from "../socket/viewport";
+import { type LightQuestion, ViewportSocket } from "../socket/viewport";
 import {
   type DocumentActions,
   type DocumentState,
@@ -75,6 +75,10 @@ interface PictureActions {
   cut: (how: "split" | "merge", parts: string[]) => Promise<void>;
   /** Take a clip, by its name, or a camera, by its number, of the asset's file. */
   takeFromFile: (what: { clip: string } | { camera: number }) => Promise<void>;
+  /** Ask the render host something about light. */
+  askLight: <Answer>(type: LightQuestion, pane: PaneNumber, question?: object) => Promise<Answer | null>;
+  /** Ask for a patch about light and commit it; the key of what is new, null where it cannot be had. */
+  lightBy: (type: LightQuestion, pane: PaneNumber, question?: object) => Promise<string | null>;
 }
 
 export interface Workspace extends DocumentActions, SessionActions, ViewActions, PictureActions {
@@ -240,6 +244,13 @@ function pictureActions(
       await made("from_file", what);
     },
     cut: (how, parts) => making("cut", { how, parts }),
+    askLight: (type, pane, question) => socket.ask(type, pane, question),
+    lightBy: async (type, pane, question) => {
+      const answer = await socket.ask<{ made: NewEntry | null }>(type, pane, question);
+      const entry = answer?.made ?? null;
+      if (entry && entry.patch.length > 0) document.commit(entry.patch, entry.label);
+      return entry?.key ?? null;
+    },
     arrange: (operation) => making("arrange", { operation }),
   };
 }

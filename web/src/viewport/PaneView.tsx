@@ -26,6 +26,11 @@ const CURSORS = {
   loupe: "crosshair",
   focus: "cell",
   stick: "crosshair",
+  throw: "grab",
+  glint: "crosshair",
+  aim: "crosshair",
+  card: "crosshair",
+  grey: "crosshair",
 } as const;
 const SHARP_FROM = 2;
 

@@ -6,8 +6,10 @@ import { useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { replace } from "../store/patch";
+import type { LightTool } from "../store/view";
 import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
 import { dolly, orbit, pan, reach, zoom } from "./orbit";
+import { isLightTool, useLightHand } from "./useLightHand";
 
 const CLICK_PIXELS = 4;
 const ORBIT_RADIANS_A_PICTURE = Math.PI;
@@ -23,7 +25,7 @@ interface Press {
   y: number;
   last: { x: number; y: number };
   camera: Camera;
-  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "stick" | "locked";
+  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "stick" | "locked" | LightTool;
   /** From the first move on, where the camera moves. */
   gesture: Gesture<Camera> | null;
   menu: boolean;
@@ -76,6 +78,7 @@ export function useGestures(
   const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
   const locked = useSlice((s) => s.locked && number === SHOT);
   const [saying, say] = useSaying();
+  const lightHand = useLightHand(number, say);
   const [drawn, setDrawn] = useState<Loupe | null>(null);
   const [area, setArea] = useState<Loupe | null>(null);
   const [menu, setMenu] = useState<MenuPlace | null>(null);
@@ -165,12 +168,17 @@ export function useGestures(
   const onPointerDown = (event: React.PointerEvent) => {
     event.currentTarget.setPointerCapture(event.pointerId);
     workspace.set({ active: number });
+    const what = whatIsPressed(event);
+    if (isLightTool(what)) {
+      const share = shareOf(event);
+      lightHand.press(what, share.x, share.y);
+    }
     press.current = {
       x: event.clientX,
       y: event.clientY,
       last: { x: event.clientX, y: event.clientY },
       camera: workspace.cameraOf(number),
-      what: whatIsPressed(event),
+      what,
       gesture: null,
       menu: event.button === 2,
       moved: false,
@@ -190,7 +198,10 @@ export function useGestures(
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
     } else if (from.what === "locked") say("The shot is locked");
-    else if (from.what !== "focus" && from.what !== "stick") {
+    else if (isLightTool(from.what)) {
+      const share = shareOf(event);
+      lightHand.drag(share.x, share.y);
+    } else if (from.what !== "focus" && from.what !== "stick") {
       from.gesture ??= workspace.beginCamera(number, from.what === "pan" ? "Pan" : "Orbit");
       from.gesture.preview(movedCamera(event, from));
     }
@@ -205,6 +216,10 @@ export function useGestures(
     const share = shareOf(event);
     if (from.menu && !from.moved) {
       setMenu({ left: event.clientX, top: event.clientY, ...share });
+      return;
+    }
+    if (isLightTool(from.what)) {
+      lightHand.letGo();
       return;
     }
     if (from.what === "loupe") {
@@ -290,6 +305,7 @@ export function useGestures(
       onPointerUp,
       onPointerCancel: () => {
         press.current?.gesture?.cancel();
+        lightHand.cancel();
         press.current = null;
         setDrawn(null);
         setArea(null);

@@ -1,0 +1,169 @@
+"""Answers to the questions of a window about light.
+
+In: the question, the engine, the pane it is about. Out: the answer. Called by `answers`.
+"""
+
+import base64
+import math
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from lantern.color import LUMINANCE
+from lantern.engine import lighting, relighting
+from lantern.engine.engine import Engine, Resolver
+from lantern.engine.press import Press
+from lantern.picture.encode import encode_jpeg
+from lantern.scene import balancing, conditions, rigs
+from lantern.scene.making import Made
+from lantern.scene.starts import Box
+from server.host.pane import Pane
+from server.protocol import lighting as asked_of_light
+
+
+def made_of(question: asked_of_light.LightQuestion, engine: Engine, pane: Pane, box: Box | None) -> Made | None:
+    """The patch that a question asks for; None where it cannot be had, or is no question of a patch."""
+    scene = engine.scene
+    try:
+        match question:
+            case asked_of_light.PlaceLight():
+                return _placed(question, engine, _press(pane, question.x, question.y))
+            case asked_of_light.LightFromHere():
+                return lighting.light_from_here(engine, question.kind, pane.camera, box)
+            case asked_of_light.MirrorLight():
+                return lighting.mirrored_light(engine, question.light, box)
+            case asked_of_light.MakeCard():
+                press = None if question.at is None else _press(pane, *question.at)
+                return lighting.new_card(engine, press, question.shape)
+            case asked_of_light.LightBy():
+                return _lit_by(question, engine)
+            case asked_of_light.KeepConditions():
+                return conditions.kept(scene, question.conditions)
+            case asked_of_light.TakeConditions():
+                return conditions.taken(scene, question.conditions)
+            case asked_of_light.TakeRig():
+                return rigs.rigged(scene, question.rig, box, adds=question.adds)
+            case asked_of_light.TurnLights():
+                patch = rigs.turned_lights(scene, box, question.degrees, question.stops)
+                return Made("", "Turn all light" if question.degrees else "Dim all light", patch)
+            case asked_of_light.BakeBalance():
+                return balancing.baked(scene)
+            case asked_of_light.GreyCard():
+                return _grey(engine, _press(pane, question.x, question.y))
+    except LookupError:
+        return None
+    return None
+
+
+def light_answer(
+    question: asked_of_light.LightQuestion, engine: Engine, pane: Pane | None, resolve: Resolver, box: Box | None
+) -> asked_of_light.LightAnswer | None:
+    """The answer of a question that does not ask for a patch; None for one that does."""
+    asked, scene = question.request, engine.scene
+    match question:
+        case asked_of_light.Grip():
+            found = lighting.grip(engine, _press(pane, question.x, question.y), question.light) if pane else None
+            shadow = asked_of_light.Shadow(**asdict(found)) if found else None
+            return asked_of_light.Gripped(asked=asked, shadow=shadow)
+        case asked_of_light.KeepRig():
+            rig = rigs.rig_of(scene, question.name, box) if pane else None
+            return asked_of_light.RigMade(asked=asked, rig=rig)
+        case asked_of_light.LitPicture():
+            return asked_of_light.Lit(asked=asked, picture=_picture(question, engine, pane, resolve, box))
+        case asked_of_light.LightShares():
+            return _shares(asked, engine, pane)
+        case asked_of_light.Meter():
+            read = relighting.read_meter(engine, _press(pane, question.x, question.y)) if pane else None
+            values = asdict(read) if read else {"luminance": None, "ev": None, "illuminance": None}
+            return asked_of_light.MeterFound(asked=asked, **values)
+        case asked_of_light.SunDay():
+            return asked_of_light.SunDayFound(asked=asked, day=tuple(lighting.day_of(scene.sky)))
+    return None
+
+
+def _press(pane: Pane, x: float, y: float) -> Press:
+    return Press(pane.camera, pane.shape, x, y)
+
+
+def _placed(question: asked_of_light.PlaceLight, engine: Engine, press: Press) -> Made | None:
+    match question.how:
+        case "throw":
+            caster = question.caster
+            return None if caster is None else lighting.throw(engine, press, question.light, caster)
+        case "glint":
+            return lighting.glint(engine, press, question.light)
+        case "aim":
+            return lighting.aim_at(engine, press, question.light)
+
+
+def _replaced(path: str, value: Any) -> dict[str, Any]:
+    return {"op": "replace", "path": path, "value": value}
+
+
+def _lit_by(question: asked_of_light.LightBy, engine: Engine) -> Made:
+    """The map, without graded light or a sky in its place; the exposure moves by as much as the light does."""
+    scene = engine.scene
+    file = None if question.map is None else question.map.model_dump(mode="json")
+    patch = [_replaced("/environment/map", file)]
+    if scene.environment.graded is not None:
+        patch.append(_replaced("/environment/graded", None))
+    if scene.sky.enabled:
+        patch.append(_replaced("/sky/enabled", False))
+    said = f"Environment: {question.name}" if question.name else "Environment"
+    before = engine.compiled.environment.mean_luminance
+    if question.luminance is not None and before > 0:
+        exposure = scene.look.exposure + math.log2(before / question.luminance)
+        exposure = round(min(max(exposure, -30.0), 30.0), 3)
+        if exposure != scene.look.exposure:
+            patch.append(_replaced("/look/exposure", exposure))
+    return Made("", said, patch)
+
+
+def _grey(engine: Engine, press: Press) -> Made | None:
+    found = relighting.by_grey_card(engine, press)
+    if found is None:
+        return None
+    fields = ("exposure", "white_temperature", "white_tint")
+    return Made("", "Grey card", [_replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
+
+
+def _picture(
+    question: asked_of_light.LitPicture, engine: Engine, pane: Pane | None, resolve: Resolver, box: Box | None
+) -> str | None:
+    scene = engine.scene
+    if pane is None:
+        return None
+    if question.rig is not None:
+        lit = rigs.with_rig(scene, question.rig, box)
+    elif question.conditions in scene.conditions:
+        lit = conditions.under(scene, scene.conditions[question.conditions])
+    else:
+        return None
+    try:
+        picture = relighting.lit_picture(engine, lit, pane.camera, pane.shape, resolve)
+    except (OSError, ValueError):
+        # A map of it cannot be had here: the shelf shows its name alone.
+        return None
+    return None if picture is None else f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(picture)).decode()}"
+
+
+def _shares(asked: str, engine: Engine, pane: Pane | None) -> asked_of_light.SharesFound:
+    film = None if pane is None else pane.film
+    if pane is None or film is None or film.group_rows is None or pane.done == 0:
+        return asked_of_light.SharesFound(asked=asked, shares=None)
+    sums = film.group_sums() * np.array(_factors(engine, film.group_count))
+    light = np.maximum(sums @ LUMINANCE, 0.0)
+    total = max(float(light.sum()), 1e-30)
+    names = engine.compiled.light_groups
+    told = tuple(
+        asked_of_light.GroupShare(group=name, share=float(light[min(number, len(light) - 1)]) / total)
+        for number, name in enumerate(names)
+    )
+    return asked_of_light.SharesFound(asked=asked, shares=told, bytes=film.group_rows.nbytes)
+
+
+def _factors(engine: Engine, count: int) -> Sequence[Sequence[float]]:
+    found = engine.factors()[:count]
+    return [*found, *([(1.0, 1.0, 1.0)] * (count - len(found)))]

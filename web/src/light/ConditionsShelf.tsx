@@ -1,0 +1,103 @@
+/** The conditions that the project keeps, each as a picture of this shot: one click takes them. */
+import Box from "@mui/material/Box";
+import ButtonBase from "@mui/material/ButtonBase";
+import Typography from "@mui/material/Typography";
+import { Pencil, Plus, RefreshCw, Trash2 } from "lucide-react";
+import { useMemo } from "react";
+import { Strip } from "../controls/Strip";
+import { useScene, useWorkspace } from "../store/context";
+import { SHOT } from "../store/panes";
+import { isSame, pointer, replace } from "../store/patch";
+import { Small } from "./CardList";
+import { LitCard, PITCH } from "./LitCard";
+import { byName } from "./lights";
+import { useLitPictures } from "./useLitPictures";
+
+const SECTIONS = ["environment", "sky", "lights", "haze", "backdrop", "ground"] as const;
+
+export function ConditionsShelf() {
+  const workspace = useWorkspace();
+  const conditions = useScene((s) => s.conditions ?? {});
+  const standing = useScene(
+    (s) =>
+      Object.entries(s.conditions ?? {}).find(
+        ([, one]) => SECTIONS.every((name) => isSame(one[name], s[name])) && one.exposure === s.look.exposure,
+      )?.[0] ?? null,
+  );
+  const entries = byName(conditions);
+  const wanted = useMemo(
+    // The picture follows what they are: the conditions themselves are part of what names it.
+    () => Object.entries(conditions).map(([key, is]) => ({ key, question: { conditions: key }, is })),
+    [conditions],
+  );
+  const pictures = useLitPictures(wanted);
+  const rename = (key: string, name: string) => {
+    const next = prompt("Name of these conditions", name)?.trim();
+    if (next && next !== name)
+      workspace.commit([replace(pointer("conditions", key, "name"), next)], `Rename to ${next}`);
+  };
+  return (
+    <Strip
+      label="Conditions"
+      count={entries.length + 1}
+      pitch={PITCH}
+      keyOf={(index) => entries[index]?.[0] ?? "keep"}
+      render={(index, item) => {
+        const entry = entries[index];
+        if (!entry)
+          return (
+            <ButtonBase
+              {...item}
+              onClick={() => void workspace.lightBy("keep_conditions", SHOT)}
+              aria-label="Keep these conditions"
+              sx={{
+                width: 104,
+                height: 68,
+                flexDirection: "column",
+                border: "1px dashed",
+                borderColor: "divider",
+                borderRadius: 1,
+                color: "text.secondary",
+              }}
+            >
+              <Plus size={18} />
+              <Typography variant="caption">Keep these</Typography>
+            </ButtonBase>
+          );
+        const [key, { name }] = entry;
+        return (
+          <LitCard
+            item={item}
+            name={name}
+            label={`Conditions ${name}`}
+            picture={pictures[key]}
+            isChosen={standing === key}
+            onClick={() => void workspace.lightBy("take_conditions", SHOT, { conditions: key })}
+          >
+            <Box sx={{ display: "flex", bgcolor: "rgba(23,23,23,0.8)", borderRadius: 1 }}>
+              <Small
+                title="Keep the present light here"
+                name={`Keep the present light as ${name}`}
+                onClick={() => void workspace.lightBy("keep_conditions", SHOT, { conditions: key })}
+              >
+                <RefreshCw size={13} />
+              </Small>
+              <Small title="Rename" name={`Rename ${name}`} onClick={() => rename(key, name)}>
+                <Pencil size={13} />
+              </Small>
+              <Small
+                title="Remove"
+                name={`Remove ${name}`}
+                onClick={() =>
+                  workspace.commit([{ op: "remove", path: pointer("conditions", key) }], `Remove ${name}`)
+                }
+              >
+                <Trash2 size={13} />
+              </Small>
+            </Box>
+          </LitCard>
+        );
+      }}
+    />
+  );
+}
