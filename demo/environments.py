@@ -1,4 +1,4 @@
-"""Three invented environments as latitude-longitude HDR maps: a studio, an overcast court, a low sun."""
+"""Invented environments as latitude-longitude HDR maps: a studio, a court, a low sun, and those of `rooms`."""
 
 import math
 from pathlib import Path
@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from demo.patterns import layered_noise
+from demo.rooms import ROOMS
 from lantern.picture.files import write_radiance_hdr
 
 WIDTH, HEIGHT = 1024, 512
@@ -113,6 +114,7 @@ ENVIRONMENTS = {
     "softbox-studio": ("Softbox Studio", studio),
     "overcast-court": ("Overcast Court", overcast_court),
     "low-sun": ("Low Sun", low_sun),
+    **ROOMS,
 }
 
 

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 
+from demo.conditions import demo_conditions
 from demo.environments import ENVIRONMENTS, write_environment
 from demo.profiles import PROFILES, write_profile
 from demo.wick import write_wick
@@ -78,6 +79,9 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
         look=Look(exposure=0.4),
         print=printed,
     )
+    box = (tuple(float(v) for v in low), tuple(float(v) for v in high))
+    conditions = demo_conditions(scene, box, lambda name: file_reference(files[name]))
+    scene = scene.model_copy(update={"conditions": conditions})
     by_digest = {file_reference(path).sha256: path for path in files.values()}
     return scene, lambda reference: by_digest[reference.sha256]
 

@@ -37,7 +37,8 @@ def test_a_light_is_added_measured_switched_and_removed(page):
     page.get_by_role("button", name="Switch off Sphere 1").click()
     wait_for_revision(page, at + 3)
     assert abs(_brightness(page) - before) < 2, "and is as before without it"
-    page.get_by_role("button", name="Remove Sphere 1").click()
+    page.get_by_role("button", name="More about Sphere 1").click()
+    page.get_by_role("menuitem", name="Remove").click()
     wait_for_revision(page, at + 4)
     expect(page.get_by_text("No light but the environment yet.")).to_be_visible()
     expect_saved(page)

@@ -1,4 +1,4 @@
-"""Light put by hand: shadows and highlights fall where they were put, rigs fit any asset, conditions come back whole."""
+"""Light put by hand: shadows and highlights fall where they were put, rigs fit any asset, conditions come back."""
 
 import math
 

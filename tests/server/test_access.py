@@ -12,6 +12,7 @@ from django.test import Client
 from procrastinate.exceptions import ConnectorException
 
 from demo.project import ACCOUNT
+from lantern.scene.rigs import Rig
 from server.accounts import sessions as stored_sessions
 from server.accounts.invitations import Invite
 from server.config.api import api
@@ -19,6 +20,7 @@ from server.config.origin import is_same
 from server.errors import Refused
 from server.intake.models import Upload
 from server.library.actions import AddEnvironment, AddImage, AddProfile
+from server.library.rigs import KeepRig
 from server.library.swatches import KeepSwatch
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit, Undo
@@ -60,6 +62,9 @@ ROUTES = {
     "GET /swatches/{swatch_key}/file": {"owner"},
     "GET /projects/{project_id}/materials/{material}/file": OWN,
     "PATCH /swatches/{swatch_key}": {"owner"},
+    "GET /rigs": SIGNED_IN,
+    "POST /rigs": SIGNED_IN,
+    "DELETE /rigs/{rig_key}": {"owner"},
     "DELETE /swatches/{swatch_key}": {"owner"},
     "GET /projects": SIGNED_IN,
     "GET /projects/{project_id}": OWN,
@@ -111,6 +116,7 @@ def test_every_route_is_in_the_matrix():
 def things(people, project, tmp_path):
     """One of everything, the owner's."""
     facts = {"width": 4, "height": 2, "problems": [], "thumbnail": b"\xff\xd8\xff"}
+    of_map = facts | {"luminance": 1.0}
     (tmp_path / "m.hdr").write_bytes(b"#?RADIANCE")
     (tmp_path / "p.ies").write_bytes(b"IESNA")
     profile = AddProfile(people["owner"], tmp_path / "p.ies", "p.ies", "P", {"lumens": 1, "curve": []}).execute()
@@ -120,6 +126,7 @@ def things(people, project, tmp_path):
     swatch = KeepSwatch(people["owner"], project.pk, worn, "").execute()
     return {
         "swatch_key": f"own-{swatch.pk}",
+        "rig_key": KeepRig(people["owner"], Rig(name="R")).execute().key,
         "material": worn,
         "invitation_id": Invite(people["superuser"]).execute()[0].pk,
         "start_id": KeepStart(people["owner"], project.pk, "Studio").execute().pk,
@@ -128,7 +135,7 @@ def things(people, project, tmp_path):
         "project_id": project.pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
         "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,
-        "item_id": AddEnvironment(people["owner"], tmp_path / "m.hdr", "m.hdr", "M", facts).execute().pk,
+        "item_id": AddEnvironment(people["owner"], tmp_path / "m.hdr", "m.hdr", "M", of_map).execute().pk,
     }
 
 

@@ -74,14 +74,15 @@ export function BoundColor(props: BoundProps) {
   return <ColorField label={field.label} value={value} mark={mark} map={picture} begin={begin} />;
 }
 
-const BESIDE_ONE_ANOTHER = 4;
-/** Words of a choice; where there are more of them, they open as a list. */
+/** Words of a choice, and letters of them all, that have room side by side; where there are more, they open as a list. */
+const [BESIDE_ONE_ANOTHER, LETTERS] = [4, 14];
 
 /** One of a few words. */
 export function BoundChoice(props: BoundProps) {
   const { field, value, commit } = useField<string>(props);
   const options = Object.entries(field.options ?? {});
-  if (options.length > BESIDE_ONE_ANOTHER)
+  const letters = options.reduce((sum, [, label]) => sum + label.length, 0);
+  if (options.length > BESIDE_ONE_ANOTHER && letters > LETTERS)
     return (
       <Box sx={{ display: "flex", alignItems: "center", minHeight: 26, mb: 0.25 }}>
         <Typography noWrap variant="body2" color="textSecondary" sx={{ flex: 1 }}>

@@ -34,6 +34,7 @@ export function LightTools() {
           <ToggleButton
             value={tool}
             size="small"
+            aria-label={label}
             selected={used === tool}
             onChange={() => workspace.set({ tool: used === tool ? "camera" : tool })}
             sx={{

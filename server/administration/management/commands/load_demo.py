@@ -47,6 +47,10 @@ class Command(BaseCommand):
                 facts = environment_facts(file, file.name)
                 facts["thumbnail"] = b64decode(facts["thumbnail"])
                 AddEnvironment(None, file, file.name, name, facts).execute()
+        # Of a library that was made before it was told how bright its maps are.
+        for item in EnvironmentItem.objects.filter(owner=None, luminance=None, file_name__in=files):
+            item.luminance = environment_facts(files[item.file_name], item.file_name)["luminance"]
+            item.save(update_fields=["luminance"])
         for key, (name, _) in PROFILES.items():
             if not ProfileItem.objects.filter(owner=None, name=name).exists():
                 file = files[f"{key}.ies"]
