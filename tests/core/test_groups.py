@@ -90,5 +90,6 @@ def test_a_row_has_an_effect_when_it_is_shown_and_none_when_it_is_not(weight, fi
 def test_the_generated_groups_say_conditions_in_fields_and_words():
     plain = plain_groups()
     backdrop = plain["Backdrop"][0]["rows"]
-    assert backdrop[1] == {"field": "color", "when": [{"field": "kind", "word": "color"}]}
+    words = ("color", "gradient")
+    assert backdrop[1] == {"field": "color", "when": [{"field": "kind", "word": word} for word in words]}
     assert plain["PointLight"][1]["rows"] == [{"field": "roll", "when": [{"field": "profile"}]}]
