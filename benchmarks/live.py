@@ -171,10 +171,23 @@ class LiveView:
 
     async def preview(self, path: str, value: Any) -> int:
         """Send an edit in hand and return its serial."""
+        return await self.preview_patch([{"op": "replace", "path": path, "value": value}])
+
+    async def preview_patch(self, patch: list[dict[str, Any]]) -> int:
+        """Send a patch in hand and return its serial."""
         self._serial += 1
-        patch = [{"op": "replace", "path": path, "value": value}]
         await self.send({"type": "preview", "serial": self._serial, "patch": patch})
         return self._serial
+
+    async def ask(self, question: dict[str, Any]) -> dict[str, Any]:
+        """The answer to a question; pictures that come meanwhile are passed over."""
+        self._serial += 1
+        request = f"asked {self._serial}"
+        await self.send({**question, "request": request})
+        while True:
+            message = await self.next()
+            if isinstance(message, dict) and message.get("asked") == request:
+                return message
 
     async def settle(self, seconds: float) -> None:
         """Read what comes for a while."""

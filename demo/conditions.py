@@ -74,7 +74,7 @@ def catalogue_white(tent: FileRef) -> Rig:
         environment=Environment(map=tent, cards=flags),
         backdrop=Backdrop(kind="gradient", color=(0.92, 0.92, 0.92), upper=(0.84, 0.84, 0.85), middle=0.5),
         ground=Ground(reflectance=(0.8, 0.8, 0.8), reflection=0.03, reflection_roughness=0.3),
-        exposure=-0.2,
+        exposure=0.8,
     )
 
 

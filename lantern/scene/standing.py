@@ -16,8 +16,8 @@ from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.inputs import scaled_input
 from lantern.scene.layers import scaled_layers
-from lantern.scene.lights import LightBase, scaled_fields
 from lantern.scene.placed import Placed
+from lantern.scene.scaled_light import scaled_light
 from lantern.scene.scatter import scaled_scatter
 from lantern.scene.starts import Box, as_bright
 from lantern.scene.turning import UPRIGHT
@@ -35,15 +35,10 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
     def place(point: Sequence[float]) -> tuple[float, ...]:
         return tuple(_held(p * ratio, 1e6) for p in point)
 
-    def light(one: LightBase) -> LightBase:
-        placed = {"position": place(one.position), "target": place(one.target)}
-        return one.model_copy(update=placed | scaled_fields(one, ratio))
-
-    camera, haze, ground = scene.camera, scene.haze, scene.ground
+    camera = scene.camera
     keys = tuple(
         key.model_copy(update={"position": place(key.position), "target": place(key.target)}) for key in camera.keys
     )
-    box = haze.box and haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"scale": scale}),
@@ -51,9 +46,7 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
             "part_groups": {key: _carried(group, place) for key, group in scene.part_groups.items()},
             "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
             "decals": {key: scaled_decal(decal, ratio) for key, decal in scene.decals.items()},
-            "lights": {key: light(one) for key, one in scene.lights.items()},
-            "ground": ground.model_copy(update={"height": _held(ground.height * ratio, 1000.0)}),
-            "haze": haze.model_copy(update={"visibility": min(max(haze.visibility * ratio, 0.001), 1e6), "box": box}),
+            **scaled_light(scene, place, ratio, _held(scene.ground.height * ratio, 1000.0)),
             "camera": camera.model_copy(
                 update={
                     "position": place(camera.position),

@@ -14,8 +14,9 @@ from lantern.scene.decal_places import kept_decals, scaled_decal
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.layers import worn_with
-from lantern.scene.lights import LightBase, scaled_fields
+from lantern.scene.lights import Light
 from lantern.scene.placing import REST, Places, into_space
+from lantern.scene.scaled_light import scaled_light
 
 Box = tuple[Sequence[float], Sequence[float]]
 """Lowest and highest corner [m]."""
@@ -31,10 +32,26 @@ def setup_of(scene: Scene) -> Scene:
     }
     worn = worn_with((part.material for part in parts.values()), scene.materials)
     materials = {key: material for key, material in scene.materials.items() if key in worn}
-    lights = {key: light.model_copy(update={"unlit_parts": ()}) for key, light in scene.lights.items()}
-    kept = {"asset": None, "parts": parts, "part_groups": {}, "part_sets": {}, "materials": materials, "lights": lights}
+    lights = _lit_everywhere(scene.lights)
+    conditions = {
+        key: one.model_copy(update={"lights": _lit_everywhere(one.lights)}) for key, one in scene.conditions.items()
+    }
+    kept: dict[str, Any] = {
+        "asset": None,
+        "parts": parts,
+        "part_groups": {},
+        "part_sets": {},
+        "materials": materials,
+        "lights": lights,
+    }
+    kept |= {"conditions": conditions}
     own = {"decals": kept_decals(scene.decals, parts), "camera": scene.camera.model_copy(update={"keys": ()})}
     return scene.model_copy(update=kept | own)
+
+
+def _lit_everywhere(lights: dict[str, Light]) -> dict[str, Light]:
+    """Lights that are linked to no single parts."""
+    return {key: light.model_copy(update={"unlit_parts": ()}) for key, light in lights.items()}
 
 
 def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
@@ -42,8 +59,9 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
 
     Without `old` only the ground follows.
     """
-    ground = setup.ground.model_copy(update={"height": _limited(new[0][1], 1000.0)})
+    level = _limited(new[0][1], 1000.0)
     if old is None:
+        ground = setup.ground.model_copy(update={"height": level})
         return setup.model_copy(update={"ground": ground})
     scale = size_of(new) / size_of(old)
     here, there = _standing_point(old), _standing_point(new)
@@ -51,17 +69,11 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
     def place(point: Sequence[float]) -> tuple[float, ...]:
         return tuple(_limited(t + (p - h) * scale, 1e6) for p, h, t in zip(point, here, there, strict=True))
 
-    lights = {key: _light(light, place, scale) for key, light in setup.lights.items()}
     parts = {key: _piece(part, place, scale) for key, part in setup.parts.items()}
     decals = {key: scaled_decal(decal, scale) for key, decal in setup.decals.items()}
     materials = {key: as_bright(material, scale) for key, material in setup.materials.items()}
-    haze = setup.haze
-    if haze.box is not None:
-        box = haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
-        haze = haze.model_copy(update={"box": box})
-    haze = haze.model_copy(update={"visibility": min(max(haze.visibility * scale, 0.001), 1e6)})
-    sized = {"lights": lights, "parts": parts, "decals": decals, "materials": materials, "haze": haze}
-    return setup.model_copy(update={"ground": ground, **sized})
+    sized = {"parts": parts, "decals": decals, "materials": materials}
+    return setup.model_copy(update=scaled_light(setup, place, scale, level) | sized)
 
 
 def as_bright(material: Material, scale: float) -> Material:
@@ -78,11 +90,6 @@ def _piece(part: Part, place: Any, scale: float) -> Part:
     at = place([p + o for p, o in zip(part.pivot, part.offset, strict=True)])
     offset = tuple(_limited(a - p, 1e6) for a, p in zip(at, pivot, strict=True))
     return part.model_copy(update={"form": scaled_form(part.form, scale), "pivot": pivot, "offset": offset})
-
-
-def _light(light: LightBase, place: Any, scale: float) -> LightBase:
-    placed = {"position": place(light.position), "target": place(light.target)}
-    return light.model_copy(update=placed | scaled_fields(light, scale))
 
 
 def size_of(box: Box) -> float:

@@ -21,7 +21,7 @@ _ZERO, _ONE, _HALF = f32(0.0), f32(1.0), f32(0.5)
 _MOST_REFLECTANCE = f32(0.98)
 
 
-@njit(**SMALL)
+@njit(**EXACT)
 def note_frame(scene, scratch, sampler, x, y):
     """Keep where in the frame a sample lies, (0, 0) upper left, for a picture that is looked up there."""
     settings, path = load_u64(scene, C.settings), scratch + PATH_AT

@@ -143,7 +143,7 @@ def haze_span(settings, origin, direction, begin, end):
     return begin, end
 
 
-@njit(**SMALL)
+@njit(**EXACT)
 def air_length(settings, origin, direction, begin, end):
     """Length [m] of air as dense as the document says that dims as much as the haze between two distances."""
     thins, span = load_f32(settings, S.haze_thins), end - begin
@@ -156,7 +156,7 @@ def air_length(settings, origin, direction, begin, end):
     return density * (_ONE - math.exp(-rise * span)) / rise
 
 
-@njit(**SMALL)
+@njit(**EXACT)
 def air_distance(settings, origin, direction, begin, length):
     """Distance [m] from `begin` within which there is an `air_length`, which lies before the end of the haze."""
     thins = load_f32(settings, S.haze_thins)

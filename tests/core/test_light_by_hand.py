@@ -13,10 +13,13 @@ from lantern.engine.relighting import by_grey_card, lit_picture, read_meter
 from lantern.film.film import Film
 from lantern.picture.white import white_matrix
 from lantern.scene import balancing, conditions, rigs
-from lantern.scene.document import Camera, Fader, Material, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, Fader, Material, PrintSettings, Scene
 from lantern.scene.lights import DirectionalLight, PointLight, RectangleLight, SphereLight
+from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
+from lantern.scene.standing import rescaled
+from lantern.scene.starts import fitted, setup_of
 from lantern.scene.surroundings import Card, Environment, Sky, SunPlace
 from lantern.shelf.rigs import RIGS
 from tests.core.shapes import WHITE, no_files, scene_of, sphere_mesh, square_mesh
@@ -24,6 +27,7 @@ from tests.core.shapes import WHITE, no_files, scene_of, sphere_mesh, square_mes
 CAMERA = Camera(position=(0, 1.6, 1.6), target=(0, 0, 0), focal_length=50)
 GLOSS = Material(name="gloss", base_metalness=1.0, base_color=(0.9, 0.9, 0.9), specular_roughness=0.08)
 BALL_AT = (0.0, 0.35, 0.0)
+FILE = FileRef(sha256="0" * 64, name="a.glb")
 
 
 def stage(*lights, scale=1.0, ball=WHITE, **changes):
@@ -276,3 +280,16 @@ def test_a_small_picture_of_other_light_leaves_all_as_it_was():
     assert pictures[0].max() == 0 and pictures[1].mean() > 30
     assert engine.scene == before
     engine.close()
+
+
+def test_conditions_grow_with_the_asset_that_they_light():
+    """A set-up for another asset, and another unit: kept conditions light it as the document's own light does."""
+    lamp = PointLight(name="l", position=(1, 1, 1), target=(0, 0, 0), unit="lm", amount=100.0, unlit_parts=("gone",))
+    scene = Scene(lights={"l0": lamp}, environment=Environment(grounded=1.5))
+    scene = read_scene(apply_operations(scene.plain(), conditions.kept(scene).patch)[0])
+    small, large = ((-1, 0, -1), (1, 2, 1)), ((4, 1, -2), (8, 5, 2))
+    for after in (fitted(setup_of(scene), small, large), rescaled(scene, Asset(file=FILE, name="a"), 2.0)):
+        (kept,) = after.conditions.values()
+        assert kept.lights == after.lights and kept.environment == after.environment
+        assert after.lights["l0"].amount == pytest.approx(400.0) and after.environment.grounded == 3.0
+    assert fitted(setup_of(scene), small, large).conditions["conditions-1"].lights["l0"].unlit_parts == ()

@@ -1,13 +1,12 @@
 /** The conditions that the project keeps, each as a picture of this shot: one click takes them. */
 import Box from "@mui/material/Box";
-import ButtonBase from "@mui/material/ButtonBase";
-import Typography from "@mui/material/Typography";
-import { Pencil, Plus, RefreshCw, Trash2 } from "lucide-react";
+import { Pencil, RefreshCw, Trash2 } from "lucide-react";
 import { useMemo } from "react";
 import { Strip } from "../controls/Strip";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { isSame, pointer, replace } from "../store/patch";
+import { AddTile } from "./AddTile";
 import { Small } from "./CardList";
 import { LitCard, PITCH } from "./LitCard";
 import { byName } from "./lights";
@@ -46,23 +45,12 @@ export function ConditionsShelf() {
         const entry = entries[index];
         if (!entry)
           return (
-            <ButtonBase
-              {...item}
+            <AddTile
+              item={item}
+              word="Keep these"
+              label="Keep these conditions"
               onClick={() => void workspace.lightBy("keep_conditions", SHOT)}
-              aria-label="Keep these conditions"
-              sx={{
-                width: 104,
-                height: 68,
-                flexDirection: "column",
-                border: "1px dashed",
-                borderColor: "divider",
-                borderRadius: 1,
-                color: "text.secondary",
-              }}
-            >
-              <Plus size={18} />
-              <Typography variant="caption">Keep these</Typography>
-            </ButtonBase>
+            />
           );
         const [key, { name }] = entry;
         return (

@@ -5,7 +5,7 @@ import CircularProgress from "@mui/material/CircularProgress";
 import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Plus, Trash2 } from "lucide-react";
+import { Trash2 } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import { changed, latestEnvironments, useEnvironments } from "../api/queries";
@@ -18,6 +18,7 @@ import { bring, useJobs } from "../store/jobs";
 import { SHOT } from "../store/panes";
 import { replace } from "../store/patch";
 import type { Workspace } from "../store/workspace";
+import { AddTile } from "./AddTile";
 import { keepsBrightness } from "./brightness";
 
 const [EVEN_PITCH, MAP_PITCH, ADD_PITCH] = [78, 148, 104];
@@ -181,21 +182,13 @@ function AddMap({ item }: { item: Item }) {
   const running = useJobs().find((job) => job.kind === "environment" && job.state === "running");
   return (
     <>
-      <ButtonBase
-        {...item}
+      <AddTile
+        item={item}
+        word="Add a map"
+        label="Add a map: .hdr, .exr, or a photograph"
         onClick={() => input.current?.click()}
-        aria-label="Add a map: .hdr, .exr, or a photograph"
-        sx={{
-          width: 104,
-          height: 68,
-          flexDirection: "column",
-          border: "1px dashed",
-          borderColor: "divider",
-          borderRadius: 1,
-          color: "text.secondary",
-        }}
       >
-        {running ? (
+        {running && (
           <CircularProgress
             size={18}
             color="secondary"
@@ -203,11 +196,8 @@ function AddMap({ item }: { item: Item }) {
             variant={running.share < 1 ? "determinate" : "indeterminate"}
             value={running.share * 100}
           />
-        ) : (
-          <Plus size={18} />
         )}
-        <Typography variant="caption">Add a map</Typography>
-      </ButtonBase>
+      </AddTile>
       <FileInput
         ref={input}
         label="HDR map file"

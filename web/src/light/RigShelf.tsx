@@ -1,15 +1,14 @@
 /** Rigs, each shown on this asset: one click lights it so; with Shift its lights are added. */
 import Box from "@mui/material/Box";
-import ButtonBase from "@mui/material/ButtonBase";
-import Typography from "@mui/material/Typography";
-import { Plus, Trash2 } from "lucide-react";
-import { useMemo } from "react";
+import { Trash2 } from "lucide-react";
+import { useMemo, useRef } from "react";
 import { api } from "../api/client";
 import { changed, useRigs } from "../api/queries";
 import type { Rig, RigEntry } from "../api/types";
 import { Strip } from "../controls/Strip";
 import { useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
+import { AddTile } from "./AddTile";
 import { Small } from "./CardList";
 import { LitCard, PITCH } from "./LitCard";
 import { useLitPictures } from "./useLitPictures";
@@ -33,56 +32,60 @@ export function RigShelf() {
     });
     if (answer?.rig) api.keepRig(answer.rig).then(changed.rigs, fail);
   };
+  // Arrow keys light the asset as they go along the shelf.
+  const walks = useRef(false);
   return (
-    <Strip
-      label="Rigs"
-      count={rigs.length + 1}
-      pitch={PITCH}
-      keyOf={(index) => rigs[index]?.key ?? "keep"}
-      render={(index, item) => {
-        const entry = rigs[index];
-        if (!entry)
+    <Box
+      sx={{ height: "100%" }}
+      onKeyDownCapture={({ key }) => {
+        walks.current = key === "ArrowLeft" || key === "ArrowRight";
+      }}
+      onPointerDownCapture={() => {
+        walks.current = false;
+      }}
+    >
+      <Strip
+        label="Rigs"
+        count={rigs.length + 1}
+        pitch={PITCH}
+        keyOf={(index) => rigs[index]?.key ?? "keep"}
+        render={(index, item) => {
+          const entry = rigs[index];
+          if (!entry)
+            return (
+              <AddTile
+                item={item}
+                word="Keep this light"
+                label="Keep this light as a rig"
+                onClick={() => void keep()}
+              />
+            );
           return (
-            <ButtonBase
-              {...item}
-              onClick={() => void keep()}
-              aria-label="Keep this light as a rig"
-              sx={{
-                width: 104,
-                height: 68,
-                flexDirection: "column",
-                border: "1px dashed",
-                borderColor: "divider",
-                borderRadius: 1,
-                color: "text.secondary",
+            <LitCard
+              item={item}
+              name={entry.name}
+              label={`Rig ${entry.name}`}
+              picture={pictures[entry.key]}
+              onClick={(event) => void take(entry, event.shiftKey)}
+              onFocus={() => {
+                if (walks.current) void take(entry, false);
               }}
             >
-              <Plus size={18} />
-              <Typography variant="caption">Keep this light</Typography>
-            </ButtonBase>
+              {!entry.built_in && (
+                <Box sx={{ bgcolor: "rgba(23,23,23,0.8)", borderRadius: 1 }}>
+                  <Small
+                    title="Take it off the shelf"
+                    name={`Take ${entry.name} off the shelf`}
+                    onClick={() => void api.takeOffRig(entry.key).then(changed.rigs, fail)}
+                  >
+                    <Trash2 size={13} />
+                  </Small>
+                </Box>
+              )}
+            </LitCard>
           );
-        return (
-          <LitCard
-            item={item}
-            name={entry.name}
-            label={`Rig ${entry.name}`}
-            picture={pictures[entry.key]}
-            onClick={(event) => void take(entry, event.shiftKey)}
-          >
-            {!entry.built_in && (
-              <Box sx={{ bgcolor: "rgba(23,23,23,0.8)", borderRadius: 1 }}>
-                <Small
-                  title="Take it off the shelf"
-                  name={`Take ${entry.name} off the shelf`}
-                  onClick={() => void api.takeOffRig(entry.key).then(changed.rigs, fail)}
-                >
-                  <Trash2 size={13} />
-                </Small>
-              </Box>
-            )}
-          </LitCard>
-        );
-      }}
-    />
+        }}
+      />
+    </Box>
   );
 }

@@ -17,6 +17,24 @@ interface Props {
   onClose: () => void;
 }
 
+/** What meters say of the place: cd/m², exposure value at ISO 100, lx on the surface; null where there is none. */
+interface Reading {
+  luminance: number | null;
+  ev: number | null;
+  illuminance: number | null;
+}
+
+const short = (value: number) => Number(value.toPrecision(3)).toLocaleString("en");
+
+const readingOf = ({ luminance, ev, illuminance }: Reading) =>
+  [
+    `${short(luminance ?? 0)} cd/m²`,
+    ev !== null && `EV ${ev.toFixed(1)}`,
+    illuminance !== null && `${short(illuminance)} lx`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
+
 export function PointerMenu({ number, place, onClose }: Props) {
   const workspace = useWorkspace();
   const parts = useScene((s) => s.parts);
@@ -29,6 +47,10 @@ export function PointerMenu({ number, place, onClose }: Props) {
   }, [workspace, number, place.x, place.y]);
   useEffect(() => {
     workspace.pick(number, place.x, place.y).then(setFound);
+  }, [workspace, number, place.x, place.y]);
+  const [read, setRead] = useState<Reading | null>(null);
+  useEffect(() => {
+    workspace.askLight<Reading>("meter", number, { x: place.x, y: place.y }).then(setRead);
   }, [workspace, number, place.x, place.y]);
   if (found === "asking") return null;
 
@@ -74,6 +96,15 @@ export function PointerMenu({ number, place, onClose }: Props) {
         >
           <SharesLine label="In even white light" shares={shines.even} />
           <SharesLine label="In this light" shares={shines.here} />
+        </MenuItem>
+      )}
+      {read && read.luminance !== null && (
+        <MenuItem
+          disabled
+          data-testid="meter"
+          sx={{ fontSize: 12, color: "text.secondary", "&.Mui-disabled": { opacity: 1 } }}
+        >
+          {readingOf(read)}
         </MenuItem>
       )}
       {part && [
