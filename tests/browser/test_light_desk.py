@@ -205,3 +205,43 @@ def test_a_grey_card_a_light_from_here_and_another_environment(page):
     page.get_by_role("button", name="Environment Overcast Court").click()
     eventually(page, lambda: scene_of(page)["environment"]["map"] != before, 20)
     assert scene_of(page)["look"]["exposure"] != exposure, "the exposure keeps the picture as bright"
+
+
+def test_arrow_keys_go_through_rigs_and_the_pointer_reads_the_light(page):
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    shelf(page, "Rigs")
+    page.get_by_role("button", name="Rig Key, fill and rim").focus()
+    for names in ([], ["Left edge", "Right edge", "Front"], ["Cloth"]):
+        page.keyboard.press("ArrowRight")
+        stored(page, lambda scene: [light["name"] for _, light in sorted(scene["lights"].items())], names)
+    wait_until_fine(page, 2)
+    page.mouse.click(*place(page, 0.2, 0.85), button="right")
+    expect(page.get_by_test_id("meter")).to_have_text(re.compile(r"cd/m² · EV -?\d"))
+    page.keyboard.press("Escape")
+    page.mouse.click(*place(page, *BASE), button="right")
+    expect(page.get_by_test_id("meter")).to_have_text(re.compile(r"\d lx$"))
+    page.keyboard.press("Escape")
+
+
+def test_all_light_turns_as_one_and_the_sun_of_a_place_goes_its_way(page):
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    was = scene_of(page)["environment"]
+    page.get_by_role("button", name="Turn all light to the left").click()
+    stored(page, lambda scene: scene["environment"]["rotation"], was["rotation"] + 15)
+    page.get_by_role("button", name="Dim all light").click()
+    eventually(page, lambda: abs(scene_of(page)["environment"]["intensity"] / was["intensity"] - 2 ** (-1 / 3)) < 1e-6)
+    group(page, "Sun and sky").click()
+    page.get_by_role("switch", name="Sky").click()
+    stored(page, lambda scene: scene["sky"]["enabled"], True)
+    page.get_by_role("switch", name="By place and time").click()
+    stored(page, lambda scene: scene["sky"]["place"]["latitude"], 50)
+    wait_until_fine(page, 1)
+    before = pixels(page)
+    set_number(page, "Hour", "7.5")
+    stored(page, lambda scene: scene["sky"]["place"]["hour"], 7.5)
+    wait_until_fine(page, 2)
+    assert np.abs(pixels(page) - before).mean() > 3, "the light of the morning is another"
+    page.get_by_label("Date").fill("2026-12-21")
+    stored(page, lambda scene: scene["sky"]["place"]["date"], "2026-12-21")

@@ -7,6 +7,7 @@ import { FieldGroups } from "../controls/FieldGroup";
 import type { Place } from "../controls/fields";
 import { useScene, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
+import { AllLight } from "./AllLight";
 import { Balance } from "./Balance";
 import { keepBrightness, keepsBrightness } from "./brightness";
 import { CardList } from "./CardList";
@@ -30,6 +31,7 @@ export function LightStop() {
   return (
     <>
       <LightTools />
+      <AllLight />
       <Typography noWrap sx={{ fontWeight: 600, mb: 0.5 }}>
         {map}
       </Typography>

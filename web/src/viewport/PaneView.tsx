@@ -16,6 +16,7 @@ import { PixelReadout } from "./PixelReadout";
 import { PlacementFrame } from "./PlacementFrame";
 import { PointerMenu } from "./PointerMenu";
 import { Readout } from "./Readout";
+import { SunArc } from "./SunArc";
 import { useDrop } from "./useDrop";
 import { useGestures } from "./useGestures";
 import { usePicture } from "./usePicture";
@@ -122,6 +123,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
           visibility: overlay && frame ? "visible" : "hidden",
         }}
       />
+      {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
       {frame && <DecalFrame number={number} place={place} frame={frame} />}
       {frame && <PlacementFrame number={number} place={place} frame={frame} />}
