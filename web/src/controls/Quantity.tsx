@@ -95,7 +95,7 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
   /** Take what was typed; what cannot be understood stays, with the reason. */
   const takeText = (): boolean => {
     if (text === null) return true;
-    const found = read(text, unit, scale);
+    const found = read(text, unit, scale, value);
     const wrong = "problem" in found ? found.problem : outside(found.value, field, scale);
     if (wrong) {
       setProblem(wrong);

@@ -28,6 +28,18 @@ describe("reading", () => {
     expect(read(text, unit, none)).toEqual({ value: expect.closeTo(value, 9) });
   });
 
+  it.each([
+    ["+1 stop", "lm", 60],
+    ["-1/3 EV", "×", 30 * 2 ** (-1 / 3)],
+    ["−2 stops", "cd/m²", 7.5],
+  ])("%s of 30 %s", (text, unit, value) => {
+    expect(read(text, unit, none, 30)).toEqual({ value: expect.closeTo(value, 9) });
+  });
+
+  it("knows no stops of what is no light", () => {
+    expect(read("+1 stop", "m", metres, 2)).toHaveProperty("problem");
+  });
+
   it("takes a bare number in the unit that is shown", () => {
     expect(read("60", "m", { word: "mm", factor: 0.001 })).toEqual({ value: 0.06 });
     expect(read("60 cm", "m", { word: "mm", factor: 0.001 })).toEqual({ value: 0.6 });

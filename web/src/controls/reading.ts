@@ -35,11 +35,24 @@ export function written(value: number, scale: Scale, step: number): string {
   return Number(amount.toPrecision(DIGITS)).toString();
 }
 
+/** Units of amounts of light, which may be said by how much brighter it is to be. */
+const OF_LIGHT = ["×", "lm", "cd", "lx", "cd/m²", "W"];
+
+/** "+1/3 stop", "-2 EV": so many times as much as now; null for anything else. */
+function timesNow(text: string, unit: string): number | null {
+  const [, sign, amount] = /^([+\-−])\s*([\d.,/ ]+?)\s*(?:stops?|ev)$/iu.exec(text) ?? [];
+  const stops = amount && OF_LIGHT.includes(unit) ? evaluate(amount) : null;
+  return stops === null || stops === undefined ? null : 2 ** (sign === "+" ? stops : -stops);
+}
+
 /**
  * What somebody has typed into a field. A bare number is of the unit that is shown; another unit may stand behind it.
+ * An amount of light may be said in stops from `now`: "+1 stop", "-1/3 EV".
  */
-export function read(text: string, unit: string, scale: Scale): Reading {
+export function read(text: string, unit: string, scale: Scale, now?: number): Reading {
   const words = WORDS[unit] ?? {};
+  const times = timesNow(text.trim(), unit);
+  if (times !== null && now !== undefined) return { value: now * times };
   let source = text.trim();
   const prefix = PREFIXES[unit];
   if (prefix && source.toLowerCase().startsWith(prefix)) source = source.slice(prefix.length);
