@@ -245,3 +245,17 @@ def test_all_light_turns_as_one_and_the_sun_of_a_place_goes_its_way(page):
     assert np.abs(pixels(page) - before).mean() > 3, "the light of the morning is another"
     page.get_by_label("Date").fill("2026-12-21")
     stored(page, lambda scene: scene["sky"]["place"]["date"], "2026-12-21")
+
+
+def test_the_environment_is_turned_by_a_drag_and_a_cancelled_one_leaves_it(page):
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    was = scene_of(page)["environment"]
+    tool(page, "Turn")
+    drag(page, (0.3, 0.5), (0.55, 0.51))
+    stored(page, lambda scene: abs(scene["environment"]["rotation"] - was["rotation"] - 45) < 1, True)
+    assert scene_of(page)["environment"]["tilt"] == 0, "a level drag does not tilt"
+    drag(page, (0.5, 0.5), (0.5, 0.3))
+    stored(page, lambda scene: abs(scene["environment"]["tilt"] - 36) < 1, True)
+    page.get_by_role("button", name="Undo").click()
+    stored(page, lambda scene: scene["environment"]["tilt"], 0)

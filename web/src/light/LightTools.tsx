@@ -2,11 +2,17 @@
 import Box from "@mui/material/Box";
 import ToggleButton from "@mui/material/ToggleButton";
 import Tooltip from "@mui/material/Tooltip";
-import { CircleDot, Crosshair, Lamp, Sparkle, SunDim } from "lucide-react";
+import { CircleDot, Crosshair, Lamp, Orbit, Sparkle, SunDim } from "lucide-react";
 import { useSlice, useWorkspace } from "../store/context";
 import type { LightTool } from "../store/view";
 
 const TOOLS: { tool: LightTool; label: string; hint: string; icon: typeof Lamp }[] = [
+  {
+    tool: "turn",
+    label: "Turn",
+    hint: "Drag to turn the environment about the asset; up and down tilts it",
+    icon: Orbit,
+  },
   {
     tool: "throw",
     label: "Throw",
@@ -28,7 +34,7 @@ export function LightTools() {
   const workspace = useWorkspace();
   const used = useSlice((s) => s.tool);
   return (
-    <Box role="toolbar" aria-label="Light by hand" sx={{ display: "flex", gap: 0.5, mb: 1.25 }}>
+    <Box role="toolbar" aria-label="Light by hand" sx={{ display: "flex", gap: 0.4, mb: 1 }}>
       {TOOLS.map(({ tool, label, hint, icon: Icon }) => (
         <Tooltip key={tool} title={hint}>
           <ToggleButton

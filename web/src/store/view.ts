@@ -14,9 +14,16 @@ export const STOPS = ["asset", "materials", "light", "camera", "print"] as const
 export type Stop = (typeof STOPS)[number];
 /** What a press in the picture does: turn the camera, draw a loupe, set the focus, or put a decal there. */
 export type Tool = "camera" | "area" | "loupe" | "focus" | "stick" | LightTool;
-/** What a press does with light: drag a shadow, a highlight, the aim; put a card; take a grey card. */
-export type LightTool = "throw" | "glint" | "aim" | "card" | "grey";
-export const LIGHT_TOOLS: readonly Tool[] = ["throw", "glint", "aim", "card", "grey"] satisfies LightTool[];
+/** What a press does with light: turn the environment, drag a shadow, a highlight, the aim; put a card; take a grey card. */
+export type LightTool = "turn" | "throw" | "glint" | "aim" | "card" | "grey";
+export const LIGHT_TOOLS: readonly Tool[] = [
+  "turn",
+  "throw",
+  "glint",
+  "aim",
+  "card",
+  "grey",
+] satisfies LightTool[];
 export type Handle = "move" | "turn" | "scale" | null;
 
 export interface ViewState {

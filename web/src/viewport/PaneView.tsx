@@ -27,6 +27,7 @@ const CURSORS = {
   loupe: "crosshair",
   focus: "cell",
   stick: "crosshair",
+  turn: "ew-resize",
   throw: "grab",
   glint: "crosshair",
   aim: "crosshair",

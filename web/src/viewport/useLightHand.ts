@@ -7,6 +7,7 @@ import type { Operation } from "../api/types";
 import { useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import type { PaneNumber } from "../store/panes";
+import { replace } from "../store/patch";
 import { LIGHT_TOOLS, type LightTool } from "../store/view";
 import type { Workspace } from "../store/workspace";
 
@@ -21,6 +22,19 @@ interface Made {
   key: string;
   label: string;
   patch: Operation[];
+}
+
+/** Degrees of a drag across the picture. */
+const [A_PICTURE, LEVEL] = [180, 4];
+
+/** What the environment was when the hand took hold of it, and where that was. */
+interface Turning {
+  gesture: Gesture;
+  from: { x: number; y: number };
+  rotation: number;
+  tilt: number;
+  azimuth: number;
+  isSky: boolean;
 }
 
 interface Hold {
@@ -43,6 +57,7 @@ function subjectOf(workspace: Workspace): string | null {
 
 export class LightHand {
   private hold: Hold | null = null;
+  private turning: Turning | null = null;
   /** The press that is meant; an answer to an earlier one comes too late. */
   private presses = 0;
   private released = false;
@@ -60,6 +75,18 @@ export class LightHand {
     const press = ++this.presses;
     this.released = false;
     this.last = null;
+    if (tool === "turn") {
+      const { environment, sky } = this.workspace.getState().scene;
+      this.turning = {
+        gesture: this.workspace.begin(sky.enabled ? "Turn the sun" : "Turn the environment"),
+        from: { x, y },
+        rotation: environment.rotation ?? 0,
+        tilt: environment.tilt ?? 0,
+        azimuth: sky.azimuth ?? 0,
+        isSky: sky.enabled ?? false,
+      };
+      return;
+    }
     if (tool === "grey") {
       const key = await this.workspace.lightBy("grey_card", this.number, { x, y });
       this.say(key === null ? "There is no light there" : "That is grey now");
@@ -110,9 +137,25 @@ export class LightHand {
   /** The hand is somewhere else. */
   drag(x: number, y: number): void {
     this.last = { x, y };
+    if (this.turning) this.turn(this.turning, x, y);
     if (!this.hold) return;
     this.hold.next = { x, y };
     void this.follow(this.hold);
+  }
+
+  /** Across the picture it turns half around; up and down tilts it, once that is meant. */
+  private turn({ gesture, from, rotation, tilt, azimuth, isSky }: Turning, x: number, y: number): void {
+    const across = Math.round((x - from.x) * A_PICTURE * 10) / 10;
+    const up = Math.round((from.y - y) * A_PICTURE * 10) / 10;
+    if (isSky) {
+      gesture.preview([replace("/sky/azimuth", (azimuth - across + 720) % 360)]);
+      return;
+    }
+    const patch = [replace("/environment/rotation", wrapped(rotation + across))];
+    // A level drag is meant level.
+    if (Math.abs(up) > LEVEL && Math.abs(up) > Math.abs(across))
+      patch.push(replace("/environment/tilt", wrapped(tilt + up)));
+    gesture.preview(patch);
   }
 
   private async follow(held: Hold): Promise<void> {
@@ -141,6 +184,8 @@ export class LightHand {
   /** The hand has let go: what is shown last is stored, when its answer has come. */
   letGo(): void {
     this.released = true;
+    this.turning?.gesture.commit();
+    this.turning = null;
     const held = this.hold;
     if (!held) return;
     this.hold = null;
@@ -150,9 +195,13 @@ export class LightHand {
 
   cancel(): void {
     this.hold?.gesture.cancel();
-    this.hold = null;
+    this.turning?.gesture.cancel();
+    this.hold = this.turning = null;
   }
 }
+
+/** An angle within half a turn. */
+const wrapped = (degrees: number) => Math.round((((degrees + 540) % 360) - 180) * 100) / 100;
 
 /** The hand of one pane. */
 export function useLightHand(number: PaneNumber, say: (text: string) => void): LightHand {
