@@ -19,7 +19,7 @@ from django.db.models import ProtectedError
 from django.utils import timezone
 
 from lantern.scene.editing import files_in
-from server.library.models import EnvironmentItem, ImageItem, ProfileItem, SwatchItem
+from server.library.models import EnvironmentItem, ImageItem, ProfileItem, RigItem, SwatchItem
 from server.prints.actions import remove_files
 from server.prints.models import Print
 from server.projects.models import Edit, Project, Start, StoredFile
@@ -73,6 +73,7 @@ def _named() -> Iterator[str]:
         Edit.objects.values_list("patch", "inverse"),
         Print.objects.values_list("scene"),
         SwatchItem.objects.values_list("content"),
+        RigItem.objects.values_list("content"),
     ):
         for row in values.iterator(chunk_size=100):
             yield from (file.sha256 for file in files_in(list(row)))

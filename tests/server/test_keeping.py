@@ -6,9 +6,13 @@ from pathlib import Path
 import pytest
 from django.utils import timezone
 
+from lantern.scene.model import FileRef
+from lantern.scene.rigs import Rig
+from lantern.scene.surroundings import Environment
 from server.administration.collecting import collect_files
 from server.library.actions import AddEnvironment
 from server.library.models import EnvironmentItem
+from server.library.rigs import KeepRig, TakeOffRig
 from server.prints.actions import QueuePrint
 from server.projects import actions
 from server.projects.actions import ApplyEdit, Undo
@@ -16,7 +20,7 @@ from server.projects.keeping import DeleteProject
 from server.projects.models import Cover, Project, StoredFile
 
 pytestmark = pytest.mark.django_db
-FACTS = {"width": 4, "height": 2, "problems": [], "thumbnail": b"\xff\xd8\xff"}
+FACTS = {"width": 4, "height": 2, "luminance": 1.0, "problems": [], "thumbnail": b"\xff\xd8\xff"}
 
 
 def exposure(value):
@@ -101,7 +105,11 @@ def test_only_files_that_nothing_names_are_collected(client, people, project, tm
     printed.save()
     project.edits.all().delete()
     assert digest in collected(), "a print that waits needs it"
+    lighting = Rig(name="R", environment=Environment(map=FileRef(**lit[0]["value"])))
+    kept = KeepRig(owner, lighting).execute()
     printed.delete()
+    assert digest in collected(), "a rig of somebody needs it"
+    TakeOffRig(owner, kept.key).execute()
     assert collected() == {asset}
     assert not Path(path).exists()
     DeleteProject(owner, project.pk).execute()
