@@ -19,6 +19,7 @@ from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.engine.baking import SIZES
+from lantern.engine.channels import channels_of
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
 from lantern.motion.bounds import asset_bounds
@@ -258,7 +259,7 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
         develop = display_rgba if wanted.transparent else display_rgb
         write_png(options.out, develop(picture, scene.look))
         return
-    write_exr(options.out, engine.channels(film, picture))
+    write_exr(options.out, channels_of(engine, film, picture))
 
 
 def _library_versions() -> dict[str, str]:

@@ -15,21 +15,16 @@ from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePix
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
-from lantern.engine.light_images import LightImages
+from lantern.engine.light_images import LightImages, profile_files, read_profiles
 from lantern.engine.own_images import OwnImages, Resolver
 from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
-from lantern.light.profiles import Profile, ProfileError, read_profile
-from lantern.picture.cryptomatte import matte
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
-from lantern.picture.exr import Channels, picture_channels
 from lantern.preview.looking import look_tiles
 from lantern.scene.balancing import factors, is_balanced
 from lantern.scene.document import Camera, Scene
 from lantern.scene.framing import point_at_depth
-from lantern.scene.lights import profile_of
-from lantern.scene.model import FileRef
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
 
@@ -49,10 +44,6 @@ def _differs(before: object, after: object) -> bool:
     if isinstance(before, BaseModel) and isinstance(after, BaseModel) and hasattr(after, "name"):
         return before.model_copy(update={"name": after.name}) != after
     return True
-
-
-def _profile_files(scene: Scene) -> list[FileRef]:
-    return [file for light in scene.lights.values() if (file := profile_of(light)) is not None]
 
 
 def _lighting(scene: Scene) -> tuple[object, ...]:
@@ -193,7 +184,7 @@ class Engine:
             asset = import_asset(resolve(file), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
         imported = time.perf_counter()
         pixels, problems = self._lit.map_of(scene, resolve)
-        profiles, unread = self._profiles(scene, resolve)
+        profiles, unread = read_profiles(scene, resolve)
         problems += unread + self._own.bring(scene, resolve) + self._lit.bring(scene, resolve)[1]
         self._compiled = CompiledScene(
             scene, asset, None, profiles, self._own.texels, lights=self._lit.shown, final=self._final
@@ -223,8 +214,8 @@ class Engine:
         if other_file(before, scene) or not self.compiled.update(scene):
             same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
-        if _profile_files(scene) != _profile_files(before):
-            profiles, unread = self._profiles(scene, resolve)
+        if profile_files(scene) != profile_files(before):
+            profiles, unread = read_profiles(scene, resolve)
             problems += unread
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
@@ -236,17 +227,6 @@ class Engine:
         problems += [problem for problem in self.compiled.problems if problem not in known]
         restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
-
-    def _profiles(self, scene: Scene, resolve: Resolver) -> tuple[dict[str, Profile], list[str]]:
-        """IES profiles by digest; one that cannot be used is a problem, and its light shines evenly."""
-        profiles, problems = {}, []
-        for reference in _profile_files(scene):
-            try:
-                text = resolve(reference).read_text(encoding="latin-1")
-                profiles[reference.sha256] = read_profile(text, reference.name)
-            except ProfileError as error:
-                problems.append(f"{error}; its light shines evenly")
-        return profiles, problems
 
     def trace(
         self,
@@ -347,30 +327,6 @@ class Engine:
             )
         self.timings.developing += time.perf_counter() - start
         return picture
-
-    def channels(self, film: Film, picture: Developed) -> Channels:
-        """What the EXR of a film holds; every AOV of a film that was made with them."""
-        means = film.means()
-        channels = picture_channels(picture.radiance, picture.alpha, means.albedo, means.normal, means.depth)
-        if film.aov_rows is None:
-            return channels
-        aovs = film.aovs()
-        for name, pixels in aovs.colors.items():
-            channels.color(name, pixels)
-        names = self.compiled.light_groups
-        balanced = self.factors()
-        for number, pixels in enumerate(aovs.groups):
-            shared = number == film.group_count - 1 and len(names) > film.group_count
-            if number < len(names):
-                shown = pixels * np.array(balanced[number], np.float32)
-                channels.color("group_others" if shared else f"group_{names[number]}", shown)
-        channels.vector("position", aovs.position, exact=True)
-        channels.value("shadow.V", aovs.shadow)
-        channels.value("variance.V", aovs.variance)
-        channels.value("samples.V", aovs.samples)
-        channels.matte(matte("CryptoObject", self.compiled.part_keys, *aovs.parts))
-        channels.matte(matte("CryptoMaterial", self.compiled.material_keys, *aovs.materials))
-        return channels
 
     def cancel(self) -> None:
         """Make a running pass give way; safe from any thread."""

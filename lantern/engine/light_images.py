@@ -1,4 +1,4 @@
-"""The images that the light of a document is made with: maps all around, cards, backdrops, images before lamps.
+"""The files that light is made with: maps all around, cards, backdrops, images before lamps, measured profiles.
 
 In: a document, and what finds its files. Out: linear pixels by the SHA-256 of their files, what was wrong. Called by
 the engine.
@@ -14,9 +14,10 @@ from lantern.color import decode_srgb
 from lantern.engine.map_layouts import as_lat_long
 from lantern.engine.own_images import Resolver
 from lantern.light.environment import clean
+from lantern.light.profiles import Profile, ProfileError, read_profile
 from lantern.picture.files import HDR_SUFFIXES, ImageError, read_hdr
 from lantern.scene.document import Scene
-from lantern.scene.lights import gobo_of
+from lantern.scene.lights import gobo_of, profile_of
 from lantern.scene.model import FileRef
 
 KEPT_BYTES = 384 << 20
@@ -100,3 +101,20 @@ class LightImages:
         while len(self._kept) > 1 and sum(pixels.nbytes for pixels in self._kept.values()) > KEPT_BYTES:
             self._kept.popitem(last=False)
         return self._kept[reference.sha256], problems
+
+
+def profile_files(scene: Scene) -> list[FileRef]:
+    """The measured distributions of a document's lights."""
+    return [file for light in scene.lights.values() if (file := profile_of(light)) is not None]
+
+
+def read_profiles(scene: Scene, resolve: Resolver) -> tuple[dict[str, Profile], list[str]]:
+    """IES profiles by digest; one that cannot be used is a problem, and its light shines evenly."""
+    profiles, problems = {}, []
+    for reference in profile_files(scene):
+        try:
+            text = resolve(reference).read_text(encoding="latin-1")
+            profiles[reference.sha256] = read_profile(text, reference.name)
+        except ProfileError as error:
+            problems.append(f"{error}; its light shines evenly")
+    return profiles, problems

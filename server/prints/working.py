@@ -16,6 +16,7 @@ from django.core.files.storage import storages
 from django.db import connections
 from django.utils import timezone
 
+from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.denoise import Quality
@@ -208,6 +209,6 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watc
     show = display_rgba if settings.transparent else display_rgb
     png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
     write_png(png, show(picture, scene.look))
-    write_exr(exr, engine.channels(film, picture))
+    write_exr(exr, channels_of(engine, film, picture))
     for path, kind in ((png, "png"), (exr, "exr")):
         put(storages["prints"], path, wanted.file_name(kind))

@@ -7,6 +7,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.cryptomatte import identity, matte, murmur3
@@ -56,7 +57,7 @@ def test_every_layer_reaches_the_file(tmp_path):
     engine.open(scene.model_copy(update={"lights": {"key": light}}), no_files, asset)
     film = Film(48, 48, aovs=True)
     engine.trace(film, 32)
-    write_exr(tmp_path / "a.exr", engine.channels(film, engine.develop(film, denoise=None)))
+    write_exr(tmp_path / "a.exr", channels_of(engine, film, engine.develop(film, denoise=None)))
     layers = film.aovs()
     engine.close()
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))
