@@ -73,9 +73,10 @@ USUAL_GROUPS = 8
 """Light groups of a film with AOVs that was not told how many there are."""
 
 
-def film_bytes(width: int, height: int, *, aovs: bool = False, groups: int = 0) -> int:
+def film_bytes(width: int, height: int, *, aovs: bool = False, groups: int | None = None) -> int:
     """Memory of a film [bytes]."""
-    return width * height * (FILM.dtype.itemsize + (AOVS.dtype.itemsize if aovs else 0) + 12 * groups)
+    told = min((USUAL_GROUPS if aovs else 0) if groups is None else groups, MOST_GROUPS)
+    return width * height * (FILM.dtype.itemsize + (AOVS.dtype.itemsize if aovs else 0) + 12 * told)
 
 
 class Film:

@@ -8,7 +8,10 @@ from django.core.files.storage import storages
 from django.db import transaction
 from django.utils import timezone
 
+from lantern.compile.light_rows import light_groups
 from lantern.film.film import film_bytes
+from lantern.scene.balancing import is_balanced
+from lantern.scene.document import Scene
 from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
@@ -44,6 +47,13 @@ def any_print_runs() -> bool:
     return Print.objects.filter(state=Print.State.RUNNING).exists()
 
 
+def _film_bytes(scene: Scene) -> int:
+    """Memory of the film of a document's print, with the light groups that it tells apart."""
+    wanted = scene.print
+    groups = len(light_groups(scene)) if wanted.layers or is_balanced(scene) else 0
+    return film_bytes(wanted.width, wanted.height, aovs=wanted.layers, groups=groups)
+
+
 @dataclass(frozen=True)
 class QueuePrint:
     """Queue a final frame of the project as it is now, with the document's print settings."""
@@ -57,7 +67,7 @@ class QueuePrint:
         if not scene.parts:
             raise Refused("There is nothing to print: the project has no asset.")
         wanted = scene.print
-        needed, limit = film_bytes(wanted.width, wanted.height, aovs=wanted.layers), settings.FILM_LIMIT
+        needed, limit = _film_bytes(scene), settings.FILM_LIMIT
         if needed > limit:
             layers, help_ = (" with all layers", " or without layers") if wanted.layers else ("", "")
             raise Refused(

@@ -11,6 +11,8 @@ import pytest
 from django.core.files.storage import storages
 from django.db import connections
 
+from lantern.engine.engine import Engine
+from lantern.engine.own_images import no_files
 from lantern.film.film import Film, film_bytes
 from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
@@ -84,14 +86,19 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
 
 def test_a_kept_film_brings_its_layers_back(tmp_path):
     scene = Scene(print=PrintSettings(width=16, height=16, layers=True))
-    film = Film(16, 16, aovs=True)
+    engine = Engine(1)
+    engine.open(scene, no_files)
+    film = engine.film_for(16, 16, aovs=True)
     film.rows["samples"] = 3
     film.aov_rows["direct"] = 0.5
+    film.group_rows[:] = 0.25
     working._keep_film(tmp_path / working.FILM_FILE, film)
-    opened = working._open_film(tmp_path / working.FILM_FILE, scene)
+    opened = working._open_film(tmp_path / working.FILM_FILE, engine, scene)
     assert all((opened.arrays()[name] == array).all() for name, array in film.arrays().items())
     plain = scene.model_copy(update={"print": PrintSettings(width=16, height=16)})
-    assert working._open_film(tmp_path / working.FILM_FILE, plain).samples == 0, "made for other settings: begun anew"
+    begun = working._open_film(tmp_path / working.FILM_FILE, engine, plain)
+    assert begun.samples == 0, "made for other settings: begun anew"
+    engine.close()
 
 
 def test_a_cancelled_print_is_not_made(queued, people):

@@ -13,7 +13,7 @@ describe("whose a key is", () => {
   beforeEach(() => {
     document.body.innerHTML = `
       <main><canvas tabindex="0"></canvas></main>
-      <aside tabindex="0"><input><div role="combobox" tabindex="0"></div><button><i></i></button></aside>
+      <aside tabindex="0"><input><input type="checkbox"><div role="combobox" tabindex="0"></div><button><i></i></button></aside>
       <ul role="listbox"><li tabindex="0"></li></ul>`;
   });
 
@@ -30,6 +30,10 @@ describe("whose a key is", () => {
     for (const each of ["button", "i", "input", "[role=combobox]", "li"])
       expect(pressed(each, " ")).toBe(true);
     expect(pressed("body", " ")).toBe(false);
+  });
+
+  it("a switch leaves undo to the project, what is typed into does not", () => {
+    expect([pressed("input", "z"), pressed("[type=checkbox]", "z")]).toEqual([true, false]);
   });
 
   it("every key is that of a handle in hand", () => {

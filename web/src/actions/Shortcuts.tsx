@@ -10,10 +10,18 @@ export function Shortcuts() {
     .map((one) => (one.held ? <Held key={one.id} action={one} /> : <Shortcut key={one.id} action={one} />));
 }
 
+/** Inputs that nothing is typed into: a switch does not keep undo to itself. */
+const PRESSED = ["checkbox", "radio", "range", "button", "submit", "file", "color"];
+
+const takesText = (target: HTMLElement) =>
+  target instanceof HTMLInputElement
+    ? !PRESSED.includes(target.type)
+    : target.closest("textarea, select, [contenteditable=true]") !== null;
+
 /** Whether whatever has the focus, or is in hand, uses a key itself. */
 export const ownsKey = (event: KeyboardEvent) => {
   const target = event.target as HTMLElement;
-  if (document.body.dataset.typing) return true;
+  if (document.body.dataset.typing || takesText(target)) return true;
   if (target.closest('[role="dialog"], [role="presentation"], [role="menu"], [role="listbox"]')) return true;
   if (event.key === " ") return target.closest(PRESSED_BY_SPACE) !== null;
   // The keys of the camera are the picture's: elsewhere they scroll, step and choose.
@@ -32,7 +40,7 @@ function Held({ action }: { action: Action }) {
     end.current?.();
     end.current = null;
   }, []);
-  const options = { preventDefault: true, ignoreEventWhen: ownsKey };
+  const options = { preventDefault: true, enableOnFormTags: true, ignoreEventWhen: ownsKey };
   useHotkeys(
     action.keys,
     () => {
@@ -52,6 +60,7 @@ function Shortcut({ action }: { action: Action }) {
   const workspace = useWorkspace();
   useHotkeys(action.keys, () => action.run(workspace), {
     preventDefault: true,
+    enableOnFormTags: true,
     ignoreEventWhen: ownsKey,
   });
   return null;
