@@ -203,7 +203,8 @@ def test_light_is_swapped_in_one_click_and_the_backdrop_is_apart(page):
     after = pixels(page)
     assert np.abs(after - before).mean() > 5
     group(page, "Backdrop").click()
-    page.get_by_role("group", name="Backdrop").get_by_role("button", name="Environment").click()
+    page.get_by_role("combobox", name="Backdrop").click()
+    page.get_by_role("option", name="Environment", exact=True).click()
     wait_for_revision(page, at + 2)
     wait_for_samples(page, 2)
     assert np.abs(pixels(page)[:60] - after[:60]).mean() > 5
