@@ -251,6 +251,9 @@ def test_upload_an_environment(page, tmp_path):
     red = np.zeros((32, 64, 3), np.float32)
     red[..., 0] = 1.0
     write_radiance_hdr(tmp_path / "red_room.hdr", red)
+    # As bright as it is: kept as bright as before, so much red would be shown nearly white.
+    group(page, "Turned and graded").click()
+    page.get_by_role("switch", name="A new one keeps the picture as bright").click()
     at = revision(page)
     page.get_by_label("HDR map file").set_input_files(str(tmp_path / "red_room.hdr"))
     wait_for_revision(page, at + 1)

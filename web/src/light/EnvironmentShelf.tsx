@@ -6,7 +6,7 @@ import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { Trash2 } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import { changed, latestEnvironments, useEnvironments } from "../api/queries";
 import type { EnvironmentEntry } from "../api/types";
@@ -59,13 +59,20 @@ export async function light(workspace: Workspace, item: EnvironmentEntry | null)
     );
 }
 
+const NONE: EnvironmentEntry[] = [];
+
+/** One's own maps first, the newest before all: what was just brought is in sight. */
+const ownFirst = (a: EnvironmentEntry, b: EnvironmentEntry) =>
+  Number(a.built_in) - Number(b.built_in) || (a.built_in ? a.id - b.id : b.id - a.id);
+
 export function EnvironmentShelf() {
   const workspace = useWorkspace();
-  const { data: items = [], error } = useEnvironments();
+  const { data = NONE, error } = useEnvironments();
+  const items = useMemo(() => data.toSorted(ownFirst), [data]);
   useEffect(() => {
     if (error) workspace.notify({ severity: "error", text: error.message });
   }, [workspace, error]);
-  const last = items.length + 1;
+  const input = useRef<HTMLInputElement>(null);
   return (
     <Box
       sx={{ height: "100%" }}
@@ -78,17 +85,24 @@ export function EnvironmentShelf() {
       <Strip
         label="Environments"
         count={items.length + 2}
-        pitch={(index) => (index === 0 ? EVEN_PITCH : index === last ? ADD_PITCH : MAP_PITCH)}
-        keyOf={(index) => (index === 0 ? "even" : index === last ? "add" : `${items[index - 1]!.id}`)}
+        pitch={(index) => [EVEN_PITCH, ADD_PITCH][index] ?? MAP_PITCH}
+        keyOf={(index) => ["even", "add"][index] ?? `${items[index - 2]!.id}`}
         render={(index, item) =>
           index === 0 ? (
             <EvenWhite item={item} />
-          ) : index === last ? (
-            <AddMap item={item} />
+          ) : index === 1 ? (
+            <AddMap item={item} onClick={() => input.current?.click()} />
           ) : (
-            <MapCard entry={items[index - 1]!} item={item} />
+            <MapCard entry={items[index - 2]!} item={item} />
           )
         }
+      />
+      {/* Not on the strip: what is out of sight there is not drawn. */}
+      <FileInput
+        ref={input}
+        label="HDR map file"
+        accept=".hdr,.exr,.jpg,.jpeg,.png,.webp"
+        onFile={(file) => add(workspace, file)}
       />
     </Box>
   );
@@ -176,34 +190,19 @@ function MapCard({ entry, item }: { entry: EnvironmentEntry; item: Item }) {
   );
 }
 
-function AddMap({ item }: { item: Item }) {
-  const workspace = useWorkspace();
-  const input = useRef<HTMLInputElement>(null);
+function AddMap({ item, onClick }: { item: Item; onClick: () => void }) {
   const running = useJobs().find((job) => job.kind === "environment" && job.state === "running");
   return (
-    <>
-      <AddTile
-        item={item}
-        word="Add a map"
-        label="Add a map: .hdr, .exr, or a photograph"
-        onClick={() => input.current?.click()}
-      >
-        {running && (
-          <CircularProgress
-            size={18}
-            color="secondary"
-            aria-label={running.stage}
-            variant={running.share < 1 ? "determinate" : "indeterminate"}
-            value={running.share * 100}
-          />
-        )}
-      </AddTile>
-      <FileInput
-        ref={input}
-        label="HDR map file"
-        accept=".hdr,.exr,.jpg,.jpeg,.png,.webp"
-        onFile={(file) => add(workspace, file)}
-      />
-    </>
+    <AddTile item={item} word="Add a map" label="Add a map: .hdr, .exr, or a photograph" onClick={onClick}>
+      {running && (
+        <CircularProgress
+          size={18}
+          color="secondary"
+          aria-label={running.stage}
+          variant={running.share < 1 ? "determinate" : "indeterminate"}
+          value={running.share * 100}
+        />
+      )}
+    </AddTile>
   );
 }
