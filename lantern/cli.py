@@ -17,6 +17,7 @@ from lantern.assets.beginning import begun
 from lantern.assets.errors import AssetError
 from lantern.assets.hashing import sha256_of
 from lantern.assets.imported import ImportedAsset
+from lantern.assets.pictures import PICTURES
 from lantern.assets.reading import import_asset
 from lantern.engine.baking import SIZES
 from lantern.engine.channels import channels_of
@@ -74,7 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     export.set_defaults(size=None)
     render = commands.add_parser("render", help="make a final frame")
     render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
-    render.add_argument("--environment", type=Path, help="HDR map (.hdr or .exr)")
+    render.add_argument("--environment", type=Path, help="HDR map or photograph")
     render.add_argument("--size", type=_size, help="WIDTHxHEIGHT in pixels (default 1280x800 or the scene's)")
     render.add_argument("--samples", type=int, help="samples for each pixel (default 64 or the scene's)")
     render.add_argument("--denoise", action=argparse.BooleanOptionalAction, help="remove noise at the end")
@@ -220,8 +221,9 @@ def _render(options: argparse.Namespace) -> None:
         raise UsageError(f"--out must end in .exr or .png, not {options.out.name!r}")
     if not options.out.parent.is_dir():
         raise UsageError(f"--out: there is no folder {options.out.parent}")
-    if options.environment is not None and options.environment.suffix.lower() not in HDR_SUFFIXES:
-        raise UsageError(f"--environment must be a .hdr or .exr file, not {options.environment.name!r}")
+    if options.environment is not None and options.environment.suffix.lower() not in (*HDR_SUFFIXES, *PICTURES):
+        known = ", ".join((*HDR_SUFFIXES, *PICTURES))
+        raise UsageError(f"--environment must be one of {known}, not {options.environment.name!r}")
     if options.threads < 1:
         raise UsageError(f"--threads must be at least 1, not {options.threads}")
     if not 0 <= options.seed <= LARGEST_SEED:

@@ -20,7 +20,7 @@ def encode_srgb(linear: np.ndarray) -> np.ndarray:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
-_XYZ = np.array(
+RGB_TO_XYZ = np.array(
     [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]
 )
 """From linear Rec. 709 to CIE XYZ of its white, D65."""
@@ -28,6 +28,6 @@ _XYZ = np.array(
 
 def lab_of(linear: np.ndarray) -> np.ndarray:
     """CIE L*a*b* (3,) of linear Rec. 709 reflectance against the perfect diffuser in D65 (CIE 15:2018, 8.2.1)."""
-    ratio = (_XYZ @ np.asarray(linear, np.float64)) / _XYZ.sum(axis=1)
+    ratio = (RGB_TO_XYZ @ np.asarray(linear, np.float64)) / RGB_TO_XYZ.sum(axis=1)
     x, y, z = np.where(ratio > 216 / 24389, np.cbrt(ratio), (24389 / 27 * ratio + 16) / 116)
     return np.array([116 * y - 16, 500 * (x - y), 200 * (y - z)])

@@ -48,6 +48,13 @@ class CompileCounts:
     environment_grids: int = 0
 
 
+@dataclass(frozen=True, eq=False)
+class Around:
+    """A map all around, (h, w, 3) float32 cleaned; uniform white for None."""
+
+    pixels: np.ndarray | None
+
+
 class OnePixel:
     """One pixel of a frame too large to be kept: what a ray through an exact place of the picture finds."""
 
@@ -106,7 +113,8 @@ class CompiledScene:
         self._known = KnownEnvironments()
         self._appearance: tuple[object, ...] | None = None
         self._backdrop_key: tuple[object, ...] | None = None
-        self.use_environment(environment)
+        self._around = Around(environment)
+        self._take_environment(scene)
         self._forget_arrivals()
 
     @property
@@ -167,19 +175,17 @@ class CompiledScene:
         self._light_images = dict(images)
         self._light_signature, self._appearance, self._backdrop_key = (), None, None
 
-    def use_environment(self, pixels: np.ndarray | None, origin: object = None) -> None:
-        """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it.
-
-        `origin` stands for these very pixels, if they are to be known again.
-        """
-        self._map, self._map_origin = pixels, origin if origin is not None else object()
+    def use_environment(self, pixels: np.ndarray | None) -> None:
+        """Take another map, (h, w, 3) float32 cleaned, or uniform white for None. A sky stands in for it."""
+        self._around = Around(pixels)
         self._take_environment(self._scene)
 
     def _take_environment(self, scene: Scene) -> None:
-        origin = self._map_origin, tuple(sorted(self._light_images))
-        self._environment = self._known.of(
-            scene, origin, lambda: EnvironmentTables(scene, self._map, self._light_images)
-        )
+        pixels = None if scene.sky.enabled else self._around.pixels
+        # A map of a file is known by that; one that was given without is itself alone.
+        given = self._around if pixels is not None and scene.environment.map is None else None
+        origin = given, tuple(sorted(self._light_images))
+        self._environment = self._known.of(scene, origin, lambda: EnvironmentTables(scene, pixels, self._light_images))
         self._appearance = appearance(scene)
         self._take_backdrop(scene)
 
@@ -193,9 +199,10 @@ class CompiledScene:
         self.counts.environment_grids += self._environment.grids_made - made
         return arrays
 
-    def update(self, scene: Scene) -> bool:
+    def update(self, scene: Scene, around: "Around | None" = None) -> bool:
         """Bring tables and trees to `scene`; False when it is beyond an update and needs a new compile.
 
+        `around` is its map, where that is another one.
         Raises SceneError for a document that the asset cannot serve; then nothing has changed.
         """
         before = self._scene
@@ -203,6 +210,8 @@ class CompiledScene:
         if other_file(before, scene) or deformed or self._is_stale:
             return False
         check(scene, self._own_meshes, len(self._textures), before)
+        if around is not None:
+            self._around, self._appearance = around, None
         # Should a step fail halfway all the same, what is there belongs to neither document.
         self._is_stale = True
         self._follow(before, scene)
@@ -234,7 +243,8 @@ class CompiledScene:
         else:
             self._wearing.follow(before, scene, self._geometry, self._stock)
         self.counts.material_rows = self._wearing.written
-        if appearance(scene) != self._appearance:
+        lit_alike = scene.environment is before.environment and scene.sky is before.sky
+        if self._appearance is None or not (lit_alike or appearance(scene) == self._appearance):
             self._take_environment(scene)
         elif backdrop_key(scene) != self._backdrop_key:
             self._take_backdrop(scene)

@@ -47,7 +47,7 @@ class EnvironmentTables:
             self._pixels = with_rows(self._pixels, rows_for(cards))
             paint(self._pixels, cards, images or {})
         self._stored, self._factor = stored_pixels(self._pixels)
-        self._grids: dict[tuple[bool, float], SamplingGrid] = {}
+        self._grids: dict[bytes, SamplingGrid] = {}
         self._prefiltered: np.ndarray | None = None
         self._irradiance: dict[float, np.ndarray] = {}
         self.mean_luminance = luminance_of(self._pixels)
@@ -77,7 +77,7 @@ class EnvironmentTables:
 
     def _grid(self, upper_only: bool, turn: np.ndarray) -> SamplingGrid:
         # Which cells lie below the ground does not change while a map is turned about the upright axis.
-        key = upper_only, hash(turn[:, 1].tobytes()) if upper_only else 0.0
+        key = turn[:, 1].tobytes() if upper_only else b""
         if key not in self._grids:
             self._grids[key] = sampling_grid(self._pixels, upper_only, turn)
         return self._grids[key]
@@ -125,9 +125,9 @@ def _bare(scene: Scene, pixels: np.ndarray | None) -> np.ndarray:
 def appearance(scene: Scene) -> tuple[object, ...]:
     """Everything that the pixels of an environment depend on but its map's own."""
     environment = scene.environment
-    painted = environment.model_copy(
-        update={"rotation": 0.0, "tilt": 0.0, "mirrored": False, "intensity": 1.0, "grounded": None}
-    )
+    placed = {"rotation": 0.0, "tilt": 0.0, "mirrored": False, "intensity": 1.0, "grounded": None}
+    stood_in_for = {"map": None, "graded": None} if scene.sky.enabled else {}
+    painted = environment.model_copy(update=placed | stood_in_for)
     return painted.model_dump_json(), scene.sky if scene.sky.enabled else None
 
 
@@ -138,7 +138,7 @@ class KnownEnvironments:
         self._kept: OrderedDict[tuple[object, ...], EnvironmentTables] = OrderedDict()
 
     def of(self, scene: Scene, origin: object, make: Callable[[], EnvironmentTables]) -> EnvironmentTables:
-        """The tables of a document's environment, whose map's pixels `origin` stands for."""
+        """The tables of a document's environment; `origin` stands for the pixels that it is made of."""
         key = (origin, *appearance(scene))
         if key not in self._kept:
             self._kept[key] = make()

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.assets.textures import Texture
-from lantern.compile.compiled import Bound, CompileCounts, CompiledScene, OnePixel, other_file
+from lantern.compile.compiled import Around, Bound, CompileCounts, CompiledScene, OnePixel, other_file
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
@@ -187,10 +187,8 @@ class Engine:
         profiles, unread = read_profiles(scene, resolve)
         problems += unread + self._own.bring(scene, resolve) + self._lit.bring(scene, resolve)[1]
         self._compiled = CompiledScene(
-            scene, asset, None, profiles, self._own.texels, lights=self._lit.shown, final=self._final
+            scene, asset, pixels, profiles, self._own.texels, lights=self._lit.shown, final=self._final
         )
-        if scene.environment.map is not None:
-            self._compiled.use_environment(pixels, scene.environment.map.sha256)
         self._scene, self._asset = scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
@@ -211,7 +209,13 @@ class Engine:
             problems += unread
             if has_others:
                 self.compiled.use_light_images(self._lit.shown)
-        if other_file(before, scene) or not self.compiled.update(scene):
+        around = None
+        if scene.environment.map != before.environment.map:
+            # Read before anything is changed: a file that cannot be had leaves all as it was.
+            pixels, unclean = self._lit.map_of(scene, resolve)
+            problems += unclean
+            around = Around(pixels)
+        if other_file(before, scene) or not self.compiled.update(scene, around):
             same_asset = None if other_file(before, scene) else self._asset
             return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
         if profile_files(scene) != profile_files(before):
@@ -219,10 +223,6 @@ class Engine:
             problems += unread
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
-        if scene.environment.map != before.environment.map:
-            pixels, unclean = self._lit.map_of(scene, resolve)
-            problems += unclean
-            self.compiled.use_environment(pixels, scene.environment.map and scene.environment.map.sha256)
         self._scene = scene
         problems += [problem for problem in self.compiled.problems if problem not in known]
         restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)

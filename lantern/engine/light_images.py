@@ -5,6 +5,7 @@ the engine.
 """
 
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +16,7 @@ from lantern.engine.map_layouts import as_lat_long
 from lantern.engine.own_images import Resolver
 from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
-from lantern.picture.files import HDR_SUFFIXES, ImageError, read_hdr
+from lantern.picture.files import ImageError, is_hdr, read_hdr
 from lantern.scene.document import Scene
 from lantern.scene.lights import gobo_of, profile_of
 from lantern.scene.model import FileRef
@@ -37,7 +38,7 @@ def read_light(path: Path, name: str) -> tuple[np.ndarray, list[str]]:
 
     What is clear in a photograph is black. Raises ImageError.
     """
-    if Path(name).suffix.lower() in HDR_SUFFIXES:
+    if is_hdr(path, name):
         pixels, repaired = clean(read_hdr(path, name))
         return pixels, [f"{name}: {problem}" for problem in repaired.problems()]
     try:
@@ -45,6 +46,12 @@ def read_light(path: Path, name: str) -> tuple[np.ndarray, list[str]]:
     except (PictureError, OSError) as error:
         raise ImageError(str(error)) from error
     return linear(texels), problems
+
+
+def read_map(path: Path, name: str) -> tuple[np.ndarray, list[str]]:
+    """As `read_light`, of what is all around: crosses and balls of HDR files are made latitude and longitude."""
+    pixels, problems = read_light(path, name)
+    return (as_lat_long(pixels) if is_hdr(path, name) else pixels), problems
 
 
 def linear(texels: np.ndarray) -> np.ndarray:
@@ -59,11 +66,14 @@ def linear(texels: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(np.broadcast_to(colors * alpha, (*texels.shape[:2], 3)), np.float32)
 
 
+Reader = Callable[[Path, str], tuple[np.ndarray, list[str]]]
+
+
 class LightImages:
     """Those of one document after the other."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[str, np.ndarray] = OrderedDict()
+        self._kept: OrderedDict[tuple[str, Reader], np.ndarray] = OrderedDict()
         self._unread: set[str] = set()
         self.shown: dict[str, np.ndarray] = {}
         """Of cards, lamps and the backdrop, by the SHA-256 of their files."""
@@ -71,11 +81,14 @@ class LightImages:
     def bring(self, scene: Scene, resolve: Resolver) -> tuple[bool, list[str]]:
         """(Whether there are others than before, problems of new ones, which are shown without)."""
         problems, found = [], {}
-        for sha256, reference in light_files(scene).items():
+        wanted = light_files(scene)
+        self._unread &= wanted.keys()
+        for sha256, reference in wanted.items():
             if sha256 in self._unread:
                 continue
+            is_map = scene.backdrop.kind == "map" and scene.backdrop.file == reference
             try:
-                found[sha256], said = self._decoded(reference, resolve)
+                found[sha256], said = self._decoded(reference, resolve, read_map if is_map else read_light)
                 problems += said
             except (ImageError, OSError) as error:
                 self._unread.add(sha256)
@@ -87,20 +100,17 @@ class LightImages:
     def map_of(self, scene: Scene, resolve: Resolver) -> tuple[np.ndarray | None, list[str]]:
         """(the map all around, None without one; problems). Raises ImageError when it cannot be used."""
         reference = scene.environment.map
-        if reference is None:
-            return None, []
-        pixels, problems = self._decoded(reference, resolve)
-        is_hdr = Path(reference.name).suffix.lower() in HDR_SUFFIXES
-        return (as_lat_long(pixels) if is_hdr else pixels), problems
+        return (None, []) if reference is None else self._decoded(reference, resolve, read_map)
 
-    def _decoded(self, reference: FileRef, resolve: Resolver) -> tuple[np.ndarray, list[str]]:
+    def _decoded(self, reference: FileRef, resolve: Resolver, read: Reader) -> tuple[np.ndarray, list[str]]:
         problems: list[str] = []
-        if reference.sha256 not in self._kept:
-            self._kept[reference.sha256], problems = read_light(resolve(reference), reference.name)
-        self._kept.move_to_end(reference.sha256)
+        key = reference.sha256, read
+        if key not in self._kept:
+            self._kept[key], problems = read(resolve(reference), reference.name)
+        self._kept.move_to_end(key)
         while len(self._kept) > 1 and sum(pixels.nbytes for pixels in self._kept.values()) > KEPT_BYTES:
             self._kept.popitem(last=False)
-        return self._kept[reference.sha256], problems
+        return self._kept[key], problems
 
 
 def profile_files(scene: Scene) -> list[FileRef]:

@@ -4,7 +4,6 @@ In: an open engine, a point of the picture, which light. Out: patches; the point
 render host, which knows where parts stand. The geometry is `scene.aiming`'s.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -25,6 +24,7 @@ from lantern.scene.aiming import (
     towards_caster,
     unit,
 )
+from lantern.scene.compass import angles_of
 from lantern.scene.document import Camera, Scene
 from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, DirectionalLight, Light
@@ -35,6 +35,8 @@ from lantern.scene.surroundings import Card, Sky, SunPlace
 
 SUN = "sun"
 """What the sun of the sky is called among lights."""
+MOST_TRIED = 16
+"""Lights, the brightest first, whose shadow is looked for where none is chosen: of so many more, none is seen."""
 _CLEAR_OF = 2e-4
 """How far a ray starts above a surface, in shares of the asset's size."""
 _FAR = 1e4
@@ -59,7 +61,8 @@ def grip(engine: Engine, press: Press, key: str | None) -> Grip | None:
     if picked is None:
         return None
     lights = lit_lights(scene)
-    keys = [key] if key is not None else sorted(lights, key=lambda k: -_brightness(lights[k], picked.position))
+    brightest = sorted(lights, key=lambda k: -_brightness(lights[k], picked.position))[:MOST_TRIED]
+    keys = brightest if key is None else [key]
     if key is None and scene.sky.enabled and scene.sky.sun:
         keys.insert(0, SUN)
     for name in keys:
@@ -162,17 +165,17 @@ def light_from_here(engine: Engine, kind: str, camera: Camera, box: Box | None) 
     )
 
 
-def mirrored_light(engine: Engine, key: str, box: Box | None) -> Made | None:
-    """A copy of a light on the other side of the asset; None when there is no such light."""
-    scene = engine.scene
+def copied_light(scene: Scene, key: str, box: Box | None, *, mirrors: bool) -> Made | None:
+    """A copy of a light, where it is or on the other side of the asset; None when there is no such light."""
     if key not in scene.lights:
         return None
+    own = scene.lights[key]
     middle = 0.0 if box is None else (box[0][0] + box[1][0]) / 2
+    light = mirrored(own, middle) if mirrors else own
     new, _ = free_key(scene.lights, "light")
-    light = mirrored(scene, key, middle)
-    light = light.model_copy(update={"name": f"{light.name} mirrored"[:200]})
+    light = light.model_copy(update={"name": f"{own.name} {'mirrored' if mirrors else 'copy'}"[-200:]})
     patch = [{"op": "add", "path": f"/lights/{new}", "value": light.model_dump(mode="json")}]
-    return Made(new, f"Mirror {scene.lights[key].name}", patch)
+    return Made(new, f"{'Mirror' if mirrors else 'Duplicate'} {own.name}", patch)
 
 
 def new_card(engine: Engine, press: Press | None, shape: str) -> Made | None:
@@ -205,12 +208,10 @@ def sun_patch(sky: Sky, direction: Sequence[float]) -> list[dict[str, Any]]:
         hours = np.linspace(0.0, 24.0, 24 * 30 + 1)
         nearness = [float(_at_hour(place, float(hour)).direction() @ np.array(direction)) for hour in hours]
         return [{"op": "replace", "path": "/sky/place/hour", "value": round(float(hours[int(np.argmax(nearness))]), 3)}]
-    x, y, z = unit(direction)
-    azimuth = math.degrees(math.atan2(x, -z)) % 360
-    elevation = min(max(math.degrees(math.asin(min(max(y, -1.0), 1.0))), 0.0), 90.0)
+    azimuth, elevation = angles_of(direction)
     return [
-        {"op": "replace", "path": "/sky/azimuth", "value": round(azimuth, 2)},
-        {"op": "replace", "path": "/sky/elevation", "value": round(elevation, 2)},
+        {"op": "replace", "path": "/sky/azimuth", "value": round(azimuth % 360, 2)},
+        {"op": "replace", "path": "/sky/elevation", "value": round(max(elevation, 0.0), 2)},
     ]
 
 

@@ -213,13 +213,14 @@ class Film:
         means = (self.group_rows / count[:, None]).reshape(self.height, self.width, self.group_count, 3)
         return tuple(np.ascontiguousarray(means[:, :, i]) for i in range(self.group_count))
 
-    def group_sums(self) -> np.ndarray:
-        """(groups, 3) light of each light group, summed over the picture; empty for a film without them."""
+    def group_light(self, most: int) -> np.ndarray:
+        """(groups, 3) mean light of each light group over about `most` pixels evenly spread; empty without groups."""
         if self.group_rows is None:
             return np.zeros((0, 3))
-        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
-        rows = self.group_rows.reshape(-1, self.group_count, 3)
-        return np.einsum("pgc,p->gc", rows, 1 / count, dtype=np.float64)
+        step = max(math.ceil(math.sqrt(self.width * self.height / most)), 1)
+        rows = self.group_rows.reshape(self.height, self.width, self.group_count, 3)[::step, ::step]
+        count = np.maximum(self.rows["samples"].reshape(self.height, self.width)[::step, ::step], 1)
+        return np.asarray((rows / count[..., None, None]).mean(axis=(0, 1), dtype=np.float64))
 
     def balanced(self, factors: Sequence[Sequence[float]]) -> np.ndarray:
         """(h, w, 3) mean radiance with each light group times its RGB factor; further ones count as they are.

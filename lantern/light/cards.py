@@ -13,6 +13,7 @@ import numpy as np
 
 from lantern.color import LUMINANCE
 from lantern.light.light_row import light_color
+from lantern.scene.compass import direction_of
 from lantern.scene.surroundings import Card, Environment
 
 CARD_ROWS = 512
@@ -51,21 +52,9 @@ def with_rows(pixels: np.ndarray, rows: int) -> np.ndarray:
     return np.asarray(lines[:, x0 % width] * (1 - fx) + lines[:, (x0 + 1) % width] * fx, np.float32)
 
 
-def direction_of(azimuth: float, elevation: float) -> np.ndarray:
-    """Unit (3,) of angles in degrees: north along −Z, east along +X, up along +Y."""
-    a, e = math.radians(azimuth), math.radians(elevation)
-    return np.array([math.cos(e) * math.sin(a), math.sin(e), -math.cos(e) * math.cos(a)])
-
-
-def angles_of(direction: Sequence[float]) -> tuple[float, float]:
-    """(azimuth, elevation) in degrees of a direction that is not 0."""
-    x, y, z = (float(v) for v in direction)
-    return math.degrees(math.atan2(x, -z)), math.degrees(math.atan2(y, math.hypot(x, z)))
-
-
 def _axes(card: Card) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(across, along, towards) unit vectors of a card, seen from the middle: across is to the right, along is up."""
-    towards = direction_of(card.azimuth, card.elevation)
+    towards = np.array(direction_of(card.azimuth, card.elevation))
     a = math.radians(card.azimuth)
     across = np.array([math.cos(a), 0.0, math.sin(a)])
     along = np.cross(across, towards)

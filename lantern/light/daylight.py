@@ -17,6 +17,7 @@ import numpy as np
 from lantern.color import LUMINANCE
 from lantern.kernel.spectrum import XYZ_TO_RGB
 from lantern.light.cie_sky import STANDARD_SKIES, standard_radiance
+from lantern.scene.compass import direction_of
 from lantern.scene.surroundings import Sky, SunPlace
 
 SUN_RADIUS = 0.2666
@@ -36,8 +37,7 @@ class SunPosition:
 
     def direction(self) -> np.ndarray:
         """Unit (3,) towards the sun with north along -Z, east along +X, up along +Y."""
-        a, e = math.radians(self.azimuth), math.radians(self.elevation)
-        return np.array([math.cos(e) * math.sin(a), math.sin(e), -math.cos(e) * math.cos(a)])
+        return np.array(direction_of(self.azimuth, self.elevation))
 
 
 def sun_position(moment: datetime, latitude: float, longitude: float) -> SunPosition:

@@ -20,6 +20,17 @@ class ImageError(ValueError):
     """An image file cannot be read or written; the message names it and says why."""
 
 
+def _hdr_kind(path: Path) -> str | None:
+    """The suffix that the content of a file asks for, of those that hold light; None for another."""
+    head = path.open("rb").read(10)
+    return ".exr" if head[:4] == b"\x76\x2f\x31\x01" else ".hdr" if head[:2] == b"#?" else None
+
+
+def is_hdr(path: Path, name: str) -> bool:
+    """Whether a file is, by its content or its name, a Radiance HDR or an OpenEXR one."""
+    return Path(name).suffix.lower() in HDR_SUFFIXES or (path.is_file() and _hdr_kind(path) is not None)
+
+
 def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
     """Linear (h, w, 3) float32 of a Radiance HDR or OpenEXR file; `name` is what messages call it.
 
@@ -28,9 +39,7 @@ def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
     shown = name or path.name
     if not path.is_file():
         raise ImageError(f"{shown}: there is no such file")
-    head = path.open("rb").read(10)
-    suffix = ".exr" if head[:4] == b"\x76\x2f\x31\x01" else ".hdr" if head[:2] == b"#?" else None
-    if suffix is None:
+    if _hdr_kind(path) is None:
         raise ImageError(f"{shown}: is neither a Radiance HDR nor an OpenEXR file")
     reader = oiio.ImageInput.open(str(path)) or None
     if reader is None:

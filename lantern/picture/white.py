@@ -9,13 +9,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from lantern.color import LUMINANCE
+from lantern.color import LUMINANCE, RGB_TO_XYZ
 
-_TO_XYZ = np.array(
-    [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]
-)
 _CAT16 = np.array([[0.401288, 0.650173, -0.051461], [-0.250268, 1.204414, 0.045854], [-0.002079, 0.048952, 0.953127]])
-_WHITE = _TO_XYZ @ np.ones(3)
+_WHITE = RGB_TO_XYZ @ np.ones(3)
 TINT_STEP = 0.0005
 """Distance from the Planckian locus in CIE 1960 (u, v) of one step of tint, positive towards green."""
 _COOLEST, _HOTTEST = 1500.0, 40000.0
@@ -55,7 +52,7 @@ def white_matrix(kelvin: float | None, tint: float) -> np.ndarray | None:
         source = source * _WHITE / _white_of(6504.0, 0.0)
     gains = (_CAT16 @ _WHITE) / (_CAT16 @ source)
     adapted = np.linalg.inv(_CAT16) @ np.diag(gains) @ _CAT16
-    matrix = np.linalg.inv(_TO_XYZ) @ adapted @ _TO_XYZ
+    matrix = np.linalg.inv(RGB_TO_XYZ) @ adapted @ RGB_TO_XYZ
     matrix.setflags(write=False)
     return np.asarray(matrix)
 

@@ -8,9 +8,9 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+from lantern.scene.compass import angles_of
 from lantern.scene.document import Scene
 from lantern.scene.lights import DirectionalLight, Light
-from lantern.scene.surroundings import Card
 
 Point = Sequence[float]
 Patch = list[dict[str, Any]]
@@ -87,9 +87,8 @@ def aimed(key: str, point: Point) -> Patch:
     return _replaced(key, target=point)
 
 
-def mirrored(scene: Scene, key: str, middle: float) -> Light:
+def mirrored(light: Light, middle: float) -> Light:
     """The same light on the other side of the upright plane x = `middle` [m]."""
-    light = scene.lights[key]
 
     def flipped(point: Point) -> tuple[float, float, float]:
         return (_rounded(2 * middle - point[0]), point[1], point[2])
@@ -120,21 +119,7 @@ def card_angles(scene: Scene, direction: Point) -> tuple[float, float]:
         s, c = _turn(environment.tilt)
         y, z = c * y + s * z, c * z - s * y
         x = -x if environment.mirrored else x
-    return math.degrees(math.atan2(x, -z)), math.degrees(math.atan2(y, math.hypot(x, z)))
-
-
-def card_direction(scene: Scene, card: Card) -> tuple[float, float, float]:
-    """Unit direction of the scene in which a card is seen."""
-    a, e = math.radians(card.azimuth), math.radians(card.elevation)
-    x, y, z = math.cos(e) * math.sin(a), math.sin(e), -math.cos(e) * math.cos(a)
-    if not scene.sky.enabled:
-        environment = scene.environment
-        x = -x if environment.mirrored else x
-        s, c = _turn(environment.tilt)
-        y, z = c * y - s * z, c * z + s * y
-        s, c = _turn(environment.rotation)
-        x, z = c * x + s * z, c * z - s * x
-    return x, y, z
+    return angles_of((x, y, z))
 
 
 def _turn(degrees: float) -> tuple[float, float]:

@@ -18,7 +18,8 @@ def factor_of(fader: Fader | None) -> tuple[float, float, float]:
     if fader is None:
         return 1.0, 1.0, 1.0
     level = 2.0**fader.stops if fader.enabled else 0.0
-    return tuple(level * channel for channel in fader.tint)  # type: ignore[return-value]
+    red, green, blue = fader.tint
+    return level * red, level * green, level * blue
 
 
 def is_balanced(scene: Scene) -> bool:

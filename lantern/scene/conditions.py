@@ -55,8 +55,3 @@ def changed_sections(before: Scene, after: Scene) -> list[dict[str, Any]]:
         if (value := getattr(after.look, field)) != getattr(before.look, field):
             found.append({"op": "replace", "path": f"/look/{field}", "value": value})
     return found
-
-
-def standing(scene: Scene) -> str | None:
-    """Key of the conditions that a document is under, None for others than those kept."""
-    return next((key for key, one in scene.conditions.items() if conditions_of(scene, one.name) == one), None)

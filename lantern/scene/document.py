@@ -248,14 +248,19 @@ class Rendering(Model):
     )
 
 
-class Look(Model):
-    """From scene-linear light to the picture; changing it traces no ray."""
+class Toned(Model):
+    """How bright a picture is, and which light looks white in it."""
 
     exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
     white_temperature: float | None = optional_quantity(
         "Light that is to look white", "K", (1500, 40000), (2000, 12000), 50, on=5600.0, off="as rendered"
     )
     white_tint: float = quantity(0.0, "Green to magenta", "", (-100, 100), (-30, 30), 0.5)
+
+
+class Look(Toned):
+    """From scene-linear light to the picture; changing it traces no ray."""
+
     view: Literal["filmic", "plain"] = choice("filmic", "Display transform", {"filmic": "Filmic", "plain": "Plain"})
 
 
@@ -280,7 +285,7 @@ class Fader(Model):
     enabled: bool = choice(True, "On")
 
 
-class Conditions(Model):
+class Conditions(Toned):
     """A named state of all lighting, with the exposure and the white that go with it."""
 
     name: Name
@@ -291,11 +296,6 @@ class Conditions(Model):
     haze: Haze
     backdrop: Backdrop
     ground: Ground
-    exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
-    white_temperature: float | None = optional_quantity(
-        "Light that is to look white", "K", (1500, 40000), (2000, 12000), 50, on=5600.0, off="as rendered"
-    )
-    white_tint: float = quantity(0.0, "Green to magenta", "", (-100, 100), (-30, 30), 0.5)
 
 
 class Proof(Settling):

@@ -16,6 +16,7 @@ from lantern.scene.keys import free_key
 from lantern.scene.lights import Light, scaled_fields
 from lantern.scene.making import Made
 from lantern.scene.model import Key, Model, Name
+from lantern.scene.scaled_light import scaled_environment
 from lantern.scene.starts import Box, size_of
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 
@@ -42,7 +43,7 @@ def rig_of(scene: Scene, name: str, box: Box | None) -> Rig:
     return Rig(
         name=name,
         lights=lights,
-        environment=_lengths(scene.environment, move.scale),
+        environment=scaled_environment(scene.environment, move.scale),
         backdrop=scene.backdrop,
         ground=scene.ground.model_copy(update={"height": 0.0}),
         exposure=scene.look.exposure,
@@ -64,7 +65,9 @@ def with_rig(scene: Scene, rig: Rig, box: Box | None, *, adds: bool = False, tur
     changed: dict[str, Any] = {"lights": lights, "light_order": scene.light_order if adds else ()}
     if not adds:
         changed |= {"sky": scene.sky.model_copy(update={"enabled": False})} if rig.environment else {}
-        changed |= {"environment": _turned(_lengths(rig.environment, move.scale), turn)} if rig.environment else {}
+        changed |= (
+            {"environment": _turned(scaled_environment(rig.environment, move.scale), turn)} if rig.environment else {}
+        )
         changed |= {"backdrop": rig.backdrop} if rig.backdrop else {}
         if rig.ground is not None:
             changed["ground"] = rig.ground.model_copy(update={"height": scene.ground.height})
@@ -90,12 +93,6 @@ def turned_lights(scene: Scene, box: Box | None, degrees: float, stops: float) -
     environment = _turned(scene.environment, degrees)
     environment = environment.model_copy(update={"intensity": min(environment.intensity * factor, 1e6)})
     return changed_sections(scene, scene.model_copy(update={"lights": lights, "environment": environment}))
-
-
-def _lengths(environment: Environment, scale: float) -> Environment:
-    if environment.grounded is None:
-        return environment
-    return environment.model_copy(update={"grounded": min(max(environment.grounded * scale, 0.001), 1000.0)})
 
 
 def _turned(environment: Environment, degrees: float) -> Environment:

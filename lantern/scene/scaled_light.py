@@ -29,7 +29,7 @@ def _sections(lit: Scene | Conditions, place: Place, scale: float, ground: float
     return {
         "lights": {key: _light(light, place, scale) for key, light in lit.lights.items()},
         "haze": _haze(lit.haze, place, scale),
-        "environment": _environment(lit.environment, scale),
+        "environment": scaled_environment(lit.environment, scale),
         "ground": lit.ground.model_copy(update={"height": ground}),
     }
 
@@ -46,7 +46,8 @@ def _haze(haze: Haze, place: Place, scale: float) -> Haze:
     return haze.model_copy(update={"visibility": sight, "falls_off": falls_off, "box": box})
 
 
-def _environment(environment: Environment, scale: float) -> Environment:
+def scaled_environment(environment: Environment, scale: float) -> Environment:
+    """The environment about something `scale` times as large: what it is projected from is as much higher."""
     if environment.grounded is None:
         return environment
     return environment.model_copy(update={"grounded": min(max(environment.grounded * scale, 0.001), 1000.0)})

@@ -21,7 +21,7 @@ class Graded(Model):
     zenith: LightColor = color((0.55, 0.7, 1.0), "Zenith")
     horizon: LightColor = color((1.0, 0.95, 0.9), "Horizon")
     ground: LightColor = color((0.2, 0.18, 0.16), "Ground")
-    horizon_height: float = quantity(30.0, "Height of the horizon's light", "°", (0.5, 90), (5, 90), 1)
+    horizon_height: float = quantity(30.0, "Height of the horizon", "°", (0.5, 90), (5, 90), 1)
 
 
 class Card(Model):
@@ -74,9 +74,7 @@ class Environment(Model):
     contrast: float | None = optional_quantity(
         "Highlights stretched", "stops", (0.1, 20), (1, 10), 0.1, on=5.0, off="as they are"
     )
-    grounded: float | None = optional_quantity(
-        "Projected on the ground from", "m", (0.001, 1000), (0.05, 5), 0.01, on=1.5, off="not"
-    )
+    grounded: float | None = optional_quantity("Grounded from", "m", (0.001, 1000), (0.05, 5), 0.01, on=1.5, off="not")
     cards: dict[Key, Card] = Field({}, max_length=MOST_CARDS, title="Cards")
 
 
@@ -93,7 +91,7 @@ Day = Annotated[str, AfterValidator(_a_day)]
 class SunPlace(Model):
     """Where and when the sun is looked up: north latitude and east longitude are positive."""
 
-    name: Name = "Somewhere"
+    name: Name = Field("Somewhere", title="Name of the place")
     latitude: float = quantity(50.0, "Latitude", "°", (-90, 90), step=0.1)
     longitude: float = quantity(10.0, "Longitude", "°", (-180, 180), step=0.1)
     zone: float = quantity(1.0, "Ahead of UTC", "h", (-12, 14), step=0.25)

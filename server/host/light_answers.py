@@ -22,6 +22,9 @@ from lantern.scene.starts import Box
 from server.host.pane import Pane
 from server.protocol import lighting as asked_of_light
 
+LOOKED_AT = 16_000
+"""Pixels by which the shares of light groups are told: all of them would hold up the next edit."""
+
 
 def made_of(question: asked_of_light.LightQuestion, engine: Engine, pane: Pane, box: Box | None) -> Made | None:
     """The patch that a question asks for; None where it cannot be had, or is no question of a patch."""
@@ -32,8 +35,8 @@ def made_of(question: asked_of_light.LightQuestion, engine: Engine, pane: Pane, 
                 return _placed(question, engine, _press(pane, question.x, question.y))
             case asked_of_light.LightFromHere():
                 return lighting.light_from_here(engine, question.kind, pane.camera, box)
-            case asked_of_light.MirrorLight():
-                return lighting.mirrored_light(engine, question.light, box)
+            case asked_of_light.CopyLight():
+                return lighting.copied_light(scene, question.light, box, mirrors=question.mirrors)
             case asked_of_light.MakeCard():
                 press = None if question.at is None else _press(pane, *question.at)
                 return lighting.new_card(engine, press, question.shape)
@@ -153,8 +156,8 @@ def _shares(asked: str, engine: Engine, pane: Pane | None) -> asked_of_light.Sha
     film = None if pane is None else pane.film
     if pane is None or film is None or film.group_rows is None or pane.done == 0:
         return asked_of_light.SharesFound(asked=asked, shares=None)
-    sums = film.group_sums() * np.array(_factors(engine, film.group_count))
-    light = np.maximum(sums @ LUMINANCE, 0.0)
+    means = film.group_light(LOOKED_AT) * np.array(_factors(engine, film.group_count))
+    light = np.maximum(means @ LUMINANCE, 0.0)
     total = max(float(light.sum()), 1e-30)
     names = engine.compiled.light_groups
     told = tuple(

@@ -27,13 +27,12 @@ from lantern.assets.pictures import read_picture
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import Version, swapped, version_of
 from lantern.engine.adding import added
-from lantern.engine.light_images import read_light
-from lantern.engine.map_layouts import as_lat_long
+from lantern.engine.light_images import read_map
 from lantern.light.cards import luminance_of
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.encode import encode_jpeg, encode_png
-from lantern.picture.files import HDR_SUFFIXES, ImageError
+from lantern.picture.files import ImageError
 from lantern.picture.thumbnail import image_thumbnail
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from lantern.scene.document import Asset, Scene
@@ -189,9 +188,7 @@ WHOLE_ENTRIES = 2
 
 def environment_facts(path: Path, name: str) -> dict[str, Any]:
     """Size, mean luminance [cd/m²], thumbnail (JPEG as base64) and what was repaired of a map. Raises ImageError."""
-    pixels, problems = read_light(path, name)
-    if Path(name).suffix.lower() in HDR_SUFFIXES:
-        pixels = as_lat_long(pixels)
+    pixels, problems = read_map(path, name)
     return {
         "width": pixels.shape[1],
         "height": pixels.shape[0],

@@ -53,12 +53,13 @@ class LightFromHere(Message):
     request: Request
 
 
-class MirrorLight(Message):
-    """Asks for a copy of a light on the other side of the asset."""
+class CopyLight(Message):
+    """Asks for a copy of a light, where it is or on the other side of the asset."""
 
-    type: Literal["mirror_light"]
+    type: Literal["copy_light"]
     pane: PaneNumber
     light: Key
+    mirrors: bool = False
     request: Request
 
 
@@ -191,7 +192,7 @@ LightQuestion = (
     Grip
     | PlaceLight
     | LightFromHere
-    | MirrorLight
+    | CopyLight
     | MakeCard
     | LightBy
     | KeepConditions

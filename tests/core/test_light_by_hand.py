@@ -7,10 +7,11 @@ import pytest
 
 from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
-from lantern.engine.lighting import SUN, aim_at, day_of, glint, grip, light_from_here, mirrored_light, new_card, throw
+from lantern.engine.lighting import SUN, aim_at, copied_light, day_of, glint, grip, light_from_here, new_card, throw
 from lantern.engine.press import Press
 from lantern.engine.relighting import by_grey_card, lit_picture, read_meter
 from lantern.film.film import Film
+from lantern.picture.files import write_radiance_hdr
 from lantern.picture.white import white_matrix
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.document import Asset, Camera, Fader, Material, PrintSettings, Scene
@@ -148,7 +149,10 @@ def test_a_light_from_here_a_mirrored_one_and_a_new_card_are_where_they_say():
     made = light_from_here(engine, "spot", CAMERA, None)
     take(engine, made)
     assert engine.scene.lights[made.key].position == CAMERA.position
-    made = mirrored_light(engine, "l0", ((-1, 0, -1), (2, 1, 1)))
+    assert copied_light(engine.scene, "gone", None, mirrors=False) is None
+    made = copied_light(engine.scene, "l0", None, mirrors=False)
+    assert made.patch[0]["value"]["position"] == [0.5, 1, 0.3] and made.patch[0]["value"]["name"] == "l copy"
+    made = copied_light(engine.scene, "l0", ((-1, 0, -1), (2, 1, 1)), mirrors=True)
     take(engine, made)
     other = engine.scene.lights[made.key]
     assert other.position == pytest.approx((0.5, 1, 0.3)) and other.roll == -30, "x = 0.5 is the middle"
@@ -191,12 +195,12 @@ def test_meters_read_what_is_there_and_a_grey_card_becomes_grey():
     engine.close()
 
 
-def test_conditions_come_back_whole_and_are_named_when_they_stand():
+def test_conditions_come_back_whole():
     lamp = PointLight(name="l", position=(1, 1, 1), target=(0, 0, 0))
     scene = Scene(lights={"l0": lamp}, environment=Environment(intensity=0.4))
     made = conditions.kept(scene)
     evening = read_scene(apply_operations(scene.plain(), made.patch)[0])
-    assert conditions.standing(evening) == made.key and conditions.taken(evening, made.key).patch == []
+    assert conditions.taken(evening, made.key).patch == []
     other = evening.model_copy(
         update={
             "lights": {},
@@ -204,7 +208,7 @@ def test_conditions_come_back_whole_and_are_named_when_they_stand():
             "look": evening.look.model_copy(update={"exposure": 2.0, "white_temperature": 3000.0}),
         }
     )
-    assert conditions.standing(other) is None
+    assert conditions.taken(other, made.key).patch != []
     back = read_scene(apply_operations(other.plain(), conditions.taken(other, made.key).patch)[0])
     assert back == evening
     with pytest.raises(KeyError):
@@ -293,3 +297,31 @@ def test_conditions_grow_with_the_asset_that_they_light():
         assert kept.lights == after.lights and kept.environment == after.environment
         assert after.lights["l0"].amount == pytest.approx(400.0) and after.environment.grounded == 3.0
     assert fitted(setup_of(scene), small, large).conditions["conditions-1"].lights["l0"].unlit_parts == ()
+
+
+def test_light_whose_file_cannot_be_had_leaves_the_picture_as_it_is(tmp_path):
+    """A rig with a map that is not here: no picture of it, and the proof goes on in the light that it had."""
+    engine = stage(PointLight(name="l", position=(0, 2, 0), target=(0, 0, 0), unit="lx", amount=3.0))
+    before = picture(engine)
+    lit = rigs.with_rig(engine.scene, rigs.Rig(name="r", environment=Environment(map=FILE)), None)
+    with pytest.raises(OSError):
+        lit_picture(engine, lit, CAMERA, 1.0, lambda reference: tmp_path / "gone" / reference.name)
+    assert (picture(engine) == before).all()
+    engine.close()
+
+
+def test_maps_are_known_by_their_content_and_gone_back_to(tmp_path):
+    """Two maps in turns: each shows its own light, one is made latitude and longitude, its name without any suffix."""
+    files = {}
+    for name, side in (("red", (16, 32)), ("green", (32, 32))):
+        pixels = np.zeros((*side, 3), np.float32)
+        pixels[..., ("red", "green").index(name)] = 1.0
+        write_radiance_hdr(tmp_path / f"{name}.hdr", pixels)
+        files[name] = FileRef(sha256=name[0].replace("r", "a").replace("g", "b") * 64, name=name)
+    engine = stage(environment=Environment(intensity=1.0))
+    for name in ("red", "green", "red"):
+        lit = engine.scene.model_copy(update={"environment": Environment(map=files[name])})
+        assert engine.apply(lit, lambda reference: tmp_path / f"{reference.name}.hdr").problems == []
+        assert engine.compiled.environment.pixels.mean((0, 1)).argmax() == ("red", "green").index(name)
+    assert engine.compiled.environment.pixels.shape == (16, 32, 3)
+    engine.close()

@@ -8,11 +8,12 @@ import pytest
 from lantern.color import encode_srgb
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.light.cards import direction_of, paint, with_rows
+from lantern.light.cards import paint, with_rows
 from lantern.light.environment import turning
 from lantern.light.light_row import blackbody
 from lantern.light.shaping import gate_image
 from lantern.picture.files import write_png
+from lantern.scene.compass import direction_of
 from lantern.scene.document import Camera, Material
 from lantern.scene.lights import BarnDoors, DiskLight, PointLight, RectangleLight, SpotLight
 from lantern.scene.model import FileRef

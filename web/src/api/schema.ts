@@ -2980,7 +2980,7 @@ export interface components {
             blur: number;
             /** Highlights stretched */
             contrast: number | null;
-            /** Projected on the ground from */
+            /** Grounded from */
             grounded: number | null;
             /**
              * Cards
@@ -3035,7 +3035,7 @@ export interface components {
                 number
             ];
             /**
-             * Height of the horizon's light
+             * Height of the horizon
              * @default 30
              */
             horizon_height: number;
@@ -3978,6 +3978,18 @@ export interface components {
          * @description A named state of all lighting, with the exposure and the white that go with it.
          */
         Conditions: {
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /** Light that is to look white */
+            white_temperature: number | null;
+            /**
+             * Green to magenta
+             * @default 0
+             */
+            white_tint: number;
             /** Name */
             name: string;
             environment: components["schemas"]["Environment"];
@@ -3994,18 +4006,6 @@ export interface components {
             haze: components["schemas"]["Haze"];
             backdrop: components["schemas"]["Backdrop"];
             ground: components["schemas"]["Ground"];
-            /**
-             * Exposure
-             * @default 0
-             */
-            exposure: number;
-            /** Light that is to look white */
-            white_temperature: number | null;
-            /**
-             * Green to magenta
-             * @default 0
-             */
-            white_tint: number;
         };
         /** CylinderForm */
         CylinderForm: {
@@ -5088,7 +5088,7 @@ export interface components {
          */
         SunPlace: {
             /**
-             * Name
+             * Name of the place
              * @default Somewhere
              */
             name: string;
@@ -5429,6 +5429,28 @@ export interface components {
             type: "close_pane";
             /** Pane */
             pane: number;
+        };
+        /**
+         * CopyLight
+         * @description Asks for a copy of a light, where it is or on the other side of the asset.
+         */
+        CopyLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "copy_light";
+            /** Pane */
+            pane: number;
+            /** Light */
+            light: string;
+            /**
+             * Mirrors
+             * @default false
+             */
+            mirrors: boolean;
+            /** Request */
+            request: string;
         };
         /**
          * Cut
@@ -5998,23 +6020,6 @@ export interface components {
             axis: "x" | "y" | "z";
         };
         /**
-         * MirrorLight
-         * @description Asks for a copy of a light on the other side of the asset.
-         */
-        MirrorLight: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "mirror_light";
-            /** Pane */
-            pane: number;
-            /** Light */
-            light: string;
-            /** Request */
-            request: string;
-        };
-        /**
          * Move
          * @description Moves, turns about the vertical and sizes parts as one, about the middle of what they stand on.
          */
@@ -6559,7 +6564,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["MirrorLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**

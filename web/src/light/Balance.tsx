@@ -9,16 +9,15 @@ import { described } from "../controls/fields";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { pointer } from "../store/patch";
-import { useShares } from "./useShares";
+import type { Shares } from "./useShares";
 
 const KEY = "light.balance";
 const MEBIBYTE = 2 ** 20;
 
-export function Balance() {
+export function Balance({ shares, bytes }: Shares) {
   const workspace = useWorkspace();
   const isOpen = useSlice((s) => s.unfolded[KEY] ?? false);
   const balance = useScene((s) => s.balance ?? {});
-  const { shares, bytes } = useShares(isOpen);
   const touched = Object.keys(balance).length;
   return (
     <Fold

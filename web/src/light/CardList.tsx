@@ -16,6 +16,7 @@ import { Section } from "../controls/Section";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
+import { ImageField } from "./ImageField";
 import { byName } from "./lights";
 
 const OPEN = ["card", "shape"];
@@ -98,10 +99,24 @@ export function CardList() {
 }
 
 function CardControls({ id }: { id: string }) {
+  const workspace = useWorkspace();
   const places = useMemo(() => [["environment", "cards", id]], [id]);
+  const { shape, image } = useScene((s) => s.environment.cards![id]!);
+  const more = {
+    shape: shape === "image" && (
+      <ImageField
+        label="Image of the card"
+        none="None yet"
+        file={image ?? null}
+        onFile={(file, name) =>
+          workspace.commit([replace(pointer("environment", "cards", id, "image"), file)], `Card: ${name}`)
+        }
+      />
+    ),
+  };
   return (
     <Box sx={{ mt: 0.5 }}>
-      <FieldGroups model="Card" places={places} open={OPEN} />
+      <FieldGroups model="Card" places={places} open={OPEN} more={more} />
     </Box>
   );
 }

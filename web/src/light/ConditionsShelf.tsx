@@ -2,6 +2,7 @@
 import Box from "@mui/material/Box";
 import { Pencil, RefreshCw, Trash2 } from "lucide-react";
 import { useMemo } from "react";
+import { conditions as told } from "../api/fields.gen";
 import { Strip } from "../controls/Strip";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
@@ -11,8 +12,6 @@ import { Small } from "./CardList";
 import { LitCard, PITCH } from "./LitCard";
 import { byName } from "./lights";
 import { useLitPictures } from "./useLitPictures";
-
-const SECTIONS = ["environment", "sky", "lights", "haze", "backdrop", "ground"] as const;
 
 export function ConditionsShelf() {
   const workspace = useWorkspace();

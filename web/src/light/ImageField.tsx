@@ -1,4 +1,4 @@
-/** A picture that light is made with: of the library, or a file of one's own. */
+/** A picture that light is made with: an image or a map of the library, or a file of one's own. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Divider from "@mui/material/Divider";
@@ -6,12 +6,50 @@ import ListItemText from "@mui/material/ListItemText";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import { useRef, useState } from "react";
-import { imageUrl } from "../api/client";
-import { latestImages, useImages } from "../api/queries";
+import { imageUrl, thumbnailUrl } from "../api/client";
+import { latestEnvironments, latestImages, useEnvironments, useImages } from "../api/queries";
 import type { FileRef } from "../api/types";
 import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
+
+interface Entry {
+  id: number;
+  name: string;
+  file: FileRef;
+  picture: string;
+}
+
+/** Where the pictures come from: the entries that are there, and how another is brought. */
+interface Source {
+  entries: readonly Entry[];
+  kind: "image" | "environment";
+  accept: string;
+  latest: () => Promise<{ id: number; name: string; file: FileRef }[]>;
+}
+
+function useImageSource(): Source {
+  const { data = [] } = useImages();
+  return {
+    entries: data.map((image) => ({ ...image, picture: imageUrl(image) })),
+    kind: "image",
+    accept: ".png,.jpg,.jpeg,.webp,.tif,.tiff,.svg",
+    latest: latestImages,
+  };
+}
+
+function useMapSource(): Source {
+  const { data = [] } = useEnvironments();
+  return {
+    entries: data.map((map) => ({ id: map.id, name: map.name, file: map.map, picture: thumbnailUrl(map) })),
+    kind: "environment",
+    accept: ".hdr,.exr,.jpg,.jpeg,.png,.webp",
+    latest: async () => (await latestEnvironments()).map(({ id, name, map }) => ({ id, name, file: map })),
+  };
+}
+
+export const ImageField = (props: Props) => <FileField {...props} source={useImageSource()} />;
+export const MapField = (props: Props) => <FileField {...props} source={useMapSource()} />;
 
 interface Props {
   label: string;
@@ -20,9 +58,8 @@ interface Props {
   onFile: (file: FileRef | null, name: string) => void;
 }
 
-export function ImageField({ label, none, file, onFile }: Props) {
+function FileField({ label, none, file, onFile, source }: Props & { source: Source }) {
   const workspace = useWorkspace();
-  const { data: images = [] } = useImages();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);
   const input = useRef<HTMLInputElement>(null);
@@ -34,8 +71,8 @@ export function ImageField({ label, none, file, onFile }: Props) {
     setMenu(null);
     setBusy(true);
     const onProblem = (text: string) => workspace.notify({ severity: "error", text });
-    const id = await bring("image", brought, { onProblem });
-    const found = id === null ? undefined : (await latestImages()).find((one) => one.id === id);
+    const id = await bring(source.kind, brought, { onProblem });
+    const found = id === null ? undefined : (await source.latest()).find((one) => one.id === id);
     if (found) onFile(found.file, found.name);
     setBusy(false);
   };
@@ -66,26 +103,21 @@ export function ImageField({ label, none, file, onFile }: Props) {
         <MenuItem selected={file === null} onClick={() => choose(null, none)}>
           {none}
         </MenuItem>
-        {images.map((image) => (
-          <MenuItem key={image.id} sx={{ gap: 1 }} onClick={() => choose(image.file, image.name)}>
+        {source.entries.map((entry) => (
+          <MenuItem key={entry.id} sx={{ gap: 1 }} onClick={() => choose(entry.file, entry.name)}>
             <Box
               component="img"
-              src={imageUrl(image)}
+              src={entry.picture}
               alt=""
               sx={{ width: 32, height: 24, objectFit: "cover" }}
             />
-            <ListItemText primary={image.name} />
+            <ListItemText primary={entry.name} />
           </MenuItem>
         ))}
         <Divider />
-        <MenuItem onClick={() => input.current?.click()}>Add an image</MenuItem>
+        <MenuItem onClick={() => input.current?.click()}>Add one</MenuItem>
       </Menu>
-      <FileInput
-        ref={input}
-        label={`${label} file`}
-        accept=".png,.jpg,.jpeg,.webp,.tif,.tiff,.svg"
-        onFile={add}
-      />
+      <FileInput ref={input} label={`${label} file`} accept={source.accept} onFile={add} />
     </Box>
   );
 }

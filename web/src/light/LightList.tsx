@@ -20,12 +20,12 @@ import { Small } from "./CardList";
 import { inOrder, KINDS, type LightKind, modelOf, nameOf } from "./lights";
 import { ProfileField } from "./ProfileField";
 import { ShapingFields } from "./ShapingFields";
-import { useShares } from "./useShares";
+import type { GroupShare } from "./useShares";
 
 const OPEN = ["amount"];
 const NO_ORDER: readonly string[] = [];
 
-export function LightList() {
+export function LightList({ shares }: { shares: readonly GroupShare[] | null }) {
   const workspace = useWorkspace();
   const lights = useScene((s) => s.lights);
   const order = useScene((s) => s.light_order ?? NO_ORDER);
@@ -34,7 +34,6 @@ export function LightList() {
   const [about, setAbout] = useState<{ key: string; anchor: HTMLElement } | null>(null);
   const [carried, setCarried] = useState<string | null>(null);
   const entries = inOrder(lights, order as readonly string[]);
-  const { shares } = useShares(entries.length > 0);
   const keys = entries.map(([key]) => key);
 
   const add = (kind: LightKind) => {
@@ -168,11 +167,7 @@ export function LightList() {
 }
 
 /** Share of the light in the picture: of a light's group, which is its own unless it shares one. */
-function shareOf(
-  light: Light,
-  all: Record<string, Light>,
-  shares: { group: string; share: number }[] | null,
-) {
+function shareOf(light: Light, all: Record<string, Light>, shares: readonly GroupShare[] | null) {
   const found = shares?.find(({ group }) => group === light.group);
   if (!found) return "";
   const isShared = Object.values(all).filter((each) => each.group === light.group).length > 1;
@@ -214,25 +209,16 @@ function LightMenu({ id, light, anchor, onClose, onMove }: MenuProps) {
     const name = prompt("Light group: lights of one group share a fader", light.group)?.trim();
     if (name && name !== light.group) workspace.commit([replace(`${at}/group`, name)], `Group: ${name}`);
   };
-  const duplicate = () => {
-    const taken = workspace.getState().scene.lights;
-    let number = Object.keys(taken).length + 1;
-    while (`light-${number}` in taken) number++;
-    const key = `light-${number}`;
-    const value = { ...light, name: `${light.name} copy` };
-    workspace.commit([{ op: "add", path: pointer("lights", key), value }], `Duplicate ${light.name}`);
-    workspace.chooseLight(key);
-  };
-  const mirror = async () => {
-    const key = await workspace.lightBy("mirror_light", SHOT, { light: id });
+  const copy = async (mirrors: boolean) => {
+    const key = await workspace.lightBy("copy_light", SHOT, { light: id, mirrors });
     if (key) workspace.chooseLight(key);
   };
   return (
     <Menu anchorEl={anchor} open onClose={onClose} slotProps={{ list: { dense: true } }}>
       <MenuItem onClick={doing(rename)}>Rename</MenuItem>
       <MenuItem onClick={doing(group)}>Light group: {light.group}</MenuItem>
-      <MenuItem onClick={doing(duplicate)}>Duplicate</MenuItem>
-      <MenuItem onClick={doing(() => void mirror())}>Mirror to the other side</MenuItem>
+      <MenuItem onClick={doing(() => void copy(false))}>Duplicate</MenuItem>
+      <MenuItem onClick={doing(() => void copy(true))}>Mirror to the other side</MenuItem>
       <MenuItem
         onClick={doing(() =>
           workspace.commit([replace(`${at}/locked`, !light.locked)], light.locked ? "Unlock" : "Lock"),

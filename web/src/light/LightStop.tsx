@@ -12,10 +12,11 @@ import { Balance } from "./Balance";
 import { keepBrightness, keepsBrightness } from "./brightness";
 import { CardList } from "./CardList";
 import { GradedLight } from "./GradedLight";
-import { ImageField } from "./ImageField";
+import { ImageField, MapField } from "./ImageField";
 import { LightList } from "./LightList";
 import { LightTools } from "./LightTools";
 import { SkyPlace } from "./SkyPlace";
+import { useShares } from "./useShares";
 
 const at = (section: string): Place[] => [[section]];
 const [ENVIRONMENT, SKY, BACKDROP, GROUND, HAZE] = ["environment", "sky", "backdrop", "ground", "haze"].map(
@@ -28,6 +29,7 @@ export function LightStop() {
   const map = useScene(
     (s) => s.environment.map?.name ?? (s.environment.graded ? "Graded light" : "Even white light"),
   );
+  const shares = useShares();
   return (
     <>
       <LightTools />
@@ -42,8 +44,8 @@ export function LightStop() {
         more={{ environment: <GradedLight />, grade: <KeepBrightness /> }}
       />
       <CardList />
-      <LightList />
-      <Balance />
+      <LightList shares={shares.shares} />
+      <Balance {...shares} />
       <FieldGroups model="Sky" places={SKY!} open={NONE} more={{ sky: <SkyPlace /> }} />
       <FieldGroups model="Backdrop" places={BACKDROP!} open={NONE} more={{ backdrop: <BackdropFile /> }} />
       <FieldGroups model="Ground" places={GROUND!} open={NONE} />
@@ -73,8 +75,9 @@ function BackdropFile() {
   const kind = useScene((s) => s.backdrop.kind);
   const file = useScene((s) => s.backdrop.file ?? null);
   if (kind !== "photograph" && kind !== "map") return null;
+  const Field = kind === "map" ? MapField : ImageField;
   return (
-    <ImageField
+    <Field
       label={kind === "map" ? "Map" : "Photograph"}
       none="None yet"
       file={file}

@@ -18,10 +18,7 @@ export function SkyPlace() {
   if (!isOn) return null;
   const fresh = () =>
     Object.fromEntries(
-      ["name", "latitude", "longitude", "zone", "date", "hour", "north"].map((name) => [
-        name,
-        name === "name" ? "Somewhere" : described("SunPlace", name).default,
-      ]),
+      ["name", "date", ...FIELDS].map((name) => [name, described("SunPlace", name).default]),
     );
   return (
     <Box>

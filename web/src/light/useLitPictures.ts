@@ -3,13 +3,21 @@
  * by key. Out: addresses of pictures by key. What is in the picture but its light changes them all.
  */
 import { useEffect, useMemo, useState } from "react";
+import { conditions } from "../api/fields.gen";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 
 const REST_MS = 120;
 /** What of a document does not show in them, or is what they themselves are about. */
-const OWN_LIGHT = ["environment", "sky", "lights", "light_order", "haze", "backdrop", "ground", "conditions"];
-const UNSEEN = ["look", "balance", "proof", "print", "part_sets"];
+const UNSEEN: readonly string[] = [
+  ...conditions.sections,
+  "conditions",
+  "look",
+  "balance",
+  "proof",
+  "print",
+  "part_sets",
+];
 
 export interface Wanted {
   key: string;
@@ -23,7 +31,7 @@ export function useLitPictures(wanted: readonly Wanted[]): Record<string, string
   const [made, setMade] = useState<Record<string, { of: string; picture: string | null }>>({});
   const whole = useSlice((s) => (s.panes[SHOT]?.status?.samples ?? 0) > 0);
   const stage = useScene((s) => {
-    const seen = Object.entries(s).filter(([name]) => ![...OWN_LIGHT, ...UNSEEN].includes(name));
+    const seen = Object.entries(s).filter(([name]) => !UNSEEN.includes(name));
     return digest(JSON.stringify(seen));
   });
   const tickets = useMemo(

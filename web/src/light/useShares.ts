@@ -8,32 +8,36 @@ export interface GroupShare {
   share: number;
 }
 
-interface Answer {
+/** Null before the picture has samples; and the memory [bytes] that telling groups apart takes. */
+export interface Shares {
   shares: GroupShare[] | null;
   bytes: number;
 }
 
-const NOTHING: Answer = { shares: null, bytes: 0 };
+const NOTHING: Shares = { shares: null, bytes: 0 };
 const REST_MS = 250;
 
-export function useShares(isWanted: boolean): Answer {
+export function useShares(): Shares {
   const workspace = useWorkspace();
-  const [found, setFound] = useState<Answer>(NOTHING);
+  const [found, setFound] = useState<Shares>(NOTHING);
   // Doublings of the samples, and edits: what is known then is worth asking for.
   const doubling = useSlice((s) => Math.floor(Math.log2(Math.max(s.panes[SHOT]?.status?.samples ?? 0, 1))));
-  const revision = useSlice((s) => s.scene);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it is asked again when these change
+  const revision = useSlice((s) => s.revision);
+  const asked = `${revision} ${doubling}`;
+  const [answered, setAnswered] = useState("");
   useEffect(() => {
-    if (!isWanted) return;
+    if (asked === answered) return;
     let isOver = false;
     const rest = setTimeout(async () => {
-      const answer = await workspace.askLight<Answer>("light_shares", SHOT);
-      if (!isOver && answer?.shares) setFound(answer);
+      const answer = await workspace.askLight<Shares>("light_shares", SHOT);
+      if (isOver) return;
+      setAnswered(asked);
+      if (answer?.shares) setFound(answer);
     }, REST_MS);
     return () => {
       isOver = true;
       clearTimeout(rest);
     };
-  }, [workspace, isWanted, doubling, revision]);
+  }, [workspace, asked, answered]);
   return found;
 }

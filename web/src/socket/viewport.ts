@@ -45,7 +45,7 @@ export type LightQuestion =
   | "grip"
   | "place_light"
   | "light_from_here"
-  | "mirror_light"
+  | "copy_light"
   | "make_card"
   | "light_by"
   | "keep_conditions"

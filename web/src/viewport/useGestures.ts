@@ -1,5 +1,5 @@
 /** What the hand does in a picture: turning and shifting the camera, drawing a loupe, focusing, choosing, the wheel. */
-import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Camera } from "../api/types";
 import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
@@ -60,11 +60,11 @@ interface Gestures {
 function useSaying(): [string, (text: string) => void] {
   const [saying, setSaying] = useState("");
   const rest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const say = (text: string) => {
+  const say = useCallback((text: string) => {
     setSaying(text);
     clearTimeout(rest.current);
     rest.current = setTimeout(() => setSaying(""), SAYING_MS);
-  };
+  }, []);
   return [saying, say];
 }
 

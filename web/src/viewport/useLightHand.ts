@@ -206,6 +206,5 @@ const wrapped = (degrees: number) => Math.round((((degrees + 540) % 360) - 180) 
 /** The hand of one pane. */
 export function useLightHand(number: PaneNumber, say: (text: string) => void): LightHand {
   const workspace = useWorkspace();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what it says goes to the same place all the time
-  return useMemo(() => new LightHand(workspace, number, say), [workspace, number]);
+  return useMemo(() => new LightHand(workspace, number, say), [workspace, number, say]);
 }

@@ -2,7 +2,7 @@
 
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
 every field of the scene document and how they are grouped, the kinds of lights, forms and sources, the pieces of a set,
-the ways of looking, what the import report can draw, the colours of black bodies.
+the ways of looking, what conditions say, what the import report can draw, the colours of black bodies.
 """
 
 import json
@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
 from lantern.light.light_row import blackbody_table
-from lantern.scene import decals, document, inputs, layers, lights, sources, surroundings, units
+from lantern.scene import conditions, decals, document, inputs, layers, lights, sources, surroundings, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.groups import plain_groups
@@ -98,6 +98,7 @@ def fields_module() -> str:
         "faults": json.dumps(get_args(Fault)),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
+        "conditions": json.dumps({"sections": conditions.SECTIONS, "look": conditions.LOOK}),
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
 
