@@ -19,7 +19,9 @@ export function ConditionsShelf() {
   const standing = useScene(
     (s) =>
       Object.entries(s.conditions ?? {}).find(
-        ([, one]) => SECTIONS.every((name) => isSame(one[name], s[name])) && one.exposure === s.look.exposure,
+        ([, one]) =>
+          told.sections.every((name) => isSame(one[name], s[name])) &&
+          told.look.every((name) => one[name] === s.look[name]),
       )?.[0] ?? null,
   );
   const entries = byName(conditions);
