@@ -18,7 +18,7 @@ const NONE: RigEntry[] = [];
 export function RigShelf() {
   const workspace = useWorkspace();
   const { data: rigs = NONE } = useRigs();
-  const wanted = useMemo(() => rigs.map(({ key, rig }) => ({ key, question: { rig } })), [rigs]);
+  const wanted = useMemo(() => rigs.map(({ key, rig }) => ({ key, question: { rig }, is: rig })), [rigs]);
   const pictures = useLitPictures(wanted);
   const fail = (error: Error) => workspace.notify({ severity: "error", text: error.message });
 

@@ -1,15 +1,16 @@
 /**
- * Small pictures of this shot under other light, one after the other while the picture rests. In: what is to be shown,
+ * Small pictures of this shot under other light, one after the other while nothing is in hand. In: what is to be shown,
  * by key. Out: addresses of pictures by key. What is in the picture but its light changes them all.
  */
 import { useEffect, useMemo, useState } from "react";
 import { conditions } from "../api/fields.gen";
-import { useScene, useSlice, useWorkspace } from "../store/context";
+import type { Scene } from "../api/types";
+import { useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 
 const REST_MS = 120;
 /** What of a document does not show in them, or is what they themselves are about. */
-const UNSEEN: readonly string[] = [
+const UNSEEN: ReadonlySet<string> = new Set([
   ...conditions.sections,
   "conditions",
   "look",
@@ -17,46 +18,53 @@ const UNSEEN: readonly string[] = [
   "proof",
   "print",
   "part_sets",
-];
+]);
 
 export interface Wanted {
   key: string;
   question: object;
-  /** What the answer depends on besides the question. */
-  is?: unknown;
+  /** What is shown: another picture is made when this is another object. */
+  is: object;
+}
+
+interface Made {
+  is: object;
+  stage: number;
+  picture: string | null;
+}
+
+/** Tells one stage from the next: a number that grows when something else is seen. Edits leave what they do not touch. */
+function stageKeeper(): (scene: Scene) => number {
+  let known: Scene | null = null;
+  let stage = 0;
+  return (scene) => {
+    const names = Object.keys(scene) as (keyof Scene)[];
+    if (known === null || names.some((name) => !UNSEEN.has(name) && scene[name] !== known![name])) stage++;
+    known = scene;
+    return stage;
+  };
 }
 
 export function useLitPictures(wanted: readonly Wanted[]): Record<string, string> {
   const workspace = useWorkspace();
-  const [made, setMade] = useState<Record<string, { of: string; picture: string | null }>>({});
+  const [made, setMade] = useState<Record<string, Made>>({});
+  const [stageOf] = useState(stageKeeper);
+  const stage = useSlice((s) => stageOf(s.committed));
   const whole = useSlice((s) => (s.panes[SHOT]?.status?.samples ?? 0) > 0);
-  const stage = useScene((s) => {
-    const seen = Object.entries(s).filter(([name]) => !UNSEEN.includes(name));
-    return digest(JSON.stringify(seen));
-  });
-  const tickets = useMemo(
-    () =>
-      wanted.map(({ key, question, is }) => ({
-        key,
-        question,
-        of: `${stage} ${digest(JSON.stringify([question, is]))}`,
-      })),
-    [wanted, stage],
-  );
-  const next = tickets.find(({ key, of }) => made[key]?.of !== of);
+  const next = wanted.find(({ key, is }) => made[key]?.is !== is || made[key].stage !== stage);
   useEffect(() => {
     if (!next || !whole) return;
     let isOver = false;
     const rest = setTimeout(async () => {
       const answer = await workspace.askLight<{ picture: string | null }>("lit_picture", SHOT, next.question);
       if (!isOver)
-        setMade((all) => ({ ...all, [next.key]: { of: next.of, picture: answer?.picture ?? null } }));
+        setMade((all) => ({ ...all, [next.key]: { is: next.is, stage, picture: answer?.picture ?? null } }));
     }, REST_MS);
     return () => {
       isOver = true;
       clearTimeout(rest);
     };
-  }, [workspace, next, whole]);
+  }, [workspace, next, stage, whole]);
   return useMemo(
     () =>
       Object.fromEntries(
@@ -64,15 +72,4 @@ export function useLitPictures(wanted: readonly Wanted[]): Record<string, string
       ),
     [made],
   );
-}
-
-/** A short name of a text; two that differ hardly ever share one (FNV-1a, 32 bits, twice). */
-function digest(text: string): string {
-  let [a, b] = [0x811c9dc5, 0x1000193];
-  for (let i = 0; i < text.length; i++) {
-    const code = text.charCodeAt(i);
-    a = Math.imul(a ^ code, 0x01000193);
-    b = Math.imul(b ^ code, 0x85ebca6b);
-  }
-  return `${(a >>> 0).toString(36)}${(b >>> 0).toString(36)}`;
 }
