@@ -11,7 +11,7 @@ from lantern.engine.lighting import SUN, aim_at, copied_light, day_of, glint, gr
 from lantern.engine.press import Press
 from lantern.engine.relighting import by_grey_card, lit_picture, read_meter
 from lantern.film.film import Film
-from lantern.picture.files import write_radiance_hdr
+from lantern.picture.files import ImageError, write_radiance_hdr
 from lantern.picture.white import white_matrix
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.document import Asset, Camera, Fader, Material, PrintSettings, Scene
@@ -304,7 +304,7 @@ def test_light_whose_file_cannot_be_had_leaves_the_picture_as_it_is(tmp_path):
     engine = stage(PointLight(name="l", position=(0, 2, 0), target=(0, 0, 0), unit="lx", amount=3.0))
     before = picture(engine)
     lit = rigs.with_rig(engine.scene, rigs.Rig(name="r", environment=Environment(map=FILE)), None)
-    with pytest.raises(OSError):
+    with pytest.raises(ImageError):
         lit_picture(engine, lit, CAMERA, 1.0, lambda reference: tmp_path / "gone" / reference.name)
     assert (picture(engine) == before).all()
     engine.close()
