@@ -303,8 +303,13 @@ class CompiledScene:
         settings = settings_row(scene, frame, Pass(samples, seed, transparent, view), self._surroundings())
         first = int(settings["first_sample"][0])
         camera, aperture = camera_rows(view.camera, scene.shutter, frame.width, frame.height)
+        materials = self._wearing.rows.materials
+        if view.way is Way.CLAY:
+            materials = self._wearing.rows.clay()
+        elif view.way is Way.ILLUMINANCE:
+            materials, settings["white"] = self._wearing.rows.measuring()
         shading: dict[str, np.ndarray | int] = {
-            "materials": self._wearing.rows.clay() if view.way is Way.CLAY else self._wearing.rows.materials,
+            "materials": materials,
             "images": self._wearing.pictures.rows,
             "bindings": self._wearing.rows.bindings,
             "decodings": self._decodings,
@@ -326,7 +331,7 @@ class CompiledScene:
             "meshes": self._geometry.mesh_rows,
             "roundings": self._geometry.edges.rows,
             "shading": SHADING.block(shading),
-            "materials": shading["materials"],
+            "materials": materials,
             "albedos": shading["albedos"],
             "films": shading["films"],
             "prefiltered": self._environment.blurred() if view.way is Way.DRAFT else 0,

@@ -43,6 +43,8 @@ SHORTEST_DEPTH = 1e-7
 """m: a colour reached sooner is as good as black, and its extinction must stay a float."""
 CLAY = 0.4
 """Linear base colour of clay: light enough to show form, dark enough to show shadow."""
+WHITE = Material(name="White", base_color=(1.0, 1.0, 1.0), specular_weight=0.0)
+"""Perfect, matt: its luminance in cd/m² is the illuminance on it in lx over π."""
 NOT_IN_CLAY = (
     "metalness", "transmission", "subsurface", "coat", "fuzz", "covered", "anisotropy", "interior", "cauchy_b",
     "thin_walled", "surface_count", "weighs", "turns_tangent",
@@ -63,6 +65,7 @@ class MaterialRows:
         self.bindings = BINDING.zeros(len(TEXTURED) * max(count, 1))
         self.films = np.zeros((max(len(self.materials), 1), FILM_WIDTH), np.float32)
         self._clay: np.ndarray | None = None
+        self._measuring: np.ndarray | None = None
         self._film_rows: dict[int, int] = {}
         """First row of the films of a material whose thickness varies."""
         self._pictures = pictures
@@ -94,7 +97,7 @@ class MaterialRows:
         decals: Sequence[PlacedDecal] = (),
     ) -> None:
         """Bring row `number` to `material`, whose textures the asset has, with what lies over it, the lowest first."""
-        self._clay = None
+        self._clay = self._measuring = None
         row, given = self.materials[number], material
         material = lifted(given)
         self._write_parameters(number, material)
@@ -195,6 +198,14 @@ class MaterialRows:
             for name in ("base_color", "metallic_roughness", "transmission"):
                 rows[f"{name}_binding"] = -1
         return self._clay
+
+    def measuring(self) -> tuple[np.ndarray, int]:
+        """(all rows and that of a perfect matt white, its number)."""
+        if self._measuring is None:
+            white = MaterialRows([0], self._pictures)
+            white.write(0, WHITE)
+            self._measuring = np.concatenate([self.materials, white.materials])
+        return self._measuring, len(self.materials)
 
     def _write_base(self, row: np.ndarray, material: Material, ior: float) -> None:
         row["base_color"] = np.array(material.base_color) * material.base_weight

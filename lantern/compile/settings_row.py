@@ -87,7 +87,7 @@ def settings_row(scene: Scene, frame: Frame, wanted: Pass, around: Surroundings)
     settings["moves"] = around.moves or (bool(view.camera.keys) and is_open(scene.shutter))
     settings["apart"] = around.apart or around.lights.apart
     settings["opacity"], settings["hides"] = around.has_holes, around.hides
-    settings["estimator"] = view.estimator
+    settings["estimator"], settings["white"] = view.estimator, -1
     if not view.follows_paths:
         settings["way"] = view.number
         settings["near"], settings["far"], settings["reach"] = _extent(view.camera, around.low, around.high)

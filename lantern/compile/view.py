@@ -34,16 +34,22 @@ class Way(StrEnum):
     ALBEDO = "albedo"
     REFLECTANCE = "reflectance"
     LUMINANCE = "luminance"
+    ILLUMINANCE = "illuminance"
 
     @property
     def follows_paths(self) -> bool:
         """Whether it is made by the path tracer, like the proof."""
-        return self in (Way.PROOF, Way.CLAY, Way.LUMINANCE)
+        return self in (Way.PROOF, Way.CLAY, Way.LUMINANCE, Way.ILLUMINANCE)
+
+    @property
+    def measures(self) -> bool:
+        """Whether it is shown in false colours with a scale."""
+        return self in (Way.LUMINANCE, Way.ILLUMINANCE)
 
     @property
     def shows_light(self) -> bool:
         """Whether its pixels are cd/m², for the look to expose; otherwise they are display values, linear."""
-        return self in (Way.PROOF, Way.CLAY, Way.LUMINANCE, Way.DRAFT)
+        return self in (Way.PROOF, Way.CLAY, Way.LUMINANCE, Way.ILLUMINANCE, Way.DRAFT)
 
 
 LABELS = {
@@ -59,6 +65,7 @@ LABELS = {
     Way.ALBEDO: "Albedo check",
     Way.REFLECTANCE: "Reflectance in even light",
     Way.LUMINANCE: "Luminance",
+    Way.ILLUMINANCE: "Illuminance",
 }
 SAMPLES = {Way.DRAFT: 32, Way.OCCLUSION: 128, Way.REFLECTANCE: 128}
 """Samples after which a way has settled that is not made by the path tracer; EVEN_SAMPLES where not named."""

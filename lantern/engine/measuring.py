@@ -6,15 +6,15 @@ by the render host. The film is not touched, and the scene is as before.
 
 import numpy as np
 
+from lantern.compile.material_rows import WHITE
 from lantern.compile.view import Way
 from lantern.engine.engine import Engine
-from lantern.scene.document import Camera, Material, Scene
+from lantern.scene.document import Camera, Scene
 
 SAMPLES = 1024
 """Directions that light comes from, or paths, where something is measured."""
 _DARK = 1e-9
 """cd/m² of a white surface: less is no light to measure by."""
-_WHITE = Material(name="White", base_color=(1.0, 1.0, 1.0), specular_weight=0.0)
 
 
 def reflectance(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
@@ -69,5 +69,5 @@ def _with_white(scene: Scene, part: str) -> Scene:
         for name, decal in scene.decals.items()
     }
     worn = scene.parts[part].model_copy(update={"material": key})
-    changes = {"parts": {**scene.parts, part: worn}, "materials": {**scene.materials, key: _WHITE}, "decals": decals}
+    changes = {"parts": {**scene.parts, part: worn}, "materials": {**scene.materials, key: WHITE}, "decals": decals}
     return scene.model_copy(update=changes)

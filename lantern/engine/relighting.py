@@ -38,13 +38,13 @@ class Reading:
 def lit_picture(engine: Engine, scene: Scene, camera: Camera, shape: float, resolve: Resolver) -> np.ndarray | None:
     """(WIDTH / shape, WIDTH, 3) uint8 of what the camera sees in a document that differs by its light.
 
-    None when something else was wanted meanwhile, or the documents differ by more.
+    None when something else was wanted meanwhile. Raises ValueError when the documents differ by more.
     """
     own = engine.scene
     film = Film(WIDTH, max(round(WIDTH / shape), 1))
     try:
         if engine.apply(scene, resolve).recompiled:
-            return None
+            raise ValueError("the documents differ by more than their light")
         engine.ready()
         if not engine.trace(film, SAMPLES):
             return None

@@ -47,8 +47,20 @@ class LightTree:
     trails: np.ndarray  # (n,) int32 way from the root to each light, in the new order
     shares: np.ndarray  # (n,) float32 cumulative share of the power of its leaf, in the new order
     cluster: np.ndarray  # (n,) as in `Bounds`
-    children: np.ndarray  # (groups,) second half, the first follows its whole; or -1 - first light of a leaf
+    groups: "Groups"
+    meshed: "Groups | None" = None
+    """How those of `cluster` >= 0 were grouped among themselves, where they are many."""
+
+
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """How lights are divided in two, again and again; a first half is the group that follows its whole."""
+
+    order: np.ndarray  # (n,) number of each light
+    children: np.ndarray  # (groups,) second half, or -1 - first light of a leaf, counted in this order
     counts: np.ndarray  # (groups,) lights of a leaf, 0 for the others
+    deepest: int
+    """Divisions that lead to a light at most."""
 
 
 @njit(cache=True)
@@ -175,29 +187,23 @@ def _is_leaf(cluster, order, begin, end):
 
 
 @njit(cache=True)
-def _build(lights, cluster, order, rows, children, counts, shares):
+def _build(lights, cluster, order, children, counts):
     count = len(lights)
     # Columns: begin, end, parent (-1 for a first child), depth.
     stack = np.zeros((128, 4), np.int64)
     stack[0, 1], stack[0, 2] = count, -1
     groups, sides = np.zeros((BUCKETS, GROUP)), np.zeros((2, GROUP))
-    top, used = 1, 0
+    top, used, deepest = 1, 0, 0
     while top:
         top -= 1
         begin, end, parent, depth = stack[top, 0], stack[top, 1], stack[top, 2], stack[top, 3]
         node = used
         used += 1
+        deepest = max(deepest, depth)
         if parent >= 0:
             children[parent] = node
-        for i in range(begin, end):
-            _join(rows[node], lights[order[i]])
         if _is_leaf(cluster, order, begin, end):
             children[node], counts[node] = -1 - begin, end - begin
-            total = 0.0
-            for i in range(begin, end):
-                total += lights[order[i], 11]
-                shares[i] = total / rows[node, 11]
-            shares[end - 1] = 1.0
             continue
         # A tree that would outgrow its trail is halved from there on.
         middle = _split(lights, order, begin, end, groups, sides) if depth < DEEPEST // 2 else (begin + end) // 2
@@ -207,12 +213,12 @@ def _build(lights, cluster, order, rows, children, counts, shares):
         for k, value in enumerate((begin, middle, -1, depth + 1)):
             stack[top + 1, k] = value
         top += 2
-    return used
+    return used, deepest
 
 
 @njit(cache=True)
 def _refit(lights, order, rows, children, counts, shares):
-    """Measure the groups of a tree again whose lights have moved: children come after their parents."""
+    """Measure the groups of a tree: children come after their parents."""
     for node in range(len(children) - 1, -1, -1):
         if children[node] >= 0:
             _join(rows[node], rows[node + 1])
@@ -293,34 +299,88 @@ def _node_rows(measures: np.ndarray, groups: np.ndarray, ways: np.ndarray, count
     return rows
 
 
+def _numbers(bounds: Bounds) -> np.ndarray:
+    """(n, GROUP) float64 of what kernels read of lights."""
+    columns = (bounds.cos_spread, bounds.cos_reach, bounds.power)
+    return np.ascontiguousarray(
+        np.hstack([bounds.low, bounds.high, bounds.axis, *(np.reshape(c, (-1, 1)) for c in columns)]), np.float64
+    )
+
+
+def _grouped(lights: np.ndarray, cluster: np.ndarray) -> Groups:
+    """Lights divided as they lie."""
+    count = len(lights)
+    order = np.arange(count)
+    children, counts = np.zeros(2 * count, np.int64), np.zeros(2 * count, np.int64)
+    used, deepest = _build(lights, cluster, order, children, counts)
+    return Groups(order, children[:used], counts[:used], deepest)
+
+
+def _measured(lights: np.ndarray, groups: Groups) -> tuple[np.ndarray, np.ndarray]:
+    """(measures of every group, share of each light of the power of its leaf)."""
+    measures, shares = np.zeros((len(groups.children), GROUP)), np.zeros(len(lights), np.float32)
+    _refit(lights, groups.order, measures, groups.children, groups.counts, shares)
+    return measures, shares
+
+
+def _grafted(top: Groups, item: int, below: Groups, numbers: np.ndarray, others: np.ndarray) -> Groups:
+    """`top`, whose light `item` stands for all of `below`; `numbers` and `others` are what their lights are called."""
+    at = int(np.flatnonzero(top.order == item)[0])
+    leaf = int(np.flatnonzero(top.children == -1 - at)[0])
+    more_groups, more_lights = len(below.children) - 1, len(below.order) - 1
+    children = top.children.copy()
+    children[(children >= 0) & (children > leaf)] += more_groups
+    children[children < -1 - at] -= more_lights
+    own = np.where(below.children >= 0, below.children + leaf, below.children - at)
+    above = top.order[:at], top.order[at + 1 :]
+    return Groups(
+        np.concatenate([others[above[0]], numbers[below.order], others[above[1]]]),
+        np.concatenate([children[:leaf], own, children[leaf + 1 :]]),
+        np.concatenate([top.counts[:leaf], below.counts, top.counts[leaf + 1 :]]),
+        top.deepest + below.deepest,
+    )
+
+
+def _with_meshes(lights: np.ndarray, cluster: np.ndarray, before: LightTree | None) -> tuple[Groups, Groups | None]:
+    """(groups of all lights, those of glowing meshes alone, which last while lamps come and go)."""
+    numbers, others = np.flatnonzero(cluster >= 0), np.flatnonzero(cluster < 0)
+    if len(numbers) <= LEAF:
+        return _grouped(lights, cluster), None
+    known = before.meshed if before is not None else None
+    if known is None or before is None or not np.array_equal(before.cluster[before.cluster >= 0], cluster[numbers]):
+        known = _grouped(lights[numbers], cluster[numbers])
+    if len(others) == 0:
+        return known, known
+    measures, _ = _measured(lights[numbers], known)
+    top = _grouped(np.concatenate([lights[others], measures[:1]]), np.full(len(others) + 1, -1))
+    if top.deepest + known.deepest > DEEPEST:
+        return _grouped(lights, cluster), None
+    return _grafted(top, len(others), known, numbers, others), known
+
+
 def build_tree(bounds: Bounds, before: LightTree | None = None) -> LightTree:
     """The tree of n lights: halving below half of DEEPEST keeps 2^15 lights a branch within a trail.
 
-    When it is known how the same lights were grouped `before`, the groups are kept and only measured again: dragging a
-    light must not sort the thousand triangles of a glowing mesh anew. Any grouping is right; it only costs some noise.
+    When it is known how the same lights were grouped `before`, the groups are kept and only measured again: neither
+    dragging a lamp nor another set of lamps must sort the thousand triangles of a glowing mesh anew. Any grouping is
+    right; it only costs some noise.
     """
     count = len(bounds.power)
-    order, shares = np.arange(count), np.zeros(count, np.float32)
-    trails = np.zeros(count, np.int64)
     cluster = bounds.cluster.astype(np.int64)
-    none = np.zeros(0, np.int64)
     if count == 0:
-        nothing = NODE.zeros(1)
+        nothing, none = NODE.zeros(1), np.zeros(0, np.int64)
         nothing["child"] = -1
-        return LightTree(nothing, order, trails.astype(np.int32), shares, cluster, none, none)
-    columns = (bounds.cos_spread, bounds.cos_reach, bounds.power)
-    lights = np.ascontiguousarray(
-        np.hstack([bounds.low, bounds.high, bounds.axis, *(np.reshape(c, (-1, 1)) for c in columns)]), np.float64
-    )
-    measures = np.zeros((2 * count, GROUP))
+        shares = np.zeros(0, np.float32)
+        return LightTree(nothing, none, none.astype(np.int32), shares, cluster, Groups(none, none, none, 0))
+    lights = _numbers(bounds)
     if before is not None and np.array_equal(cluster, before.cluster):
-        order, children, counts = before.order, before.children, before.counts
-        _refit(lights, order, measures, children, counts, shares)
+        grouped, meshed = before.groups, before.meshed
     else:
-        children, counts = np.zeros(2 * count, np.int64), np.zeros(2 * count, np.int64)
-        used = _build(lights, cluster, order, measures, children, counts, shares)
-        children, counts = children[:used], counts[:used]
-    groups, ways = np.zeros((len(children) + 1, WIDE), np.int64), np.zeros((len(children) + 1, WIDE), np.int64)
-    used = _widen(children, counts, groups, ways, trails)
-    rows = _node_rows(measures, groups[:used], ways[:used], counts)
-    return LightTree(rows, order, trails.astype(np.int32), shares, cluster, children, counts)
+        grouped, meshed = _with_meshes(lights, cluster, before)
+    measures, shares = _measured(lights, grouped)
+    trails = np.zeros(count, np.int64)
+    room = len(grouped.children) + 1
+    groups, ways = np.zeros((room, WIDE), np.int64), np.zeros((room, WIDE), np.int64)
+    used = _widen(grouped.children, grouped.counts, groups, ways, trails)
+    rows = _node_rows(measures, groups[:used], ways[:used], grouped.counts)
+    return LightTree(rows, grouped.order, trails.astype(np.int32), shares, cluster, grouped, meshed)

@@ -101,6 +101,7 @@ SETTINGS = Table(
         ("region_y", "i", 1),
         ("region_width", "i", 1),
         ("region_height", "i", 1),
+        ("white", "i", 1),  # material in the place of whatever the camera sees, -1 for none: it shows illuminance
         ("way", "i", 1),  # of looking; see `looking`
         ("near", "f", 1),  # m along the view: range of the depth that is shown
         ("far", "f", 1),

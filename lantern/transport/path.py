@@ -189,11 +189,19 @@ def _begin(scene, scratch, point, x, y, index):
 
 
 @njit(**SMALL)
+def _is_measured(scene, bounce):
+    """Whether a perfect matt white stands in the place of what a segment ends at, to tell the light that arrives."""
+    return bounce == 0 and load_i32(load_u64(scene, C.settings), S.white) >= 0
+
+
+@njit(**SMALL)
 def _meet_sky(scene, scratch, direction, beta, at, bounce, is_counted):
     """Light of a ray that meets nothing."""
     path, result = scratch + PATH_AT, scratch + RESULT_AT
     if bounce == 0:
         store_f32(result, R.alpha, _ZERO)
+        if _is_measured(scene, bounce):
+            return _BLACK
         return light_behind(scene, scratch, peek_vector(path, P.point), direction, beta)
     if bounce == 1 and peek_i32(path, P.mirrors) != 0:
         # The backdrop holds already what an empty floor reflects.
@@ -216,6 +224,8 @@ def _disperse(materials, path, material, beta, sampler):
 def _meet_surface(scene, scratch, direction, far, beta, sampler, bounce, is_counted):
     """(light that it sends back, beta) of the surface in the HIT record, `far` from the place that the ray left."""
     hit, path, surface, result = scratch + HIT_AT, scratch + PATH_AT, scratch + SURFACE_AT, scratch + RESULT_AT
+    if _is_measured(scene, bounce):
+        store_i32(hit, H.material, load_i32(load_u64(scene, C.settings), S.white))
     material = peek_i32(hit, H.material)
     beta = _disperse(load_u64(scene, C.materials), path, material, beta, sampler)
     wavelength, least_alpha = peek_f32(path, P.wavelength), peek_f32(path, P.least_alpha)
@@ -250,6 +260,8 @@ def _catch(scene, scratch, origin, direction, key):
     has no meaning, the ground shows itself.
     """
     settings, path, result = load_u64(scene, C.settings), scratch + PATH_AT, scratch + RESULT_AT
+    if _is_measured(scene, 0):
+        return _WHITE, direction, False
     reflectance = load_vector(settings, S.ground_reflectance)
     light = load_vector(settings, S.open_irradiance)
     if min(light[0], min(light[1], light[2])) <= _LEAST_IRRADIANCE:
@@ -328,14 +340,17 @@ def trace_path(scene, tree, scratch, point, x, y, index):
         event, distance, met, at = CAME_OUT, _ZERO, (-1, 0, _ZERO, _ZERO), (_ZERO, _ZERO)
         if not came_out:
             aimed = peek_f32(path, P.pdf) > _ZERO
-            event, distance, met, at = reach(scene, tree, scratch, origin, direction, bounce, not aimed)
+            measures = _is_measured(scene, bounce)
+            sees = not (aimed or measures)
+            event, distance, met, at = reach(scene, tree, scratch, origin, direction, bounce, sees)
             if aimed and not is_counted and load_i32(settings, S.shaped_lights) != 0:
                 shapes = light_of_shapes(scene, scratch, origin, direction, travelled, distance, beta, bounce)
                 radiance = add(radiance, shapes)
-            event, distance, beta = cross_volume(
-                settings, medium, event, distance, origin, direction, start, beta, sampler, dimension, segment,
-                travelled == _ZERO,
-            )  # fmt: skip
+            if not measures:
+                event, distance, beta = cross_volume(
+                    settings, medium, event, distance, origin, direction, start, beta, sampler, dimension, segment,
+                    travelled == _ZERO,
+                )  # fmt: skip
         came_out = False
         far = travelled + distance
         if event == SKY:

@@ -17,6 +17,8 @@ from lantern.scene.document import Scene
 SIDE = 2
 """Pixels of the whole picture that are joined to one: a quarter of them are shown in a quarter of the time."""
 LEAST_PIXELS = 2
+MUCH_TOO_LARGE = 1.3
+"""How many times wider than affordable a coarse picture may be to be set against the last: 1.7 times as much work."""
 
 Size = tuple[int, int]
 """Width and height in pixels."""
@@ -69,14 +71,20 @@ class Carrier:
         coarse = self._pair.coarse
         return coarse.size == size and coarse.view == view and only_relit(coarse.scene, scene)
 
-    def size_for(self, scene: Scene, view: View, size: Size) -> Size | None:
-        """Size that the next coarse picture must have to be set against the last, None when it may have any."""
-        self.carries = self._fits(scene, view, size)
-        if not self.carries:
-            return None
-        assert self._pair is not None
-        height, width = self._pair.coarse.radiance.shape[:2]
-        return width, height
+    def size_for(self, scene: Scene, view: View, size: Size, affordable: Size) -> Size:
+        """Size that the next coarse picture is to have: that of the last, to be set against it, or the affordable one.
+
+        Another light may cost twice as much a sample: a twin that takes too long by now is given up for a smaller one.
+        """
+        if self._fits(scene, view, size):
+            assert self._pair is not None
+            height, width = self._pair.coarse.radiance.shape[:2]
+            if width <= MUCH_TOO_LARGE * affordable[0]:
+                self.carries = True
+                return width, height
+            self._pair = None
+        self.carries = False
+        return affordable
 
     def carry(self, scene: Scene, view: View, size: Size, coarse: Developed) -> Developed:
         """What to show of a document whose first coarse picture, denoised, is `coarse`."""

@@ -16,6 +16,7 @@ from lantern.engine import lighting, relighting
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.press import Press
 from lantern.picture.encode import encode_jpeg
+from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.making import Made
 from lantern.scene.starts import Box
@@ -74,13 +75,15 @@ def light_answer(
             rig = rigs.rig_of(scene, question.name, box) if pane else None
             return asked_of_light.RigMade(asked=asked, rig=rig)
         case asked_of_light.LitPicture():
-            return asked_of_light.Lit(asked=asked, picture=_picture(question, engine, pane, resolve, box))
+            return _lit(question, engine, pane, resolve, box)
         case asked_of_light.LightShares():
             return _shares(asked, engine, pane)
         case asked_of_light.Meter():
             read = relighting.read_meter(engine, _press(pane, question.x, question.y)) if pane else None
             values = asdict(read) if read else {"luminance": None, "ev": None, "illuminance": None}
             return asked_of_light.MeterFound(asked=asked, **values)
+        case asked_of_light.HistogramWanted():
+            return _histogram(asked, pane)
         case asked_of_light.SunDay():
             return asked_of_light.SunDayFound(asked=asked, day=tuple(lighting.day_of(scene.sky)))
     return None
@@ -132,24 +135,35 @@ def _grey(engine: Engine, press: Press) -> Made | None:
     return Made("", "Grey card", [_replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
 
 
-def _picture(
+def _histogram(asked: str, pane: Pane | None) -> asked_of_light.HistogramFound:
+    shown = pane.displayed() if pane else None
+    if shown is None:
+        return asked_of_light.HistogramFound(asked=asked, channels=None, crushed=None, clipped=None)
+    return asked_of_light.HistogramFound(asked=asked, **asdict(histogram(shown)))
+
+
+def _lit(
     question: asked_of_light.LitPicture, engine: Engine, pane: Pane | None, resolve: Resolver, box: Box | None
-) -> str | None:
+) -> asked_of_light.Lit:
+    asked, none = question.request, asked_of_light.Lit(asked=question.request, picture=None)
     scene = engine.scene
     if pane is None:
-        return None
+        return none
     if question.rig is not None:
         lit = rigs.with_rig(scene, question.rig, box)
     elif question.conditions in scene.conditions:
         lit = conditions.under(scene, scene.conditions[question.conditions])
     else:
-        return None
+        return none
     try:
         picture = relighting.lit_picture(engine, lit, pane.camera, pane.shape, resolve)
     except (OSError, ValueError):
         # A map of it cannot be had here: the shelf shows its name alone.
-        return None
-    return None if picture is None else f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(picture)).decode()}"
+        return none
+    if picture is None:
+        return asked_of_light.Lit(asked=asked, picture=None, later=True)
+    address = f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(picture)).decode()}"
+    return asked_of_light.Lit(asked=asked, picture=address)
 
 
 def _shares(asked: str, engine: Engine, pane: Pane | None) -> asked_of_light.SharesFound:

@@ -158,6 +158,8 @@ class Pane:
             self._develop_again = True
         if any(getattr(before, name) != getattr(state, name) for name in OVERLAY_FIELDS):
             self._overlay.forget()
+        if before.isolines != state.isolines:
+            self.show_again()
 
     def take_document(self, before: Scene, restarts: bool, revision: int, serial: int) -> None:
         """The document has changed: start anew, show with another look, or go on."""
@@ -218,7 +220,7 @@ class Pane:
         self.done = 0
         self.film.select(self.region)
         self._climbed = False
-        small = self._carrier.size_for(self._scene, self.view, size) or coarse_size(*size, self._first_speed)
+        small = self._carrier.size_for(self._scene, self.view, size, coarse_size(*size, self._first_speed))
         if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
             self._coarse = Film(*small)
         else:
@@ -415,7 +417,8 @@ class Pane:
         """What pictures belong to that are sent now."""
         assert self.film is not None and self.state is not None
         size = (self.film.width, self.film.height)
-        return Frame(self.view, self._scene.look, size, self.revision, self.serial, self.state.pane)
+        state = self.state
+        return Frame(self.view, self._scene.look, size, self.revision, self.serial, state.pane, state.isolines)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
         """Make a picture the one that is shown; under a loupe only its region is new."""
@@ -433,6 +436,10 @@ class Pane:
         """Send the shown picture with the present look; no ray is traced."""
         if self.shown.picture is not None:
             self.shown.send(self._frame, quick=True)
+
+    def displayed(self) -> np.ndarray | None:
+        """(h, w, 3) uint8 of what is shown, None before there is a picture."""
+        return None if self.film is None else self.shown.displayed(self._frame)
 
     def values_at(self, x: float, y: float) -> dict[str, Any] | None:
         """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""

@@ -6,14 +6,21 @@ In: developed pictures, scene-linear. Out: picture messages through `send`. Owne
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
 from lantern.compile.view import View, Way
 from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
-from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
+from lantern.picture.false_colour import (
+    LightScale,
+    false_colour,
+    illuminance_of,
+    light_scale,
+    luminance_of,
+    with_isolines,
+)
 from lantern.scene.document import Look
 from server.host.ladder import Speed, block_side, fitted_size
 from server.protocol import frames
@@ -31,6 +38,11 @@ PNG_PATIENCE = 8
 """A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
 
 
+def _measured(radiance: np.ndarray, frame: "Frame") -> np.ndarray:
+    """(h, w) of what a frame is in false colours of."""
+    return illuminance_of(radiance) if frame.view.way is Way.ILLUMINANCE else luminance_of(radiance)
+
+
 @dataclass(frozen=True)
 class Frame:
     """What a picture belongs to."""
@@ -41,6 +53,7 @@ class Frame:
     revision: int
     serial: int
     pane: int
+    isolines: bool = False
 
     def info(
         self, codec: int, flags: int, samples: int, size: tuple[int, int], region: Region | None = None
@@ -70,7 +83,8 @@ class ShownPicture:
         """Of developing and encoding, when no ray is traced."""
         self._side = 1
         self._bytes_a_pixel = 0.35
-        self._scale: LuminanceScale | None = None
+        self._scale: LightScale | None = None
+        self._told: tuple[Way, LightScale] | None = None
         self._sent_at = 0.0
         self.forget()
 
@@ -142,8 +156,8 @@ class ShownPicture:
             side = self._side = block_side(radiance.shape[1], radiance.shape[0], self.speed, self._side)
         if side > 1:
             radiance = self._block_means(side)
-        if frame.view.way is Way.LUMINANCE:
-            self._tell_scale(luminance_scale(radiance), frame.pane)
+        if frame.view.way.measures:
+            self._tell_scale(light_scale(_measured(radiance, frame)), frame)
         if region is not None:
             x, y, width, height = region
             radiance = radiance[y : y + height, x : x + width]
@@ -169,17 +183,25 @@ class ShownPicture:
 
     def _display(self, radiance: np.ndarray, frame: Frame) -> np.ndarray:
         way, look = frame.view.way, frame.look
-        if way is Way.LUMINANCE:
+        if way.measures:
             assert self._scale is not None
-            return false_colour(radiance, self._scale)
+            values = _measured(radiance, frame)
+            rgb = false_colour(values, self._scale)
+            return with_isolines(rgb, values, self._scale) if frame.isolines else rgb
         picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         return display_rgb(picture, look if way.shows_light else AS_IT_IS)
 
-    def _tell_scale(self, scale: LuminanceScale, pane: int) -> None:
-        if scale != self._scale:
-            self._scale = scale
-            said = PaneSaid(pane=self._name, message=Scale(pane=pane, ticks=scale.ticks()))
+    def _tell_scale(self, scale: LightScale, frame: Frame) -> None:
+        told = frame.view.way, scale
+        if told != self._told:
+            self._scale, self._told = scale, told
+            unit: Literal["lx", "cd/m²"] = "lx" if frame.view.way is Way.ILLUMINANCE else "cd/m²"
+            said = PaneSaid(pane=self._name, message=Scale(pane=frame.pane, unit=unit, ticks=scale.ticks()))
             self._send(said, b"")
+
+    def displayed(self, frame: Frame) -> np.ndarray | None:
+        """(h, w, 3) uint8 of what is shown, None before there is a picture."""
+        return None if self.picture is None else self._display(self.picture.radiance, frame)
 
     def values_at(self, x: float, y: float, frame: Frame) -> dict[str, Any] | None:
         """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""

@@ -165,8 +165,11 @@ class Status(Message):
 
 
 class Scale(Message):
+    """What the false colours of a pane mean: each decade in cd/m², or in lx, with its colour."""
+
     type: Literal["scale"] = "scale"
     pane: int
+    unit: Literal["cd/m²", "lx"]
     ticks: list[tuple[float, str]]
 
 

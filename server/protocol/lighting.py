@@ -170,6 +170,14 @@ class Meter(Message):
     request: Request
 
 
+class HistogramWanted(Message):
+    """Asks how often each brightness is in the picture that a pane shows."""
+
+    type: Literal["histogram"]
+    pane: PaneNumber
+    request: Request
+
+
 class GreyCard(Message):
     """Asks for the patch by which what is at a point of the picture becomes a neutral 18 % grey."""
 
@@ -204,6 +212,7 @@ LightQuestion = (
     | BakeBalance
     | LightShares
     | Meter
+    | HistogramWanted
     | GreyCard
     | SunDay
 )
@@ -231,11 +240,12 @@ class RigMade(Message):
 
 
 class Lit(Message):
-    """Address of a picture; null where there is none to be had."""
+    """Address of a picture; null where there is none to be had, or none yet: something else was wanted meanwhile."""
 
     type: Literal["lit"] = "lit"
     asked: str
     picture: str | None
+    later: bool = False
 
 
 class GroupShare(Message):
@@ -264,6 +274,19 @@ class MeterFound(Message):
     illuminance: float | None
 
 
+class HistogramFound(Message):
+    """Shares of the pixels in 64 ranges of display values of red, green and blue; of those at black and at white.
+
+    All null before there is a picture.
+    """
+
+    type: Literal["histogram"] = "histogram"
+    asked: str
+    channels: tuple[tuple[float, ...], ...] | None
+    crushed: tuple[float, ...] | None
+    clipped: tuple[float, ...] | None
+
+
 class SunDayFound(Message):
     """Hours with the unit directions of the sun; empty where the sun is put by hand."""
 
@@ -272,4 +295,4 @@ class SunDayFound(Message):
     day: tuple[tuple[float, tuple[float, float, float]], ...]
 
 
-LightAnswer = Gripped | RigMade | Lit | SharesFound | MeterFound | SunDayFound
+LightAnswer = Gripped | RigMade | Lit | SharesFound | MeterFound | HistogramFound | SunDayFound

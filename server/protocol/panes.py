@@ -39,6 +39,8 @@ class PaneState(Message):
     """What of the import report is drawn over the picture."""
     camera: Camera | None = None
     """A camera of the pane's own; the shot's when there is none."""
+    isolines: bool = False
+    """Lines of equal light over a false colour."""
     loupe: tuple[Share, Share, Share, Share] | None = None
     """Left, top, right, bottom of the region that gets all computing, as shares of the picture."""
     selected: tuple[PartKey, ...] = Field((), max_length=MOST_SELECTED)

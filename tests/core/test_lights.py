@@ -122,16 +122,37 @@ def test_lights_are_picked_as_often_as_the_tree_says(count, reach):
     assert chi_square < used.sum() + 6 * math.sqrt(2 * used.sum())
 
 
+def _bounds(count, meshed, decades):
+    generator = np.random.default_rng(2)
+    centre = generator.uniform(-1, 1, (count, 3)) * 10 ** generator.uniform(-decades / 2, decades / 2, (count, 1))
+    cluster, ones = np.where(np.arange(count) < meshed, 7, -1), np.ones(count)
+    return Bounds(centre - 1e-4, centre + 1e-4, np.tile([0.0, 1, 0], (count, 1)), -ones, 0 * ones, ones, cluster)
+
+
 def test_every_light_is_reached_by_its_trail():
     """Also in a lopsided tree, whose lights of one mesh share leaves; moving lights keep their trails."""
-    count, generator = 4000, np.random.default_rng(2)
-    centre = generator.uniform(-1, 1, (count, 3)) * 10 ** generator.uniform(-3, 4, (count, 1))
-    cluster = np.where(np.arange(count) < 3000, 7, -1)
-    ones = np.ones(count)
-    bounds = Bounds(centre - 1e-4, centre + 1e-4, np.tile([0.0, 1, 0], (count, 1)), -ones, 0 * ones, ones, cluster)
+    bounds = _bounds(4000, 3000, decades=7)
     tree = build_tree(bounds)
     again = build_tree(replace(bounds, low=bounds.low + 1, high=bounds.high + 1), tree)
-    assert sorted(tree.order) == list(range(count)) and (again.trails == tree.trails).all()
+    assert (again.trails == tree.trails).all()
+    _reaches_every_light(tree, 4000)
+
+
+def test_the_lights_of_a_mesh_are_not_sorted_anew_when_lamps_come_and_go():
+    bounds = _bounds(3100, 3000, decades=0)
+    backwards = bounds.of(np.arange(3100)[::-1])
+    tree = build_tree(bounds)
+    fewer = build_tree(bounds.of(np.arange(3010)), tree)
+    alone = build_tree(bounds.of(np.arange(3000)), fewer)
+    more = build_tree(backwards, alone)
+    assert tree.meshed is not None and all(each.meshed is tree.meshed for each in (fewer, alone, more))
+    for each, count in ((tree, 3100), (fewer, 3010), (alone, 3000), (more, 3100), (build_tree(backwards), 3100)):
+        _reaches_every_light(each, count)
+    assert build_tree(bounds.of(np.arange(500, 3100)), more).meshed is not tree.meshed, "fewer triangles glow"
+
+
+def _reaches_every_light(tree, count):
+    assert sorted(tree.order) == list(range(count))
     for light, trail in enumerate(tree.trails):
         node, lane = 0, 0
         while (child := tree.nodes["child"][node, lane]) >= 0:

@@ -8,7 +8,7 @@ from lantern.compile.view import LABELS, View, Way
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.light.prefilter import ROUGHNESSES, prefiltered
-from lantern.picture.luminance import LuminanceScale, false_colour, luminance_scale
+from lantern.picture.false_colour import DECADE_LINE, LightScale, false_colour, light_scale, with_isolines
 from lantern.scene.document import Camera, Material
 from lantern.scene.framing import DIRECTIONS, fit_camera, places_in_picture, point_at_depth
 from lantern.scene.lights import PointLight
@@ -217,21 +217,34 @@ def test_what_is_within_a_rectangle_is_found_though_passes_were_to_give_way():
 
 
 def test_false_colour_reads_back_on_its_scale():
-    scale = LuminanceScale(-2, 2)
-    ramp = np.repeat(np.logspace(-2, 2, 100, dtype=np.float32)[None, :, None], 3, 2)
+    scale = LightScale(-2, 2)
+    ramp = np.logspace(-2, 2, 100, dtype=np.float32)[None, :]
     shown = false_colour(ramp, scale).astype(int)[0]
     lightness = shown @ np.array([0.2126, 0.7152, 0.0722])
     assert (np.diff(lightness) >= -1).all() and lightness[-1] > lightness[0] + 150, "brighter is lighter, all the way"
     ticks = scale.ticks()
     assert [value for value, _ in ticks] == pytest.approx([0.01, 0.1, 1, 10, 100])
     middle_tick = tuple(int(ticks[2][1][i : i + 2], 16) for i in (1, 3, 5))
-    one = false_colour(np.ones((1, 1, 3), np.float32), scale)[0, 0]
+    one = false_colour(np.ones((1, 1), np.float32), scale)[0, 0]
     assert tuple(int(v) for v in one) == pytest.approx(middle_tick, abs=2)
 
 
 def test_the_scale_holds_the_picture():
     generator = np.random.default_rng(2)
-    picture = np.repeat(generator.lognormal(0.0, 1.0, (50, 50, 1)), 3, 2).astype(np.float32)
-    scale = luminance_scale(picture)
+    picture = generator.lognormal(0.0, 1.0, (50, 50)).astype(np.float32)
+    scale = light_scale(picture)
     assert 10.0**scale.low <= np.percentile(picture, 2) and 10.0**scale.high >= np.percentile(picture, 99)
-    assert luminance_scale(np.zeros((4, 4, 3), np.float32)) == LuminanceScale(-1, 1)
+    assert light_scale(np.zeros((4, 4), np.float32)) == LightScale(-1, 1)
+
+
+def test_isolines_run_where_the_light_passes_their_values():
+    ramp = np.repeat(np.logspace(-1, 1, 201, dtype=np.float32)[None, :], 4, 0)
+    scale = light_scale(ramp)
+    plain = false_colour(ramp, scale)
+    lined = with_isolines(plain, ramp, scale)
+    crossings = np.flatnonzero((lined != plain).any(axis=2)[0])
+    assert ramp[0][crossings] == pytest.approx([0.2, 0.5, 1, 2, 5], rel=0.05)
+    strong = (lined[0] == DECADE_LINE).all(axis=1)
+    assert ramp[0][strong] == pytest.approx([1.0], rel=0.05)
+    upright = with_isolines(plain.transpose(1, 0, 2), ramp.T, scale)
+    assert (upright == lined.transpose(1, 0, 2)).all(), "lines across as well as upright"

@@ -9210,7 +9210,8 @@ export const ways = {
   "occlusion": "Ambient occlusion",
   "albedo": "Albedo check",
   "reflectance": "Reflectance in even light",
-  "luminance": "Luminance"
+  "luminance": "Luminance",
+  "illuminance": "Illuminance"
 } as const;
 
 export const units = {

@@ -5696,6 +5696,21 @@ export interface components {
             request: string;
         };
         /**
+         * HistogramWanted
+         * @description Asks how often each brightness is in the picture that a pane shows.
+         */
+        HistogramWanted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "histogram";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * KeepConditions
          * @description Asks for the patch that keeps the present light as conditions: new ones, or in the place of those of a key.
          */
@@ -6090,6 +6105,11 @@ export interface components {
             fault: ("open" | "crowded" | "doubled" | "flat") | null;
             /** @default null */
             camera: components["schemas"]["Camera"] | null;
+            /**
+             * Isolines
+             * @default false
+             */
+            isolines: boolean;
             /**
              * Loupe
              * @default null
@@ -6563,8 +6583,8 @@ export interface components {
          * @description A way of looking at the scene.
          * @enum {string}
          */
-        Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -6774,6 +6794,28 @@ export interface components {
             /** Share */
             share: number;
         };
+        /**
+         * HistogramFound
+         * @description Shares of the pixels in 64 ranges of display values of red, green and blue; of those at black and at white.
+         *
+         *     All null before there is a picture.
+         */
+        HistogramFound: {
+            /**
+             * Type
+             * @default histogram
+             * @constant
+             */
+            type: "histogram";
+            /** Asked */
+            asked: string;
+            /** Channels */
+            channels: number[][] | null;
+            /** Crushed */
+            crushed: number[] | null;
+            /** Clipped */
+            clipped: number[] | null;
+        };
         /** HostState */
         HostState: {
             /**
@@ -6790,7 +6832,7 @@ export interface components {
         };
         /**
          * Lit
-         * @description Address of a picture; null where there is none to be had.
+         * @description Address of a picture; null where there is none to be had, or none yet: something else was wanted meanwhile.
          */
         Lit: {
             /**
@@ -6803,6 +6845,11 @@ export interface components {
             asked: string;
             /** Picture */
             picture: string | null;
+            /**
+             * Later
+             * @default false
+             */
+            later: boolean;
         };
         /**
          * MeterFound
@@ -6957,7 +7004,10 @@ export interface components {
             /** Running */
             running: boolean;
         };
-        /** Scale */
+        /**
+         * Scale
+         * @description What the false colours of a pane mean: each decade in cd/m², or in lx, with its colour.
+         */
         Scale: {
             /**
              * Type
@@ -6967,6 +7017,11 @@ export interface components {
             type: "scale";
             /** Pane */
             pane: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "cd/m²" | "lx";
             /** Ticks */
             ticks: [
                 number,
@@ -7151,7 +7206,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["SunDayFound"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SunDayFound"];
     };
     responses: never;
     parameters: never;

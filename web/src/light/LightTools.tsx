@@ -2,7 +2,7 @@
 import Box from "@mui/material/Box";
 import ToggleButton from "@mui/material/ToggleButton";
 import Tooltip from "@mui/material/Tooltip";
-import { CircleDot, Crosshair, Lamp, Orbit, Sparkle, SunDim } from "lucide-react";
+import { CircleDot, Crosshair, Lamp, Orbit, Ruler, Sparkle, SunDim } from "lucide-react";
 import { useSlice, useWorkspace } from "../store/context";
 import type { LightTool } from "../store/view";
 
@@ -27,6 +27,12 @@ const TOOLS: { tool: LightTool; label: string; hint: string; icon: typeof Lamp }
   },
   { tool: "aim", label: "Aim", hint: "Press where the chosen light is to point", icon: Crosshair },
   { tool: "card", label: "Card", hint: "Press on a surface where a lit card is to be reflected", icon: Lamp },
+  {
+    tool: "meter",
+    label: "Meter",
+    hint: "Press on two places: how bright each is, and their ratio",
+    icon: Ruler,
+  },
   { tool: "grey", label: "Grey", hint: "Press on an 18 % grey: exposure and white follow", icon: CircleDot },
 ];
 

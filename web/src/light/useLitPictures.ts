@@ -27,6 +27,12 @@ export interface Wanted {
   is: object;
 }
 
+interface Answer {
+  picture: string | null;
+  /** Something else was wanted meanwhile: it can be had when asked for again. */
+  later: boolean;
+}
+
 interface Made {
   is: object;
   stage: number;
@@ -49,6 +55,7 @@ export function useLitPictures(wanted: readonly Wanted[]): Record<string, string
   const workspace = useWorkspace();
   const [made, setMade] = useState<Record<string, Made>>({});
   const [stageOf] = useState(stageKeeper);
+  const [asked, setAsked] = useState(0);
   const stage = useSlice((s) => stageOf(s.committed));
   const whole = useSlice((s) => (s.panes[SHOT]?.status?.samples ?? 0) > 0);
   const next = wanted.find(({ key, is }) => made[key]?.is !== is || made[key].stage !== stage);
@@ -56,15 +63,17 @@ export function useLitPictures(wanted: readonly Wanted[]): Record<string, string
     if (!next || !whole) return;
     let isOver = false;
     const rest = setTimeout(async () => {
-      const answer = await workspace.askLight<{ picture: string | null }>("lit_picture", SHOT, next.question);
-      if (!isOver)
+      const answer = await workspace.askLight<Answer>("lit_picture", SHOT, next.question);
+      if (isOver) return;
+      if (answer?.later) setAsked(asked + 1);
+      else
         setMade((all) => ({ ...all, [next.key]: { is: next.is, stage, picture: answer?.picture ?? null } }));
     }, REST_MS);
     return () => {
       isOver = true;
       clearTimeout(rest);
     };
-  }, [workspace, next, stage, whole]);
+  }, [workspace, next, stage, whole, asked]);
   return useMemo(
     () =>
       Object.fromEntries(

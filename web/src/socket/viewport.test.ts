@@ -57,6 +57,7 @@ describe("ViewportSocket", () => {
     scale: "fit" as const,
     way,
     wire: false,
+    isolines: false,
     focus_plane: false,
     fault: null,
     camera: null,

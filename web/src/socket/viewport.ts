@@ -57,6 +57,7 @@ export type LightQuestion =
   | "bake_balance"
   | "light_shares"
   | "meter"
+  | "histogram"
   | "grey_card"
   | "sun_day";
 

@@ -29,7 +29,9 @@ export interface Pane {
   frame: Frame | null;
   overlay: Frame | null;
   status: Status | null;
-  ticks: [number, string][] | null;
+  /** What false colours mean, and whether lines of equal light are drawn over them. */
+  ticks: { unit: string; ticks: [number, string][] } | null;
+  isolines: boolean;
 }
 
 export const newPane = (camera: Camera | null): Pane => ({
@@ -47,6 +49,7 @@ export const newPane = (camera: Camera | null): Pane => ({
   overlay: null,
   status: null,
   ticks: null,
+  isolines: false,
 });
 
 /** What the server is told. */
@@ -57,7 +60,7 @@ export function paneMessage(
   fault: Fault | null,
   visible: boolean,
 ): Omit<PaneMessage, "serial"> {
-  const { width, height, scale, way, wire, focusPlane, camera, loupe } = pane;
+  const { width, height, scale, way, wire, focusPlane, camera, loupe, isolines } = pane;
   const size = { width: Math.max(width, 16), height: Math.max(height, 16) };
   return {
     pane: number,
@@ -68,6 +71,7 @@ export function paneMessage(
     focus_plane: focusPlane,
     fault,
     camera,
+    isolines,
     loupe,
     selected: selection,
     visible,

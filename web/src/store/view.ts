@@ -5,6 +5,7 @@
 import type { Camera, DecalKind, ServerMessage } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { ViewportSocket } from "../socket/viewport";
+import type { Vector } from "../viewport/vectors";
 import type { DocumentState } from "./document";
 import { keep, kept } from "./kept";
 import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
@@ -15,7 +16,7 @@ export type Stop = (typeof STOPS)[number];
 /** What a press in the picture does: turn the camera, draw a loupe, set the focus, or put a decal there. */
 export type Tool = "camera" | "area" | "loupe" | "focus" | "stick" | LightTool;
 /** What a press does with light: turn the environment, drag a shadow, a highlight, the aim; put a card; take a grey card. */
-export type LightTool = "turn" | "throw" | "glint" | "aim" | "card" | "grey";
+export type LightTool = "turn" | "throw" | "glint" | "aim" | "card" | "grey" | "meter";
 export const LIGHT_TOOLS: readonly Tool[] = [
   "turn",
   "throw",
@@ -23,8 +24,14 @@ export const LIGHT_TOOLS: readonly Tool[] = [
   "aim",
   "card",
   "grey",
+  "meter",
 ] satisfies LightTool[];
 export type Handle = "move" | "turn" | "scale" | null;
+
+export interface Metered {
+  pane: PaneNumber;
+  points: readonly Vector[];
+}
 
 export interface ViewState {
   panes: [Pane] | [Pane, Pane];
@@ -43,6 +50,8 @@ export interface ViewState {
   light: string | null;
   /** The card of the environment that is in hand. */
   card: string | null;
+  /** Points [m] that the meter was held at in a pane: their light is compared. */
+  metered: Metered;
   /** The decal that is in hand, and what the next one is to be. */
   decal: string | null;
   sticking: DecalKind;
@@ -67,6 +76,7 @@ export interface ViewActions {
         | "sticking"
         | "placing"
         | "card"
+        | "metered"
       >
     >,
   ) => void;
@@ -102,6 +112,7 @@ export const openedView = (stop: Stop): ViewState => ({
   selection: [],
   light: null,
   card: null,
+  metered: { pane: SHOT, points: [] },
   decal: null,
   sticking: "text",
   placing: null,
@@ -176,7 +187,7 @@ export function viewSlice(
         break;
       }
       case "scale":
-        set((s) => withPane(s, message.pane, { ticks: message.ticks }));
+        set((s) => withPane(s, message.pane, { ticks: { unit: message.unit, ticks: message.ticks } }));
         break;
     }
   };

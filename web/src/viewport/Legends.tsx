@@ -1,8 +1,11 @@
 /** What the colours of a way of looking mean. */
 import Box from "@mui/material/Box";
+import ToggleButton from "@mui/material/ToggleButton";
+import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
 import { memo } from "react";
-import { useSlice } from "../store/context";
+import type { Way } from "../socket/panes";
+import { useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 
 const PANEL = {
@@ -15,17 +18,24 @@ const PANEL = {
   bgcolor: "rgba(31,31,31,0.86)",
 } as const;
 
+/** What a way of looking shows in false colours, if it does. */
+const measureOf = (way: Way | undefined) => (way === "luminance" || way === "illuminance" ? way : null);
+
 /** 0.01, 1, 1000: as a person writes it. */
 const written = (value: number) =>
   value >= 1e4 || value < 1e-3 ? value.toExponential(0) : String(Number(value.toPrecision(2)));
 
-export const LuminanceLegend = memo(function LuminanceLegend({ number }: { number: PaneNumber }) {
-  const ticks = useSlice((s) => (s.panes[number]?.way === "luminance" ? s.panes[number].ticks : null));
-  if (!ticks) return null;
+export const LightLegend = memo(function LightLegend({ number }: { number: PaneNumber }) {
+  const workspace = useWorkspace();
+  const measure = useSlice((s) => measureOf(s.panes[number]?.way));
+  const told = useSlice((s) => s.panes[number]?.ticks ?? null);
+  const isolines = useSlice((s) => s.panes[number]?.isolines ?? false);
+  if (!measure || !told) return null;
+  const { unit, ticks } = told;
   return (
-    <Box sx={PANEL} data-testid="luminance-scale" aria-label="Scale of luminance">
+    <Box sx={PANEL} data-testid={`${measure}-scale`} aria-label={`Scale of ${measure}`}>
       <Typography variant="caption" color="textSecondary">
-        cd/m²
+        {unit}
       </Typography>
       <Box sx={{ display: "flex", gap: 1, mt: 0.5 }}>
         <Box
@@ -51,14 +61,25 @@ export const LuminanceLegend = memo(function LuminanceLegend({ number }: { numbe
           ))}
         </Box>
       </Box>
+      <Tooltip title="Lines of equal light at 1, 2 and 5 of every decade">
+        <ToggleButton
+          value="isolines"
+          size="small"
+          selected={isolines}
+          onChange={() => workspace.setPane(number, { isolines: !isolines })}
+          sx={{ mt: 0.75, px: 0.75, py: 0.1, fontSize: 11, width: "100%" }}
+        >
+          Lines
+        </ToggleButton>
+      </Tooltip>
     </Box>
   );
 });
 
 export const MeshLegend = memo(function MeshLegend({ number }: { number: PaneNumber }) {
   const wire = useSlice((s) => s.panes[number]?.wire ?? false);
-  const luminance = useSlice((s) => s.panes[number]?.way === "luminance");
-  if (!wire || luminance) return null;
+  const measure = useSlice((s) => measureOf(s.panes[number]?.way));
+  if (!wire || measure) return null;
   return (
     <Box sx={PANEL} data-testid="mesh-scale" aria-label="Density of the mesh">
       <Typography variant="caption" color="textSecondary">

@@ -7,10 +7,12 @@ import { SURROUND } from "../theme/theme";
 import { AreaFrame } from "./AreaFrame";
 import { DecalFrame } from "./DecalFrame";
 import { Handles } from "./Handles";
+import { Histogram } from "./Histogram";
 import { HostVeil } from "./HostVeil";
-import { LuminanceLegend, MeshLegend } from "./Legends";
+import { LightLegend, MeshLegend } from "./Legends";
 import { LightMarks } from "./LightMarks";
 import { LoupeFrame } from "./LoupeFrame";
+import { MeterMarks } from "./MeterMarks";
 import { PaneBar } from "./PaneBar";
 import { PixelReadout } from "./PixelReadout";
 import { PlacementFrame } from "./PlacementFrame";
@@ -33,6 +35,7 @@ const CURSORS = {
   aim: "crosshair",
   card: "crosshair",
   grey: "crosshair",
+  meter: "crosshair",
 } as const;
 const SHARP_FROM = 2;
 
@@ -126,6 +129,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
       />
       {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
+      {frame && <MeterMarks number={number} place={place} frame={frame} surround={surround} />}
       {frame && <DecalFrame number={number} place={place} frame={frame} />}
       {frame && <PlacementFrame number={number} place={place} frame={frame} />}
       {frame && <Handles number={number} place={place} frame={frame} />}
@@ -139,9 +143,11 @@ export function PaneView({ number }: { number: PaneNumber }) {
       )}
       {area && <AreaFrame edges={area} place={place} />}
       <PaneBar number={number} />
-      <LuminanceLegend number={number} />
+      <LightLegend number={number} />
       <MeshLegend number={number} />
-      <Readout number={number} />
+      <Readout number={number}>
+        <Histogram number={number} />
+      </Readout>
       <PixelReadout number={number} surround={surround} place={place} />
       {saying && (
         <Box

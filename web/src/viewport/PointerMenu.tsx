@@ -9,6 +9,7 @@ import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 import { pointer, replace } from "../store/patch";
 import type { Reflectance, Shares } from "../store/workspace";
+import { type Reading, readingOf } from "./readings";
 import type { MenuPlace } from "./useGestures";
 
 interface Props {
@@ -16,24 +17,6 @@ interface Props {
   place: MenuPlace;
   onClose: () => void;
 }
-
-/** What meters say of the place: cd/m², exposure value at ISO 100, lx on the surface; null where there is none. */
-interface Reading {
-  luminance: number | null;
-  ev: number | null;
-  illuminance: number | null;
-}
-
-const short = (value: number) => Number(value.toPrecision(3)).toLocaleString("en");
-
-const readingOf = ({ luminance, ev, illuminance }: Reading) =>
-  [
-    `${short(luminance ?? 0)} cd/m²`,
-    ev !== null && `EV ${ev.toFixed(1)}`,
-    illuminance !== null && `${short(illuminance)} lx`,
-  ]
-    .filter(Boolean)
-    .join(" · ");
 
 export function PointerMenu({ number, place, onClose }: Props) {
   const workspace = useWorkspace();

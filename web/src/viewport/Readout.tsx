@@ -3,7 +3,7 @@ import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
 import { ChevronDown, Gauge } from "lucide-react";
-import { memo } from "react";
+import { memo, type ReactNode } from "react";
 import { hint } from "../actions/registry";
 import { duration, percent, rate } from "../shell/words";
 import { useSlice, useWorkspace } from "../store/context";
@@ -11,7 +11,13 @@ import type { PaneNumber } from "../store/panes";
 
 const grouped = (n: number) => n.toLocaleString("en").replaceAll(",", " ");
 
-export const Readout = memo(function Readout({ number }: { number: PaneNumber }) {
+export const Readout = memo(function Readout({
+  number,
+  children,
+}: {
+  number: PaneNumber;
+  children: ReactNode;
+}) {
   const workspace = useWorkspace();
   const open = useSlice((s) => s.readout);
   const status = useSlice((s) => s.panes[number]?.status ?? null);
@@ -90,6 +96,7 @@ export const Readout = memo(function Readout({ number }: { number: PaneNumber })
           </Box>
         ))}
       </Box>
+      {children}
     </Box>
   );
 });

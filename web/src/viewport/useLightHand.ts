@@ -92,6 +92,10 @@ export class LightHand {
       this.say(key === null ? "There is no light there" : "That is grey now");
       return;
     }
+    if (tool === "meter") {
+      await this.holdMeter(x, y);
+      return;
+    }
     if (tool === "card") {
       const key = await this.workspace.lightBy("make_card", this.number, { shape: "rectangle", at: [x, y] });
       if (key === null) this.say("Nothing there reflects a card");
@@ -127,6 +131,18 @@ export class LightHand {
       this.drag(x, y);
     }
     if (this.released) this.letGo();
+  }
+
+  /** Two points at most are compared: a third begins anew. */
+  private async holdMeter(x: number, y: number): Promise<void> {
+    const found = await this.workspace.pick(this.number, x, y);
+    if (!found) {
+      this.say("Nothing is there to measure");
+      return;
+    }
+    const { pane, points } = this.workspace.getState().metered;
+    const before = pane === this.number && points.length < 2 ? points : [];
+    this.workspace.set({ metered: { pane: this.number, points: [...before, found.position] } });
   }
 
   private take(how: Hold["how"], light: string, caster: number[] | null): void {
