@@ -180,12 +180,16 @@ class CompiledScene:
         self._around = Around(pixels)
         self._take_environment(self._scene)
 
-    def _take_environment(self, scene: Scene) -> None:
+    def environment_under(self, scene: Scene) -> EnvironmentTables:
+        """What is all around in a document that differs by its light, with the same map."""
         pixels = None if scene.sky.enabled else self._around.pixels
         # A map of a file is known by that; one that was given without is itself alone.
         given = self._around if pixels is not None and scene.environment.map is None else None
         origin = given, tuple(sorted(self._light_images))
-        self._environment = self._known.of(scene, origin, lambda: EnvironmentTables(scene, pixels, self._light_images))
+        return self._known.of(scene, origin, lambda: EnvironmentTables(scene, pixels, self._light_images))
+
+    def _take_environment(self, scene: Scene) -> None:
+        self._environment = self.environment_under(scene)
         self._appearance = appearance(scene)
         self._take_backdrop(scene)
 

@@ -8,13 +8,14 @@ from typing import Protocol
 
 import numpy as np
 
-from lantern.compile.backdrop_tables import BackdropTables
+from lantern.compile.backdrop_tables import BackdropTables, plain_backdrop
 from lantern.compile.light_rows import LightRows
 from lantern.compile.view import View
 from lantern.motion.poses import is_open
 from lantern.rays.layout import SETTINGS
 from lantern.scene.document import Camera, Rendering, Scene
 from lantern.scene.lit import environment_intensity
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT
 
 LONGEST_PATH = 128
 """Segments of a path at most. Russian roulette ends nearly all before; light caught inside rough glass needs many."""
@@ -74,7 +75,7 @@ def settings_row(scene: Scene, frame: Frame, wanted: Pass, around: Surroundings)
     settings["groups"] = 0 if frame.group_rows is None else frame.group_rows.shape[1] // 3
     settings["keeps"] = frame.aov_rows is not None or frame.group_rows is not None
     settings["camera_sees_environment"] = scene.backdrop.kind == "environment" and not wanted.transparent
-    settings["backdrop"] = (0.0, 0.0, 0.0) if wanted.transparent else scene.backdrop.color
+    settings["backdrop"] = (0.0, 0.0, 0.0) if wanted.transparent else plain_backdrop(scene.backdrop)
     if not wanted.transparent:
         settings["backdrop_lookup"] = around.backdrop.lookup
         settings["backdrop_span"] = around.backdrop.fit(scene.backdrop, frame.width / frame.height)
@@ -130,7 +131,7 @@ def _write_rendering(settings: np.ndarray, rendering: Rendering) -> None:
 
 def _write_haze(settings: np.ndarray, scene: Scene) -> None:
     haze = scene.haze
-    settings["haze"], settings["haze_extinction"] = haze.enabled, 1.0 / haze.visibility
+    settings["haze"], settings["haze_extinction"] = haze.enabled, FREE_PATHS_OF_SIGHT / haze.sight
     settings["haze_albedo"], settings["haze_forward"] = haze.color, haze.anisotropy
     if haze.falls_off is not None:
         settings["haze_thins"] = 1.0 / haze.falls_off

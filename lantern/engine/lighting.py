@@ -4,15 +4,17 @@ In: an open engine, a point of the picture, which light. Out: patches; the point
 render host, which knows where parts stand. The geometry is `scene.aiming`'s.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from lantern.compile.environment_tables import EnvironmentTables
 from lantern.engine.engine import Engine, Picked
 from lantern.engine.press import Press
-from lantern.light.daylight import SunPosition, sun_of
+from lantern.light.daylight import SunPosition, sun_of, sunlight
 from lantern.scene.aiming import (
     aimed,
     card_angles,
@@ -199,6 +201,57 @@ def new_card(engine: Engine, press: Press | None, shape: str) -> Made | None:
     )  # fmt: skip
     patch = [{"op": "add", "path": f"/environment/cards/{key}", "value": card.model_dump(mode="json")}]
     return Made(key, f"Add {card.name}", patch)
+
+
+def lit_by(engine: Engine, file: dict[str, Any] | None, luminance: float | None) -> list[dict[str, Any]]:
+    """The patch to a map, or to even light without one; a sky and graded light go.
+
+    With the mean `luminance` [cd/m²] of what comes, the exposure is moved so that the picture stays as bright.
+    """
+    scene = engine.scene
+    patch = [_replacing("/environment/map", file)]
+    if scene.environment.graded is not None:
+        patch.append(_replacing("/environment/graded", None))
+    if scene.sky.enabled:
+        patch.append(_replacing("/sky/enabled", False))
+    return patch + (_as_bright(engine, luminance) if luminance is not None else [])
+
+
+def sky_switched(engine: Engine, *, on: bool, keeps: bool) -> list[dict[str, Any]]:
+    """The patch to the sky of the document, or back to what was there before, as bright if it `keeps` that."""
+    scene = engine.scene
+    lit = scene.model_copy(update={"sky": scene.sky.model_copy(update={"enabled": on})})
+    patch = [_replacing("/sky/enabled", on)]
+    return patch + (_as_bright(engine, brightness_of(lit, engine.compiled.environment_under(lit))) if keeps else [])
+
+
+def _as_bright(engine: Engine, luminance: float) -> list[dict[str, Any]]:
+    """The patch of the exposure for light of another mean luminance; none where that says nothing.
+
+    A backdrop of plain or graded colour goes with it: it is seen as it was.
+    """
+    scene = engine.scene
+    before = brightness_of(scene, engine.compiled.environment)
+    if before <= 0 or luminance <= 0:
+        return []
+    exposure = round(min(max(scene.look.exposure + math.log2(before / luminance), -30.0), 30.0), 3)
+    if exposure == scene.look.exposure:
+        return []
+    patch = [_replacing("/look/exposure", exposure)]
+    if scene.backdrop.kind in ("color", "gradient"):
+        own = scene.backdrop.exposure + scene.look.exposure - exposure
+        patch.append(_replacing("/backdrop/exposure", round(min(max(own, -30.0), 30.0), 3)))
+    return patch
+
+
+def brightness_of(scene: Scene, around: EnvironmentTables) -> float:
+    """Mean luminance [cd/m²] over all directions of what is all around at intensity 1, the sun's disk included."""
+    direct = sunlight(scene.sky)[0] if scene.sky.enabled and scene.sky.sun else 0.0
+    return around.mean_luminance + direct / (4 * math.pi)
+
+
+def _replacing(path: str, value: Any) -> dict[str, Any]:
+    return {"op": "replace", "path": path, "value": value}
 
 
 def sun_patch(sky: Sky, direction: Sequence[float]) -> list[dict[str, Any]]:

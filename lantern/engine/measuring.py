@@ -6,10 +6,9 @@ by the render host. The film is not touched, and the scene is as before.
 
 import numpy as np
 
-from lantern.compile.material_rows import WHITE
 from lantern.compile.view import Way
 from lantern.engine.engine import Engine
-from lantern.scene.document import Camera, Scene
+from lantern.scene.document import Camera
 
 SAMPLES = 1024
 """Directions that light comes from, or paths, where something is measured."""
@@ -35,17 +34,11 @@ def radiance_factor(engine: Engine, camera: Camera, shape: float, x: float, y: f
 
 
 def white_along(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> np.ndarray | None:
-    """(3,) cd/m² that a perfect matt white would send in the place of the part there; None where there is none."""
-    part = _part_at(engine, camera, shape, x, y)
-    if part is None:
+    """(3,) cd/m² that a perfect matt white would send in the place of what is there; None where nothing is."""
+    if engine.pick(camera, shape, x, y) is None:
         return None
-    scene, compiled = engine.scene, engine.compiled
-    try:
-        if not compiled.update(_with_white(scene, part)):
-            return None
-        return luminance_along(engine, camera, shape, x, y)
-    finally:
-        compiled.update(scene)
+    pixel, _ = engine.looked_at(camera, shape, x, y, Way.ILLUMINANCE, SAMPLES)
+    return np.asarray(pixel.row["radiance"][0] / SAMPLES)
 
 
 def _part_at(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> str | None:
@@ -57,17 +50,3 @@ def luminance_along(engine: Engine, camera: Camera, shape: float, x: float, y: f
     """(3,) cd/m² that come along an exact ray."""
     pixel, _ = engine.looked_at(camera, shape, x, y, Way.PROOF, SAMPLES)
     return np.asarray(pixel.row["radiance"][0] / SAMPLES)
-
-
-def _with_white(scene: Scene, part: str) -> Scene:
-    """The same with a part of bare matt white."""
-    key = "white"
-    while key in scene.materials:
-        key += "-"
-    decals = {
-        name: decal.model_copy(update={"parts": tuple(each for each in decal.parts if each != part)})
-        for name, decal in scene.decals.items()
-    }
-    worn = scene.parts[part].model_copy(update={"material": key})
-    changes = {"parts": {**scene.parts, part: worn}, "materials": {**scene.materials, key: WHITE}, "decals": decals}
-    return scene.model_copy(update=changes)

@@ -4,6 +4,7 @@ Files are written beside their place and then moved there, so that none is ever 
 """
 
 import io
+import math
 import os
 from pathlib import Path
 
@@ -34,6 +35,8 @@ def is_hdr(path: Path, name: str) -> bool:
 def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
     """Linear (h, w, 3) float32 of a Radiance HDR or OpenEXR file; `name` is what messages call it.
 
+    One that says how bright its white is comes in cd/m² (OpenEXR, "Standard Attributes", whiteLuminance).
+
     Raises ImageError for another format, an unreadable or too large file, or one without three colours.
     """
     shown = name or path.name
@@ -54,6 +57,9 @@ def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
         pixels = reader.read_image(0, 0, 0, min(spec.nchannels, 3), oiio.FLOAT)
         if pixels is None or pixels.ndim != 3:
             raise ImageError(f"{shown}: is truncated or damaged ({reader.geterror().strip()})")
+        white = spec.get_float_attribute("whiteLuminance", 1.0)
+        if math.isfinite(white) and white > 0 and white != 1.0:
+            pixels *= np.float32(white)
     finally:
         reader.close()
     if pixels.shape[2] == 1:
@@ -104,6 +110,19 @@ def write_png(path: Path, pixels: np.ndarray) -> None:
     except OSError:
         partial.unlink(missing_ok=True)
         raise
+
+
+def write_map(path: Path, pixels: np.ndarray) -> None:
+    """Write (h, w, 3) float32 [cd/m²] as an OpenEXR map of latitude and longitude.
+
+    The standard attribute whiteLuminance says that 1 is 1 cd/m² (OpenEXR, "Standard Attributes").
+    """
+    height, width, _ = pixels.shape
+    spec = oiio.ImageSpec(width, height, 3, oiio.FLOAT)
+    spec.attribute("compression", "zip")
+    spec.attribute("textureformat", "LatLong Environment")
+    spec.attribute("whiteLuminance", 1.0)
+    write_image(path, spec, pixels.astype(np.float32))
 
 
 def write_radiance_hdr(path: Path, pixels: np.ndarray) -> None:

@@ -34,7 +34,7 @@ from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 6  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 7  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -314,7 +314,7 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[6] = 6
+    schema_version: Literal[7] = 7
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)

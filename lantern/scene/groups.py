@@ -20,10 +20,14 @@ from lantern.scene.scatter import Scatter
 
 @dataclass(frozen=True)
 class Row:
-    """A field; it has an effect while one of `when` is on, which is "name" or "name=word", or always without any."""
+    """A field; it has an effect while one of `when` is on, which is "name" or "name=word", or always without any.
+
+    While `unless` names a field that is set, that stands in for it.
+    """
 
     field: str
     when: tuple[str, ...] = ()
+    unless: str | None = None
 
 
 @dataclass(frozen=True)
@@ -247,7 +251,8 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
     surroundings.Sky: (
         _switched(
             *("sky", "Sun and sky", (("elevation", "sun at"),)),
-            *("kind", "azimuth", "elevation"),
+            "kind",
+            *(Row(name, ("enabled",), unless="place") for name in ("azimuth", "elevation")),
             Row("turbidity", ("kind=clear",)),
             *("sun", "ground_albedo"),
         ),
@@ -270,7 +275,8 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
                 *(Row(name, ("kind=gradient",)) for name in ("upper", "middle", "glow")),
                 Row("rotation", ("kind=map",)),
                 Row("fit", ("kind=photograph",)),
-                *(Row(name, ("kind=map", "kind=photograph", "kind=environment")) for name in ("exposure", "blur")),
+                Row("exposure"),
+                Row("blur", ("kind=map", "kind=photograph", "kind=environment")),
             ),
             (("kind", ""),),
         ),
@@ -283,7 +289,7 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         ),
     ),
     surroundings.Haze: (
-        _switched("haze", "Haze", (("visibility", ""),), "visibility", "color", "anisotropy", "falls_off"),
+        _switched("haze", "Haze", (("sight", ""),), "sight", "color", "anisotropy", "falls_off"),
     ),
     document.Camera: (
         Group(
@@ -412,6 +418,10 @@ def _plain(group: Group) -> dict[str, Any]:
         "key": group.key,
         "label": group.label,
         "weight": group.weight,
-        "rows": [{"field": row.field, "when": [condition(text) for text in row.when]} for row in group.rows],
+        "rows": [
+            {"field": row.field, "when": [condition(text) for text in row.when]}
+            | ({"unless": row.unless} if row.unless else {})
+            for row in group.rows
+        ],
         "sums": [{"field": field, "word": word} for field, word in group.sums],
     }

@@ -206,6 +206,31 @@ def _light_of_6(light: Any) -> Any:
     return {**_LIGHT_OF_6, **lamp, **own, **light}
 
 
+_FREE_PATHS_OF_SIGHT_7 = 3.912023005428146
+"""ln 50: the visual range of Koschmieder, in mean free paths."""
+
+
+def _from_6_to_7(data: Data) -> Data:
+    """Haze says how far one sees; the exposure of a backdrop holds for plain and graded ones too. All is as it was."""
+    data = _around_7(data)
+    kept = data.get("conditions")
+    if isinstance(kept, dict):
+        data = {**data, "conditions": {k: _around_7(one) if isinstance(one, dict) else one for k, one in kept.items()}}
+    return data
+
+
+def _around_7(data: Data) -> Data:
+    """A document, or conditions, of which the sections that are there are brought forward."""
+    haze, backdrop = data.get("haze"), data.get("backdrop")
+    if isinstance(haze, dict):
+        path = haze.get("visibility", 5.0)
+        sight = path * _FREE_PATHS_OF_SIGHT_7 if isinstance(path, int | float) else path
+        data = {**data, "haze": {**{k: v for k, v in haze.items() if k != "visibility"}, "sight": sight}}
+    if isinstance(backdrop, dict) and backdrop.get("kind", "color") in ("color", "gradient"):
+        data = {**data, "backdrop": {**backdrop, "exposure": 0.0}}
+    return data
+
+
 def _mapped(one: Data) -> Data:
     """A material or a part whose maps are all of the asset."""
     maps = {k: {"file": None, **use} for k, use in one.items() if k.endswith("_texture") and isinstance(use, dict)}
@@ -238,6 +263,7 @@ MIGRATIONS: dict[int, Callable[[Data], Data]] = {
     3: _from_3_to_4,
     4: _from_4_to_5,
     5: _from_5_to_6,
+    6: _from_6_to_7,
 }
 """From version n to n + 1."""
 

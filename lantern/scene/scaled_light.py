@@ -42,8 +42,8 @@ def _light(light: Light, place: Place, scale: float) -> Light:
 def _haze(haze: Haze, place: Place, scale: float) -> Haze:
     box = haze.box and haze.box.model_copy(update={"low": place(haze.box.low), "high": place(haze.box.high)})
     falls_off = None if haze.falls_off is None else min(max(haze.falls_off * scale, 0.001), 1e5)
-    sight = min(max(haze.visibility * scale, 0.001), 1e6)
-    return haze.model_copy(update={"visibility": sight, "falls_off": falls_off, "box": box})
+    sight = min(max(haze.sight * scale, 0.001), 1e7)
+    return haze.model_copy(update={"sight": sight, "falls_off": falls_off, "box": box})
 
 
 def scaled_environment(environment: Environment, scale: float) -> Environment:

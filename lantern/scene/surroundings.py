@@ -4,6 +4,7 @@ Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/mÂ
 (âˆ’Z) over east (+X), and elevation above the horizon.
 """
 
+import math
 from datetime import date as Date
 from typing import Annotated, Literal
 
@@ -142,11 +143,21 @@ class Box(Model):
         return self
 
 
+FREE_PATHS_OF_SIGHT = math.log(1 / 0.02)
+"""Mean free paths of a ray to where dark things have lost all but 2 % of their contrast with the horizon.
+
+Koschmieder, "Theorie der horizontalen Sichtweite", 1924; the visual range of CIE S 017.
+"""
+
+
 class Haze(Model):
-    """Air that scatters: in a box, or everywhere; as dense all over, or thinning out with height."""
+    """Air that scatters: in a box, or everywhere; as dense all over, or thinning out with height.
+
+    Its density is said by how far one sees in it.
+    """
 
     enabled: bool = choice(False, "Haze")
-    visibility: float = quantity(5.0, "Length by which light falls to 37 %", "m", (0.001, 1e6), (0.2, 50), 0.1)
+    sight: float = quantity(20.0, "Sight", "m", (0.001, 1e7), (0.5, 200), 0.1)
     color: Tint = color((0.9, 0.9, 0.9), "Share scattered rather than absorbed")
     anisotropy: float = quantity(0.0, "Scattering forwards", "", (-0.99, 0.99), step=0.01)
     falls_off: float | None = optional_quantity(

@@ -4,7 +4,6 @@ In: the question, the engine, the pane it is about. Out: the answer. Called by `
 """
 
 import base64
-import math
 from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
@@ -15,6 +14,7 @@ from lantern.color import LUMINANCE
 from lantern.engine import lighting, relighting
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.press import Press
+from lantern.engine.unrolled import map_picture
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
@@ -42,7 +42,12 @@ def made_of(question: asked_of_light.LightQuestion, engine: Engine, pane: Pane, 
                 press = None if question.at is None else _press(pane, *question.at)
                 return lighting.new_card(engine, press, question.shape)
             case asked_of_light.LightBy():
-                return _lit_by(question, engine)
+                file = None if question.map is None else question.map.model_dump(mode="json")
+                said = f"Environment: {question.name}" if question.name else "Environment"
+                return Made("", said, lighting.lit_by(engine, file, question.luminance))
+            case asked_of_light.SwitchSky():
+                patch = lighting.sky_switched(engine, on=question.on, keeps=question.keeps)
+                return Made("", "Sky on" if question.on else "Sky off", patch)
             case asked_of_light.KeepConditions():
                 return conditions.kept(scene, question.conditions)
             case asked_of_light.TakeConditions():
@@ -82,6 +87,9 @@ def light_answer(
             read = relighting.read_meter(engine, _press(pane, question.x, question.y)) if pane else None
             values = asdict(read) if read else {"luminance": None, "ev": None, "illuminance": None}
             return asked_of_light.MeterFound(asked=asked, **values)
+        case asked_of_light.Unrolled():
+            picture = map_picture(scene, engine.compiled.environment)
+            return asked_of_light.Lit(asked=asked, picture=_address(picture))
         case asked_of_light.HistogramWanted():
             return _histogram(asked, pane)
         case asked_of_light.SunDay():
@@ -106,25 +114,6 @@ def _placed(question: asked_of_light.PlaceLight, engine: Engine, press: Press) -
 
 def _replaced(path: str, value: Any) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
-
-
-def _lit_by(question: asked_of_light.LightBy, engine: Engine) -> Made:
-    """The map, without graded light or a sky in its place; the exposure moves by as much as the light does."""
-    scene = engine.scene
-    file = None if question.map is None else question.map.model_dump(mode="json")
-    patch = [_replaced("/environment/map", file)]
-    if scene.environment.graded is not None:
-        patch.append(_replaced("/environment/graded", None))
-    if scene.sky.enabled:
-        patch.append(_replaced("/sky/enabled", False))
-    said = f"Environment: {question.name}" if question.name else "Environment"
-    before = engine.compiled.environment.mean_luminance
-    if question.luminance is not None and before > 0:
-        exposure = scene.look.exposure + math.log2(before / question.luminance)
-        exposure = round(min(max(exposure, -30.0), 30.0), 3)
-        if exposure != scene.look.exposure:
-            patch.append(_replaced("/look/exposure", exposure))
-    return Made("", said, patch)
 
 
 def _grey(engine: Engine, press: Press) -> Made | None:
@@ -162,8 +151,11 @@ def _lit(
         return none
     if picture is None:
         return asked_of_light.Lit(asked=asked, picture=None, later=True)
-    address = f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(picture)).decode()}"
-    return asked_of_light.Lit(asked=asked, picture=address)
+    return asked_of_light.Lit(asked=asked, picture=_address(picture))
+
+
+def _address(picture: np.ndarray) -> str:
+    return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(picture)).decode()}"
 
 
 def _shares(asked: str, engine: Engine, pane: Pane | None) -> asked_of_light.SharesFound:

@@ -1,5 +1,7 @@
 """Environments, light profiles, images and materials over HTTP."""
 
+from datetime import date
+
 from django.db.models import F, Q, QuerySet
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.views.decorators.gzip import gzip_page
@@ -10,6 +12,7 @@ from ninja.pagination import paginate
 from lantern.scene.document import Material, Scene
 from lantern.scene.model import FileRef
 from lantern.scene.rigs import Rig
+from lantern.shelf.cities import City, find_cities
 from server.errors import Missing
 from server.library.actions import DeleteItem
 from server.library.models import EnvironmentItem, ImageItem, LibraryItem, ProfileItem
@@ -21,6 +24,8 @@ from server.packages.actions import material_file
 from server.packages.api import material_download
 
 router = Router(tags=["library"])
+LONGEST_WORDS = 100
+"""Letters of a city's name that are looked at."""
 
 
 def _reference(item: LibraryItem) -> FileRef:
@@ -223,6 +228,22 @@ def take_off_swatch(request: HttpRequest, swatch_key: str) -> Status[None]:
     """Take a swatch off the person's own shelf."""
     TakeOffSwatch(request.user, swatch_key).execute()
     return Status(204, None)
+
+
+class CityEntry(Schema):
+    """A city: degrees north and east, hours ahead of UTC."""
+
+    name: str
+    country: str
+    latitude: float
+    longitude: float
+    zone: float
+
+
+@router.get("cities", response=list[CityEntry])
+def list_cities(request: HttpRequest, words: str, day: date) -> list[City]:
+    """Cities whose name begins with the words, with their clocks on a day."""
+    return find_cities(words[:LONGEST_WORDS], day)
 
 
 class RigEntry(Schema):

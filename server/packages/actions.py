@@ -19,7 +19,7 @@ from lantern.scene.findings import Finding
 from lantern.scene.reading import read_scene
 from server.errors import Missing, Refused
 from server.packages.contents import Index, Step
-from server.packages.modelling import Wanted
+from server.packages.modelling import Form, Wanted
 from server.packages.writing import package_bytes
 from server.projects import storage
 from server.projects.actions import CreateProject
@@ -79,15 +79,21 @@ class ExportModel:
         scene = project.document()
         if not any(part.visible for part in scene.parts.values()):
             raise Refused("No part of this project is visible: there is nothing to export.")
-        settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
-        folder = TemporaryDirectory(dir=settings.READING_FOLDER)
-        target = Path(folder.name) / "model"
-        try:
-            lost = _write_model(Wanted(scene.plain(), storage.paths_for(scene), self.form, str(target), bake=self.bake))
-        except Refused:
-            folder.cleanup()
-            raise
-        return project.name, _pieces(folder, target), lost
+        return (project.name, *_written(scene, self.form, bake=self.bake))
+
+
+@dataclass(frozen=True)
+class ExportEnvironment:
+    """All that is around the asset of a project as one map, its cards and the sun in it."""
+
+    person: Person
+    project_id: int
+
+    def execute(self) -> tuple[str, Iterator[bytes], list[str]]:
+        """(name of the project, the bytes, what could not be had). Raises Refused."""
+        project = project_for(self.person, self.project_id)
+        scene = project.document()
+        return (f"{project.name} environment", *_written(scene, "exr"))
 
 
 @dataclass(frozen=True)
@@ -107,16 +113,22 @@ def material_file(scene: Scene, material: str) -> tuple[str, Iterator[bytes], li
     """(name of a material, the bytes of its file, what that could not say). Raises Missing and Refused."""
     if material not in scene.materials:
         raise Missing(f"There is no material {material} in this project.")
+    return (scene.materials[material].name, *_written(scene, "mtlx", material=material))
+
+
+def _written(
+    scene: Scene, form: Form, *, material: str | None = None, bake: int | None = None
+) -> tuple[Iterator[bytes], list[str]]:
+    """(the bytes of a file of a document, what it could not say). Raises Refused."""
     settings.READING_FOLDER.mkdir(parents=True, exist_ok=True)
     folder = TemporaryDirectory(dir=settings.READING_FOLDER)
-    target = Path(folder.name) / "material"
-    wanted = Wanted(scene.plain(), storage.paths_for(scene), "mtlx", str(target), material)
+    target = Path(folder.name) / "written"
     try:
-        lost = _write_model(wanted)
+        lost = _write_model(Wanted(scene.plain(), storage.paths_for(scene), form, str(target), material, bake))
     except Refused:
         folder.cleanup()
         raise
-    return scene.materials[material].name, _pieces(folder, target), lost
+    return _pieces(folder, target), lost
 
 
 def _write_model(wanted: Wanted) -> list[str]:

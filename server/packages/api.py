@@ -11,7 +11,7 @@ from django.utils.http import content_disposition_header
 from ninja import Router
 
 from lantern.engine.exporting import ENDINGS, Format
-from server.packages.actions import ExportMaterial, ExportModel, PackProject
+from server.packages.actions import ExportEnvironment, ExportMaterial, ExportModel, PackProject
 from server.packages.contents import SUFFIX
 
 router = Router(tags=["projects"])
@@ -39,6 +39,15 @@ def project_model(
     """
     name, pieces, lost = ExportModel(request.user, project_id, form, bake).execute()
     answer = _download(name, ENDINGS[form], pieces, _KINDS[form])
+    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
+    return answer
+
+
+@router.get("projects/{project_id}/environment")
+def project_environment(request: HttpRequest, project_id: int) -> StreamingHttpResponse:
+    """All that is around the asset as one OpenEXR map of latitude and longitude [cd/m²]; as `project_model`."""
+    name, pieces, lost = ExportEnvironment(request.user, project_id).execute()
+    answer = _download(name, ".exr", pieces, "image/x-exr")
     answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
     return answer
 

@@ -1,4 +1,4 @@
-"""`python -m server.packages.modelling`: write the model of a document, and print one JSON object.
+"""`python -m server.packages.modelling`: write a model, a material or the map of a document, and print a JSON object.
 
 What is wanted comes as JSON (`Wanted`). In a process of its own with limits of memory and time, as reading is: an asset
 may be large, and subdivided. It knows no Django and no database.
@@ -16,9 +16,12 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.materialx.writing import write_material
 from lantern.assets.reading import import_asset
 from lantern.engine.exporting import Format, exported
+from lantern.engine.unrolled import environment_file
+from lantern.picture.files import ImageError
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 
+Form = Format | Literal["mtlx", "exr"]
 MEMORY_LIMIT = 12 << 30
 """Bytes of address space: libraries that are only loaded count too."""
 
@@ -29,7 +32,7 @@ class Wanted:
 
     scene: dict[str, Any]
     paths: dict[str, str]
-    form: Format | Literal["mtlx"]
+    form: Form
     target: str
     material: str | None = None
     """Of a file of materials, which it is of."""
@@ -38,8 +41,12 @@ class Wanted:
 
 
 def write(wanted: Wanted) -> list[str]:
-    """Write the file; returns what it could not say. Raises AssetError."""
+    """Write the file; returns what it could not say. Raises AssetError and ImageError."""
     scene = read_scene(wanted.scene)
+    if wanted.form == "exr":
+        data, lost = environment_file(scene, lambda reference: Path(wanted.paths[reference.sha256]))
+        Path(wanted.target).write_bytes(data)
+        return lost
     asset = ImportedAsset("Set", "none")
     if scene.asset is not None:
         file = scene.asset.file
@@ -64,7 +71,7 @@ def main() -> int:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     try:
         print(json.dumps({"lost": write(wanted)}))
-    except AssetError as error:
+    except (AssetError, ImageError) as error:
         print(json.dumps({"error": str(error)}))
     except MemoryError:
         print(json.dumps({"error": "the model needs more memory than writing it may take"}))

@@ -87,6 +87,27 @@ class LightBy(Message):
     request: Request
 
 
+class SwitchSky(Message):
+    """Asks for the patch that lights the scene by its sky, or again by what was there before.
+
+    Where it `keeps` the brightness, the exposure is moved by as much as the light.
+    """
+
+    type: Literal["switch_sky"]
+    pane: PaneNumber
+    on: bool
+    keeps: bool = True
+    request: Request
+
+
+class Unrolled(Message):
+    """Asks for a picture of the map that is all around, its cards on it, unturned."""
+
+    type: Literal["unrolled"]
+    pane: PaneNumber
+    request: Request
+
+
 class KeepConditions(Message):
     """Asks for the patch that keeps the present light as conditions: new ones, or in the place of those of a key."""
 
@@ -203,6 +224,8 @@ LightQuestion = (
     | CopyLight
     | MakeCard
     | LightBy
+    | SwitchSky
+    | Unrolled
     | KeepConditions
     | TakeConditions
     | TakeRig

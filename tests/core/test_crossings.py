@@ -12,7 +12,7 @@ from lantern.film.film import Film
 from lantern.kernel.spectrum import XYZ_TO_RGB
 from lantern.scene.document import Camera, Material, PartKey, Shutter
 from lantern.scene.lights import RectangleLight, SphereLight
-from lantern.scene.surroundings import Backdrop, Environment, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Environment, Haze
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import WHITE, no_files, scene_of, slab_mesh, sphere_mesh, spot_radiance, square_mesh, traced
 
@@ -71,7 +71,7 @@ def test_haze_dims_alike_through_panes_that_are_not_there(panes):
     invisible = [(slab_mesh(0.01, 3), NOTHING) for _ in range(panes)]
     pieces = [(moved(mesh, z=0.4 * (i + 1)), material) for i, (mesh, material) in enumerate(invisible)]
     camera = Camera(position=(0, 0, 1.5), target=(0, 0, 0), focal_length=400)
-    black_air = Haze(enabled=True, visibility=0.75, color=(0.001,) * 3)
+    black_air = Haze(enabled=True, sight=FREE_PATHS_OF_SIGHT * 0.75, color=(0.001,) * 3)
     scene, asset = scene_of((slab_mesh(1e-4, 0.5), glow), *pieces, camera=camera, haze=black_air)
     measured, error = spot_radiance(traced(scene, asset, 2048), 16)
     assert measured[1] == pytest.approx(100 * math.exp(-2), abs=4 * error + 0.05)

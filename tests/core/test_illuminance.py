@@ -1,16 +1,15 @@
-"""False colour of illuminance against closed forms, whatever the light falls on and whatever is in the way of the eye."""
+"""Illuminance in false colour against closed forms, whatever light falls on and whatever is in the way of the eye."""
 
 import numpy as np
 import pytest
 
 from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
-from lantern.film.film import Film
 from lantern.picture.false_colour import illuminance_of
 from lantern.picture.histogram import BINS, histogram
 from lantern.scene.document import Camera, Fader, Material
 from lantern.scene.lights import PointLight, RectangleLight
-from lantern.scene.surroundings import Box, Environment, Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Box, Environment, Ground, Haze
 from tests.core.shapes import no_files, one_part
 from tests.core.test_looking import FRONT, wall
 
@@ -61,7 +60,9 @@ def test_the_ground_shows_what_arrives_on_it_and_not_its_backdrop():
 
 
 def test_neither_air_nor_a_lamp_before_the_eye_is_measured():
-    soot = Haze(enabled=True, visibility=0.2, color=(0, 0, 0), box=Box(low=(-1, -1, 3.2), high=(1, 1, 3.8)))
+    soot = Haze(
+        enabled=True, sight=FREE_PATHS_OF_SIGHT * 0.2, color=(0, 0, 0), box=Box(low=(-1, -1, 3.2), high=(1, 1, 3.8))
+    )
     screen = RectangleLight(name="s", position=(0, 0, 3.5), target=(0, 0, 9), width=2, height=2, amount=100.0)
     assert measured(BLACK, haze=soot)[8, 8] == pytest.approx(CANDELA / DISTANCE**2, rel=0.03)
     seen = measured(BLACK, lights={"l": LAMP, "s": screen.model_copy(update={"seen_by_camera": True})})

@@ -7,7 +7,7 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import Material, PartSet
 from lantern.scene.lights import RectangleLight, SpotLight
-from lantern.scene.surroundings import Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Ground, Haze
 from tests.core.shapes import no_files, scene_of, slab_mesh, sphere_mesh, square_mesh
 
 MATT = Material(name="matt", base_color=(0.6, 0.5, 0.4), specular_ior=1.0)
@@ -66,7 +66,7 @@ EDITS = {
     "a part unlit by a light": lambda s: light(s, "l0", unlit_parts=("p0",)),
     "no shadow of the card": lambda s: part(s, "p2", casts_shadow=False),
     "a light more": lambda s: {"lights": s.lights | {"l2": SPOT.model_copy(update={"position": (0.1, 0.5, 0.5)})}},
-    "haze": lambda s: {"haze": Haze(enabled=True, visibility=2.0)},
+    "haze": lambda s: {"haze": Haze(enabled=True, sight=FREE_PATHS_OF_SIGHT * 2.0)},
     "the ground lower": lambda s: {"ground": s.ground.model_copy(update={"height": -0.15})},
     "sky": lambda s: {"sky": s.sky.model_copy(update={"enabled": True, "elevation": 40.0})},
 }

@@ -7,7 +7,18 @@ import pytest
 
 from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
-from lantern.engine.lighting import SUN, aim_at, copied_light, day_of, glint, grip, light_from_here, new_card, throw
+from lantern.engine.lighting import (
+    SUN,
+    aim_at,
+    copied_light,
+    day_of,
+    glint,
+    grip,
+    light_from_here,
+    new_card,
+    sky_switched,
+    throw,
+)
 from lantern.engine.press import Press
 from lantern.engine.relighting import by_grey_card, lit_picture, read_meter
 from lantern.film.film import Film
@@ -16,12 +27,13 @@ from lantern.picture.white import white_matrix
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.document import Asset, Camera, Fader, Material, PrintSettings, Scene
 from lantern.scene.lights import DirectionalLight, PointLight, RectangleLight, SphereLight
+from lantern.scene.making import Made
 from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from lantern.scene.standing import rescaled
 from lantern.scene.starts import fitted, setup_of
-from lantern.scene.surroundings import Card, Environment, Sky, SunPlace
+from lantern.scene.surroundings import Card, Environment, Graded, Sky, SunPlace
 from lantern.shelf.rigs import RIGS
 from tests.core.shapes import WHITE, no_files, scene_of, sphere_mesh, square_mesh
 
@@ -324,4 +336,23 @@ def test_maps_are_known_by_their_content_and_gone_back_to(tmp_path):
         assert engine.apply(lit, lambda reference: tmp_path / f"{reference.name}.hdr").problems == []
         assert engine.compiled.environment.pixels.mean((0, 1)).argmax() == ("red", "green").index(name)
     assert engine.compiled.environment.pixels.shape == (16, 32, 3)
+    engine.close()
+
+
+def test_a_sky_is_switched_on_and_off_without_changing_how_bright_the_picture_is():
+    """In the sun of ten thousand times as much light a white table is as bright as before, within two stops."""
+    graded = Graded(zenith=(0.3, 0.3, 0.3), horizon=(0.3, 0.3, 0.3), ground=(0.3, 0.3, 0.3))
+    engine = stage(environment=Environment(graded=graded), sky=Sky(azimuth=0.0, elevation=45.0))
+    before = engine.scene
+
+    def switched(on, keeps=True):
+        patch = sky_switched(engine, on=on, keeps=keeps)
+        take(engine, Made("", "", patch))
+        return float(picture(engine, 16, 16).mean() * 2.0**engine.scene.look.exposure)
+
+    was = float(picture(engine, 16, 16).mean())
+    assert was / 4 < switched(True) < was * 4 and engine.scene.look.exposure < -8
+    assert switched(False) == pytest.approx(was, rel=0.05)
+    assert engine.scene.environment == before.environment
+    assert switched(True, keeps=False) > 1000 * was and engine.scene.look.exposure == pytest.approx(0, abs=0.002)
     engine.close()

@@ -6,7 +6,7 @@ import pytest
 from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
 from lantern.scene.document import Material
-from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Environment, Ground, Haze
 from tests.core.shapes import SIDE, no_files, one_part, slab_mesh, traced
 
 
@@ -121,7 +121,9 @@ def test_ground_catches_shadow_and_alpha_says_how_much():
 def test_paths_over_ground_that_catches_shadow_end_by_roulette_as_others_do():
     """In air that scatters 0.9 a path is expected to go on for 1 / (1 - 0.9) events once roulette has begun."""
     scene, asset = one_part(Material(name="m", base_color=(0.5, 0.5, 0.5)), ground=True)
-    scene = scene.model_copy(update={"haze": Haze(enabled=True, visibility=0.2, color=(0.9, 0.9, 0.9))})
+    scene = scene.model_copy(
+        update={"haze": Haze(enabled=True, sight=FREE_PATHS_OF_SIGHT * 0.2, color=(0.9, 0.9, 0.9))}
+    )
     engine = Engine(2)
     engine.open(scene, no_files, asset)
     engine.trace(Film(SIDE, SIDE), 16)

@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from lantern.scene.document import Camera, Look, PartSet, Scene
 from lantern.scene.lights import DirectionalLight, RectangleLight, SpotLight
 from lantern.scene.starts import fitted, setup_of
-from lantern.scene.surroundings import Box, Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Box, Ground, Haze
 from server.intake import working
 from server.projects.actions import ApplyEdit, CreateProject
 from server.projects.models import Project, Start
@@ -29,7 +29,7 @@ def studio():
         lights=lights,
         part_sets={"s": PartSet(name="Lids", parts=("lid",))},
         camera=Camera(focal_length=50, keys=({"time": 0, "position": (1, 1, 1), "target": (0, 0, 0)},)),
-        haze=Haze(box=Box(low=(0, 1, 0), high=(0.1, 1.1, 0.1)), visibility=2),
+        haze=Haze(box=Box(low=(0, 1, 0), high=(0.1, 1.1, 0.1)), sight=FREE_PATHS_OF_SIGHT * 2),
         look=Look(exposure=0.7),
     )
 

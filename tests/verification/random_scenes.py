@@ -12,7 +12,7 @@ from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Camera, Material, Part, PartKey, Rendering, Scene, Shutter
 from lantern.scene.lights import Light
-from lantern.scene.surroundings import Backdrop, Box, Environment, Ground, Haze, Sky
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Box, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, slab_mesh, sphere_mesh, square_mesh
 from tests.verification.random_lighting import LIGHTING, lit
@@ -243,7 +243,7 @@ def random_scene(seed: int) -> RandomScene:
     lights = [_light(choose, list(parts), with_points=with_points) for _ in range(choose.one_of(0, 1, 2, 3))]
     moves = any(part.keys for part in parts.values())
     haze = Haze(
-        enabled=choose.chance(0.2), visibility=choose.number(0.5, 3), color=choose.color(0.3, 0.95),
+        enabled=choose.chance(0.2), sight=FREE_PATHS_OF_SIGHT * choose.number(0.5, 3), color=choose.color(0.3, 0.95),
         anisotropy=choose.number(-0.4, 0.6), box=_box(choose),
     )  # fmt: skip
     materials = patterned(Chooser(seed + PATTERNS), materials, len(textures), wide=wide)

@@ -11,7 +11,7 @@ from lantern.assets.mesh import Mesh
 from lantern.kernel.random import path_key, uniform
 from lantern.scene.document import Camera, Material
 from lantern.scene.lights import PointLight, SphereLight
-from lantern.scene.surroundings import Backdrop, Box, Environment, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Box, Environment, Haze
 from lantern.surface.film import WAVELENGTHS, film_spectrum
 from lantern.transport.medium import phase, sample_phase
 from tests.core.shapes import (
@@ -72,7 +72,9 @@ def test_haze_dims_by_the_exponential_law(finding, distance):
     glow = Material(name="g", base_color=(0, 0, 0), emission_luminance=10, specular_ior=1.0)
     camera = Camera(position=(0, distance, 0.0001), target=(0, 0, 0), focal_length=200)
     scene, asset = scene_of(
-        (square_mesh(0.5), glow), camera=camera, haze=Haze(enabled=True, visibility=1.5, color=(0, 0, 0))
+        (square_mesh(0.5), glow),
+        camera=camera,
+        haze=Haze(enabled=True, sight=FREE_PATHS_OF_SIGHT * 1.5, color=(0, 0, 0)),
     )
     measured = spot_radiance(traced(scene, asset, 16))[0][1]
     expected = 10 * math.exp(-distance / 1.5)
@@ -85,7 +87,9 @@ def test_light_scattered_once_by_haze(finding):
     sigma, candela = 0.01, 50.0
     camera = Camera(position=(0, 0, 2.0), target=(0, 0, 0), focal_length=200)
     light = PointLight(name="l", position=(0.7, 0, 0), target=(0, 0, 0), unit="cd", amount=candela)
-    haze = Haze(enabled=True, visibility=1 / sigma, color=(1, 1, 1), box=Box(low=(-1, -1, -1), high=(1, 1, 1)))
+    haze = Haze(
+        enabled=True, sight=FREE_PATHS_OF_SIGHT * 1 / sigma, color=(1, 1, 1), box=Box(low=(-1, -1, -1), high=(1, 1, 1))
+    )
     scene, asset = scene_of(camera=camera, lights=(light,), haze=haze)
     measured, error = spot_radiance(traced(scene, asset, 4096))
     z = np.linspace(-1, 1, 20001)
@@ -100,7 +104,11 @@ def test_light_scattered_once_by_haze(finding):
 def test_white_fog_in_a_white_room(finding):
     """Scattering without absorption conserves energy: a box of white haze vanishes in even light."""
     haze = Haze(
-        enabled=True, visibility=0.1, color=(1, 1, 1), anisotropy=0.6, box=Box(low=(-0.2,) * 3, high=(0.2,) * 3)
+        enabled=True,
+        sight=FREE_PATHS_OF_SIGHT * 0.1,
+        color=(1, 1, 1),
+        anisotropy=0.6,
+        box=Box(low=(-0.2,) * 3, high=(0.2,) * 3),
     )
     scene, asset = scene_of(
         haze=haze,
@@ -234,7 +242,7 @@ def test_dispersion_keeps_white_white(finding):
 def test_haze_that_is_off_changes_nothing():
     """The densest haze, switched off, leaves the film equal to the bit; switched on, nothing of the light."""
     light = SphereLight(name="l", position=(0, 1, 0), target=(0, 0, 0), radius=0.1, unit="cd", amount=100)
-    thick = Haze(visibility=0.001, color=(0.1, 0.1, 0.1))
+    thick = Haze(sight=FREE_PATHS_OF_SIGHT * 0.001, color=(0.1, 0.1, 0.1))
     films = {}
     for name, haze in (("none", Haze()), ("off", thick), ("on", thick.model_copy(update={"enabled": True}))):
         scene, asset = scene_of((PATCH, WHITE), camera=TABLE, lights=(light,), haze=haze)

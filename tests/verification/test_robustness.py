@@ -16,7 +16,7 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import Camera, Material, Part, Rendering, Scene
 from lantern.scene.lights import SphereLight
-from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Environment, Ground, Haze, Sky
 from tests.core.shapes import light_of, no_files, sphere_mesh, square_mesh
 
 EXAMPLES = int(os.environ.get("LANTERN_EXAMPLES", "300"))
@@ -114,7 +114,7 @@ def test_random_scenes_stay_finite(outer, inner, lights, scale, inside, haze, sk
                 position=(0, 0, near * scale), target=(0, 0, 0), f_number=2, focus_distance=max(scale, 0.001)
             ),
             ground=Ground(enabled=catches, height=-0.2 * min(scale, 1000), reflection=0.05),
-            haze=Haze(enabled=haze, visibility=0.5, anisotropy=0.9),
+            haze=Haze(enabled=haze, sight=FREE_PATHS_OF_SIGHT * 0.5, anisotropy=0.9),
             sky=Sky(enabled=sky),
             backdrop=Backdrop(kind="environment"),
             environment=Environment(intensity=0.0 if lights else 1.0),

@@ -9,7 +9,7 @@ from lantern.assets.textures import Texture
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.scene.document import Camera, Material, Part, Scene
-from lantern.scene.surroundings import Backdrop, Box, Environment, Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Box, Environment, Ground, Haze
 from lantern.scene.texture_use import TextureUse
 from tests.core.shapes import light_of, no_files, slab_mesh, sphere_mesh, square_mesh
 from tests.verification.reference import Reference
@@ -133,7 +133,7 @@ SCENES = {
         environment=Environment(intensity=0.1),
         haze=Haze(
             enabled=True,
-            visibility=0.8,
+            sight=FREE_PATHS_OF_SIGHT * 0.8,
             color=(0.9, 0.7, 0.5),
             anisotropy=0.3,
             box=Box(low=(-0.4, -0.3, -0.4), high=(0.4, 0.3, 0.4)),

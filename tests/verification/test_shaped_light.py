@@ -17,7 +17,7 @@ from lantern.scene.compass import direction_of
 from lantern.scene.document import Camera, Material
 from lantern.scene.lights import BarnDoors, DiskLight, PointLight, RectangleLight, SpotLight
 from lantern.scene.model import FileRef
-from lantern.scene.surroundings import Backdrop, Box, Card, Environment, Ground, Haze
+from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Backdrop, Box, Card, Environment, Ground, Haze
 from tests.core.shapes import WHITE, one_part, scene_of, spot_radiance, square_mesh, traced
 from tests.verification.test_lights import PATCH, TABLE, L, irradiance
 
@@ -236,7 +236,7 @@ def test_air_that_thins_out_dims_by_its_closed_form(finding):
     """Light of a lamp straight above through air of density exp(-y / H): T = exp(-σ H (1 - exp(-h / H)))."""
     lamp, height, falls = small_lamp(), 1.0, 0.3
     clear, _ = irradiance((lamp,), 64)
-    haze = Haze(enabled=True, visibility=0.8, color=(0, 0, 0), falls_off=falls)
+    haze = Haze(enabled=True, sight=FREE_PATHS_OF_SIGHT * 0.8, color=(0, 0, 0), falls_off=falls)
     measured, error = irradiance((lamp,), 64, haze=haze, ground=Ground(enabled=False, height=0.0))
     # The camera looks down through the same air.
     through = math.exp(-falls / 0.8 * (1 - math.exp(-height / falls)))
@@ -250,7 +250,7 @@ def test_white_air_that_thins_out_keeps_all_energy(finding):
     scene, asset = one_part(Material(name="m", base_color=(1, 1, 1), specular_ior=1.0))
     haze = Haze(
         enabled=True,
-        visibility=0.4,
+        sight=FREE_PATHS_OF_SIGHT * 0.4,
         color=(1, 1, 1),
         anisotropy=0.4,
         falls_off=0.2,

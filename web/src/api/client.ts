@@ -3,6 +3,7 @@ import createClient from "openapi-fetch";
 import { newKey } from "./keys";
 import type { paths } from "./schema";
 import type {
+  CityEntry,
   EnvironmentEntry,
   ImageEntry,
   PrintEntry,
@@ -208,6 +209,8 @@ export const api = {
         body: { is_favourite },
       }),
     ),
+  cities: (words: string, day: string) =>
+    data(http.GET("/api/v1/cities", { params: { query: { words, day } } })) as Promise<CityEntry[]>,
   rigs: () => data(http.GET("/api/v1/rigs")) as Promise<RigEntry[]>,
   keepRig: (rig: Rig) => data(http.POST("/api/v1/rigs", { body: rig })),
   takeOffRig: (rig_key: string) =>
@@ -248,6 +251,10 @@ const BAKED = 1024;
  */
 export const saveModel = (project: number, form: ModelForm, baked = false) =>
   saved(`projects/${project}/model?form=${form}${baked ? `&bake=${BAKED}` : ""}`, "model.glb");
+
+/** Have all that is around the asset written as one map, and save it; as `saveModel`. */
+export const saveEnvironment = (project: number) =>
+  saved(`projects/${project}/environment`, "environment.exr");
 
 /** Have a material of a project written as a file, with what lies over it, and save it; as `saveModel`. */
 export const saveMaterial = (project: number, material: string) =>

@@ -4688,17 +4688,17 @@ export const fields = {
       "kind": "switch",
       "default": false
     },
-    "visibility": {
-      "label": "Length by which light falls to 37 %",
+    "sight": {
+      "label": "Sight",
       "kind": "number",
       "minimum": 0.001,
-      "maximum": 1000000.0,
+      "maximum": 10000000.0,
       "unit": "m",
-      "soft_minimum": 0.2,
-      "soft_maximum": 50,
+      "soft_minimum": 0.5,
+      "soft_maximum": 200,
       "step": 0.1,
       "scale": "logarithmic",
-      "default": 5.0
+      "default": 20.0
     },
     "color": {
       "label": "Share scattered rather than absorbed",
@@ -6621,7 +6621,8 @@ export const groups = {
             {
               "field": "enabled"
             }
-          ]
+          ],
+          "unless": "place"
         },
         {
           "field": "elevation",
@@ -6629,7 +6630,8 @@ export const groups = {
             {
               "field": "enabled"
             }
-          ]
+          ],
+          "unless": "place"
         },
         {
           "field": "turbidity",
@@ -6774,20 +6776,7 @@ export const groups = {
         },
         {
           "field": "exposure",
-          "when": [
-            {
-              "field": "kind",
-              "word": "map"
-            },
-            {
-              "field": "kind",
-              "word": "photograph"
-            },
-            {
-              "field": "kind",
-              "word": "environment"
-            }
-          ]
+          "when": []
         },
         {
           "field": "blur",
@@ -6881,7 +6870,7 @@ export const groups = {
           "when": []
         },
         {
-          "field": "visibility",
+          "field": "sight",
           "when": [
             {
               "field": "enabled"
@@ -6915,7 +6904,7 @@ export const groups = {
       ],
       "sums": [
         {
-          "field": "visibility",
+          "field": "sight",
           "word": ""
         }
       ]

@@ -492,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cities
+         * @description Cities whose name begins with the words, with their clocks on a day.
+         */
+        get: operations["server_library_api_list_cities"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -724,6 +744,26 @@ export interface paths {
          *     has no word for: a JSON list, percent-encoded.
          */
         get: operations["server_packages_api_project_model"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/environment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Environment
+         * @description All that is around the asset as one OpenEXR map of latitude and longitude [cd/m²]; as `project_model`.
+         */
+        get: operations["server_packages_api_project_environment"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2508,6 +2548,22 @@ export interface components {
             is_favourite: boolean;
         };
         /**
+         * CityEntry
+         * @description A city: degrees north and east, hours ahead of UTC.
+         */
+        CityEntry: {
+            /** Name */
+            name: string;
+            /** Country */
+            country: string;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Zone */
+            zone: number;
+        };
+        /**
          * Backdrop
          * @description What the camera sees behind the asset; the light does not change with it.
          */
@@ -4240,6 +4296,8 @@ export interface components {
         /**
          * Haze
          * @description Air that scatters: in a box, or everywhere; as dense all over, or thinning out with height.
+         *
+         *     Its density is said by how far one sees in it.
          */
         Haze: {
             /**
@@ -4248,10 +4306,10 @@ export interface components {
              */
             enabled: boolean;
             /**
-             * Length by which light falls to 37 %
-             * @default 5
+             * Sight
+             * @default 20
              */
-            visibility: number;
+            sight: number;
             /**
              * Share scattered rather than absorbed
              * @default [
@@ -4803,10 +4861,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            schema_version: 6;
+            schema_version: 7;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -4887,7 +4945,7 @@ export interface components {
             /**
              * @default {
              *       "enabled": false,
-             *       "visibility": 5,
+             *       "sight": 20,
              *       "color": [
              *         0.9,
              *         0.9,
@@ -6446,6 +6504,30 @@ export interface components {
             request: string;
         };
         /**
+         * SwitchSky
+         * @description Asks for the patch that lights the scene by its sky, or again by what was there before.
+         *
+         *     Where it `keeps` the brightness, the exposure is moved by as much as the light.
+         */
+        SwitchSky: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "switch_sky";
+            /** Pane */
+            pane: number;
+            /** On */
+            on: boolean;
+            /**
+             * Keeps
+             * @default true
+             */
+            keeps: boolean;
+            /** Request */
+            request: string;
+        };
+        /**
          * TakeConditions
          * @description Asks for the patch to conditions that are kept.
          */
@@ -6540,6 +6622,21 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * Unrolled
+         * @description Asks for a picture of the map that is all around, its cards on it, unturned.
+         */
+        Unrolled: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "unrolled";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
         /** Values */
         Values: {
             /**
@@ -6584,7 +6681,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -7864,6 +7961,29 @@ export interface operations {
             };
         };
     };
+    server_library_api_list_cities: {
+        parameters: {
+            query: {
+                words: string;
+                day: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CityEntry"][];
+                };
+            };
+        };
+    };
     server_library_api_list_rigs: {
         parameters: {
             query?: never;
@@ -8184,6 +8304,26 @@ export interface operations {
                 form?: "glb" | "usdz" | "obj";
                 bake?: number | null;
             };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_packages_api_project_environment: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 project_id: number;

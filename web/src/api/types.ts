@@ -15,6 +15,7 @@ export type UploadState = Schemas["UploadState"];
 export type EnvironmentEntry = Schemas["EnvironmentEntry"];
 export type Card = NonNullable<Scene["environment"]["cards"]>[string];
 export type Rig = Schemas["Rig"];
+export type CityEntry = Schemas["CityEntry"];
 export type RigEntry = Schemas["RigEntry"];
 export type ProfileEntry = Schemas["ProfileEntry"];
 export type ImageEntry = Schemas["ImageEntry"];

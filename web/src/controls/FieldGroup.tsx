@@ -30,6 +30,7 @@ interface GroupProps {
   group: Group;
   startsOpen?: boolean;
   under?: ((name: string) => ReactNode) | undefined;
+  instead?: Record<string, ReactNode> | undefined;
   children?: ReactNode;
 }
 
@@ -40,12 +41,14 @@ interface GroupsProps extends Pick<GroupProps, "model" | "places"> {
   more?: Record<string, ReactNode>;
   /** What stands below the control of a field, by the field's name; the function must stay the same. */
   under?: (name: string) => ReactNode;
+  /** What stands in the place of the control of a field, by the field's name; the object must stay the same. */
+  instead?: Record<string, ReactNode>;
   /** The groups that are shown, by key; all of them without it. */
   only?: readonly string[];
 }
 
 /** All groups of a model. */
-export function FieldGroups({ model, places, open, more = {}, under, only }: GroupsProps) {
+export function FieldGroups({ model, places, open, more = {}, under, instead, only }: GroupsProps) {
   const shown = groupsOf(model).filter((group) => only?.includes(group.key) ?? true);
   return shown.map((group) => (
     <FieldGroup
@@ -55,13 +58,14 @@ export function FieldGroups({ model, places, open, more = {}, under, only }: Gro
       group={group}
       startsOpen={open.includes(group.key)}
       under={under}
+      instead={instead}
     >
       {more[group.key]}
     </FieldGroup>
   ));
 }
 
-function FieldGroup({ model, places, group, startsOpen = false, under, children }: GroupProps) {
+function FieldGroup({ model, places, group, startsOpen = false, under, instead, children }: GroupProps) {
   const workspace = useWorkspace();
   const finding = useFinding();
   const key = `${model}.${group.key}`;
@@ -84,7 +88,7 @@ function FieldGroup({ model, places, group, startsOpen = false, under, children 
       {group.rows.map((row, i) =>
         standing[i] === SHOWN ? (
           <Fragment key={row.field}>
-            <BoundField model={model} places={places} name={row.field} />
+            {instead?.[row.field] ?? <BoundField model={model} places={places} name={row.field} />}
             {under?.(row.field)}
           </Fragment>
         ) : (

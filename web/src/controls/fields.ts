@@ -38,6 +38,8 @@ interface Condition {
 export interface Row {
   field: string;
   when: readonly Condition[];
+  /** A field that stands in for it while it is set. */
+  unless?: string;
 }
 
 export interface Group {
@@ -76,8 +78,12 @@ const isOn = (value: unknown, word: string | undefined) =>
 
 /** Whether a row has an effect in any of the objects at these places. */
 export const hasEffect = (root: unknown, places: readonly Place[], row: Row): boolean =>
-  row.when.length === 0 ||
-  places.some((place) => row.when.some(({ field, word }) => isOn(valueAt(root, [...place, field]), word)));
+  places.some(
+    (place) =>
+      !(row.unless && valueAt(root, [...place, row.unless])) &&
+      (row.when.length === 0 ||
+        row.when.some(({ field, word }) => isOn(valueAt(root, [...place, field]), word))),
+  );
 
 /** Whether a field has another value than a new object's in any of the objects at these places. */
 export const isChanged = (root: unknown, places: readonly Place[], model: ModelName, name: string): boolean =>

@@ -8,7 +8,7 @@ import ListItemText from "@mui/material/ListItemText";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import Tooltip from "@mui/material/Tooltip";
-import { Eye, EyeOff, Focus, Plus, Trash2 } from "lucide-react";
+import { Eye, EyeOff, Focus, Map as MapIcon, Plus, Trash2 } from "lucide-react";
 import { useMemo, useState } from "react";
 import { FieldGroups } from "../controls/FieldGroup";
 import { described } from "../controls/fields";
@@ -25,6 +25,7 @@ export function CardList() {
   const workspace = useWorkspace();
   const cards = useScene((s) => s.environment.cards ?? {});
   const chosen = useSlice((s) => s.card);
+  const isUnrolled = useSlice((s) => s.unrolled);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const shapes = Object.entries(described("Card", "shape").options ?? {});
   const at = (key: string, ...rest: string[]) => pointer("environment", "cards", key, ...rest);
@@ -85,6 +86,14 @@ export function CardList() {
       <ListItemButton dense aria-haspopup="menu" onClick={(event) => setMenu(event.currentTarget)}>
         <Plus size={15} style={{ marginRight: 8 }} />
         <ListItemText primary="Add a card" />
+      </ListItemButton>
+      <ListItemButton
+        dense
+        aria-pressed={isUnrolled}
+        onClick={() => workspace.set({ unrolled: !isUnrolled })}
+      >
+        <MapIcon size={15} style={{ marginRight: 8 }} />
+        <ListItemText primary={isUnrolled ? "Roll the map up" : "Unroll the map"} />
       </ListItemButton>
       <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
         {shapes.map(([shape, word]) => (

@@ -15,7 +15,7 @@ import { GradedLight } from "./GradedLight";
 import { ImageField, MapField } from "./ImageField";
 import { LightList } from "./LightList";
 import { LightTools } from "./LightTools";
-import { SkyPlace } from "./SkyPlace";
+import { SkyPlace, SkySwitch } from "./SkyPlace";
 import { useShares } from "./useShares";
 
 const at = (section: string): Place[] => [[section]];
@@ -24,6 +24,7 @@ const [ENVIRONMENT, SKY, BACKDROP, GROUND, HAZE] = ["environment", "sky", "backd
 );
 const OPEN = ["environment"];
 const NONE: string[] = [];
+const SKY_SWITCH = { enabled: <SkySwitch /> };
 
 export function LightStop() {
   const map = useScene(
@@ -46,7 +47,7 @@ export function LightStop() {
       <CardList />
       <LightList shares={shares.shares} />
       <Balance {...shares} />
-      <FieldGroups model="Sky" places={SKY!} open={NONE} more={{ sky: <SkyPlace /> }} />
+      <FieldGroups model="Sky" places={SKY!} open={NONE} more={{ sky: <SkyPlace /> }} instead={SKY_SWITCH} />
       <FieldGroups model="Backdrop" places={BACKDROP!} open={NONE} more={{ backdrop: <BackdropFile /> }} />
       <FieldGroups model="Ground" places={GROUND!} open={NONE} />
       <FieldGroups model="Haze" places={HAZE!} open={NONE} />

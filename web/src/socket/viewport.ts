@@ -48,6 +48,8 @@ export type LightQuestion =
   | "copy_light"
   | "make_card"
   | "light_by"
+  | "switch_sky"
+  | "unrolled"
   | "keep_conditions"
   | "take_conditions"
   | "take_rig"

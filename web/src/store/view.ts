@@ -50,6 +50,8 @@ export interface ViewState {
   light: string | null;
   /** The card of the environment that is in hand. */
   card: string | null;
+  /** Whether the map that is all around lies unrolled over the picture. */
+  unrolled: boolean;
   /** Points [m] that the meter was held at in a pane: their light is compared. */
   metered: Metered;
   /** The decal that is in hand, and what the next one is to be. */
@@ -77,6 +79,7 @@ export interface ViewActions {
         | "placing"
         | "card"
         | "metered"
+        | "unrolled"
       >
     >,
   ) => void;
@@ -113,6 +116,7 @@ export const openedView = (stop: Stop): ViewState => ({
   light: null,
   card: null,
   metered: { pane: SHOT, points: [] },
+  unrolled: false,
   decal: null,
   sticking: "text",
   placing: null,

@@ -61,7 +61,7 @@ export const LightLegend = memo(function LightLegend({ number }: { number: PaneN
           ))}
         </Box>
       </Box>
-      <Tooltip title="Lines of equal light at 1, 2 and 5 of every decade">
+      <Tooltip describeChild title="Lines of equal light at 1, 2 and 5 of every decade">
         <ToggleButton
           value="isolines"
           size="small"

@@ -81,6 +81,7 @@ function Compared({ number, place, marks, revision }: ComparedProps) {
     left: place.left + x * place.width,
     top: place.top + y * place.height,
   }));
+  const onTheLeft = shown.length === 2 && shown[0]!.left > shown[1]!.left ? 1 : 0;
   const ratios = a && b ? [ratioOf(a.luminance, b.luminance), ratioOf(a.illuminance, b.illuminance)] : [];
   return (
     <>
@@ -98,7 +99,15 @@ function Compared({ number, place, marks, revision }: ComparedProps) {
             }}
             style={{ left: left - 6, top: top - 6 }}
           />
-          <Box sx={TAG} style={{ left: left + 10, top: top - 22 }}>
+          <Box
+            sx={TAG}
+            // Of two tags one lies to the left of its mark, so that they do not meet.
+            style={
+              shown.length === 2 && i === onTheLeft
+                ? { left: left - 10, top: top - 22, transform: "translateX(-100%)" }
+                : { left: left + 10, top: top - 22 }
+            }
+          >
             {NAMES[i]} {read[i]?.luminance != null ? readingOf(read[i]) : "…"}
           </Box>
         </Box>
@@ -107,7 +116,11 @@ function Compared({ number, place, marks, revision }: ComparedProps) {
         <Box
           sx={TAG}
           data-testid="meter-ratio"
-          style={{ left: (shown[0]!.left + shown[1]!.left) / 2, top: (shown[0]!.top + shown[1]!.top) / 2 }}
+          style={{
+            left: (shown[0]!.left + shown[1]!.left) / 2,
+            top: Math.max(shown[0]!.top, shown[1]!.top) + 14,
+            transform: "translateX(-50%)",
+          }}
         >
           <div>Luminance {ratios[0]}</div>
           {ratios[1] && <div>Illuminance {ratios[1]}</div>}

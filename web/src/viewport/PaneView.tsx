@@ -1,6 +1,7 @@
 /** One pane: its picture, what is drawn over it, and its own bar. */
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
+import { UnrolledMap } from "../light/UnrolledMap";
 import { useSlice, useWorkspace } from "../store/context";
 import { type PaneNumber, SHOT } from "../store/panes";
 import { SURROUND } from "../theme/theme";
@@ -170,6 +171,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
         </Box>
       )}
       {menu && <PointerMenu number={number} place={menu} onClose={closeMenu} />}
+      {shot && <UnrolledMap />}
       {shot && <HostVeil />}
     </Box>
   );

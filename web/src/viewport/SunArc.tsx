@@ -1,8 +1,10 @@
 /** At the stop Light, with a sun by place and time: its way over the day, where the picture shows that part of the sky. */
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Frame } from "../socket/frame";
 import { useScene, useSlice, useWorkspace } from "../store/context";
+import type { Gesture } from "../store/hand";
 import { SHOT } from "../store/panes";
+import { replace } from "../store/patch";
 import type { Place } from "./layout";
 import { projection } from "./projection";
 import { add, scale, type Vector } from "./vectors";
@@ -13,12 +15,33 @@ const AMBER = "#e9a63f";
 
 type Day = [number, Vector][];
 
+export interface ArcPoint {
+  hour: number;
+  x: number;
+  y: number;
+}
+
+/** The hour whose place on the way is nearest to a point, between the marks as well. */
+export function hourAt(points: readonly ArcPoint[], x: number, y: number): number {
+  let [best, nearest] = [points[0]?.hour ?? 0, Number.POSITIVE_INFINITY];
+  for (let i = 0; i + 1 < points.length; i++) {
+    const [a, b] = [points[i]!, points[i + 1]!];
+    const [dx, dy] = [b.x - a.x, b.y - a.y];
+    const along = ((x - a.x) * dx + (y - a.y) * dy) / Math.max(dx * dx + dy * dy, 1e-9);
+    const t = Math.min(Math.max(along, 0), 1);
+    const away = Math.hypot(a.x + dx * t - x, a.y + dy * t - y);
+    if (away < nearest) [best, nearest] = [a.hour + (b.hour - a.hour) * t, away];
+  }
+  return Number(best.toFixed(3));
+}
+
 export function SunArc({ place, frame }: { place: Place; frame: Frame }) {
   const workspace = useWorkspace();
   const isShown = useSlice((s) => s.stop === "light");
   const sky = useScene((s) => (s.sky.enabled && s.sky.place ? s.sky : null));
   const sunPlace = sky?.place ?? null;
   const [day, setDay] = useState<Day>([]);
+  const held = useRef<Gesture | null>(null);
   // The way is that of the day and the place: the hour moves along it.
   const of = sunPlace && JSON.stringify({ ...sunPlace, hour: 0, name: "" });
   useEffect(() => {
@@ -39,6 +62,10 @@ export function SunArc({ place, frame }: { place: Place; frame: Frame }) {
       !best || Math.abs(point.hour - sunPlace.hour!) < Math.abs(best.hour - sunPlace.hour!) ? point : best,
     null,
   );
+  const letGo = () => {
+    held.current?.commit();
+    held.current = null;
+  };
   return (
     <svg
       aria-hidden
@@ -57,7 +84,31 @@ export function SunArc({ place, frame }: { place: Place; frame: Frame }) {
         .map(({ hour, x, y }) => (
           <circle key={hour} cx={x} cy={y} r={2.5} fill={AMBER} />
         ))}
-      {now && <circle cx={now.x} cy={now.y} r={7} fill="none" stroke={AMBER} strokeWidth={2} />}
+      {now && (
+        <circle
+          cx={now.x}
+          cy={now.y}
+          r={7}
+          fill={AMBER}
+          fillOpacity={0.25}
+          stroke={AMBER}
+          strokeWidth={2}
+          data-testid="sun-on-arc"
+          style={{ pointerEvents: "auto", cursor: "grab" }}
+          onPointerDown={(event) => {
+            event.currentTarget.setPointerCapture(event.pointerId);
+            held.current = workspace.begin("Hour");
+          }}
+          onPointerMove={(event) => {
+            const corner = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
+            if (!held.current || !corner) return;
+            const hour = hourAt(points, event.clientX - corner.left, event.clientY - corner.top);
+            held.current.preview([replace("/sky/place/hour", hour)]);
+          }}
+          onPointerUp={letGo}
+          onPointerCancel={letGo}
+        />
+      )}
     </svg>
   );
 }

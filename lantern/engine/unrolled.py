@@ -1,0 +1,103 @@
+"""What is all around an asset as one map of latitude and longitude: to be kept as a file, and to be looked at.
+
+In: a document, where its files are. Out: pixels, the bytes of an OpenEXR file, a small picture. Called by packages and
+by the render host. Rows go from straight up to straight down, the middle column looks along -Z.
+"""
+
+import math
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from lantern.compile.environment_tables import EnvironmentTables, turn_of
+from lantern.engine.light_images import LightImages
+from lantern.engine.own_images import Resolver
+from lantern.light.daylight import SUN_RADIUS, sun_of, sunlight
+from lantern.picture.develop import Developed, display_rgb
+from lantern.picture.files import ImageError, write_map
+from lantern.scene.document import Look, Scene
+from lantern.scene.lit import environment_intensity
+
+LOOKED_AT = (256, 512)
+"""Rows and columns of the picture at most."""
+SUN_ROWS = 1024
+"""Rows that a map with a sun has at least: its disk spans three of them."""
+_BAND = 64
+
+
+def directions(rows: int, columns: int, first: int = 0, last: int | None = None) -> np.ndarray:
+    """(h, columns, 3) unit directions of the middles of a map's pixels, in rows from `first` to before `last`."""
+    theta = (np.arange(first, rows if last is None else last) + 0.5)[:, None] / rows * math.pi
+    phi = ((np.arange(columns) + 0.5)[None, :] / columns - 0.5) * 2 * math.pi
+    sine = np.sin(theta)
+    return np.stack([sine * np.sin(phi), np.cos(theta) + 0 * phi, -sine * np.cos(phi)], axis=-1)
+
+
+def looked_up(pixels: np.ndarray, towards: np.ndarray) -> np.ndarray:
+    """(..., 3) radiance of a map in unit directions (..., 3), bilinear as kernels look it up."""
+    height, width = pixels.shape[:2]
+    u = 0.5 + np.arctan2(towards[..., 0], -towards[..., 2]) / (2 * math.pi)
+    v = np.arccos(np.clip(towards[..., 1], -1.0, 1.0)) / math.pi
+    x, y = u * width - 0.5, np.clip(v * height - 0.5, 0.0, height - 1.0)
+    i, j = np.floor(x).astype(int), np.floor(y).astype(int)
+    fx, fy = (x - i)[..., None].astype(np.float32), (y - j)[..., None].astype(np.float32)
+    below = np.minimum(j + 1, height - 1)
+    upper = pixels[j, i % width] * (1 - fx) + pixels[j, (i + 1) % width] * fx
+    lower = pixels[below, i % width] * (1 - fx) + pixels[below, (i + 1) % width] * fx
+    return np.asarray(upper * (1 - fy) + lower * fy, np.float32)
+
+
+def unrolled(scene: Scene, tables: EnvironmentTables, rows: int | None = None) -> np.ndarray:
+    """(rows, 2 rows, 3) float32 [cd/m²] of all that is around as it lights: turned, at its intensity, with the sun."""
+    height = rows or max(tables.pixels.shape[0], 2)
+    has_sun = scene.sky.enabled and scene.sky.sun and sunlight(scene.sky)[0] > 0
+    height = max(height, SUN_ROWS) if has_sun else height
+    turn, found = turn_of(scene), np.empty((height, 2 * height, 3), np.float32)
+    for first in range(0, height, _BAND):
+        last = min(first + _BAND, height)
+        # One band after the other: the directions of a large map take six times its memory.
+        found[first:last] = looked_up(tables.pixels, directions(height, 2 * height, first, last) @ turn.T)
+    found *= np.float32(environment_intensity(scene))
+    if has_sun:
+        _add_sun(scene, found)
+    return found
+
+
+def _add_sun(scene: Scene, pixels: np.ndarray) -> None:
+    """The sun's disk as bright as it lights: what its pixels span times their radiance is its illuminance."""
+    height, width = pixels.shape[:2]
+    illuminance, color = sunlight(scene.sky)
+    towards = sun_of(scene.sky).direction()
+    zenith = math.degrees(math.acos(min(max(float(towards[1]), -1.0), 1.0)))
+    first = max(int((zenith - 1.0) / 180 * height), 0)
+    last = min(int((zenith + 1.0) / 180 * height) + 1, height)
+    near = directions(height, width, first, last) @ towards >= math.cos(math.radians(SUN_RADIUS))
+    spans = np.sin((np.arange(first, last) + 0.5) / height * math.pi) * (math.pi / height) * (2 * math.pi / width)
+    total = float((near * spans[:, None]).sum())
+    if total > 0:
+        light = illuminance * environment_intensity(scene) * color * np.array(scene.environment.tint)
+        pixels[first:last] += (near[..., None] * (light / total)).astype(np.float32)
+
+
+def environment_file(scene: Scene, resolve: Resolver) -> tuple[bytes, list[str]]:
+    """(an OpenEXR file of all that is around, what could not be had). Raises ImageError without its map."""
+    images = LightImages()
+    _, lost = images.bring(scene, resolve)
+    try:
+        pixels, problems = (None, []) if scene.sky.enabled else images.map_of(scene, resolve)
+    except OSError as error:
+        raise ImageError(str(error)) from error
+    found = unrolled(scene, EnvironmentTables(scene, pixels, images.shown))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "environment.exr"
+        write_map(path, found)
+        return path.read_bytes(), lost + problems
+
+
+def map_picture(scene: Scene, tables: EnvironmentTables) -> np.ndarray:
+    """(h, w, 3) uint8 of the map unturned, as bright as the picture shows it."""
+    rows, columns = LOOKED_AT
+    pixels = looked_up(tables.pixels, directions(rows, columns)) * np.float32(environment_intensity(scene))
+    look = Look(exposure=scene.look.exposure, view=scene.look.view)
+    return display_rgb(Developed(pixels, np.ones(pixels.shape[:2], np.float32)), look)
