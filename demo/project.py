@@ -18,6 +18,7 @@ from lantern.assets.reading import import_asset
 from lantern.engine.lit_balls import BALLS, make_ball
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
+from lantern.scene.conditions import under
 from lantern.scene.document import Asset, Camera, Look, PrintSettings, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.model import FileRef
@@ -62,7 +63,7 @@ def file_reference(path: Path) -> FileRef:
 
 
 def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
-    """The demo's document and a function that finds its files."""
+    """The demo's document in the light of a studio, and a function that finds its files."""
     files = demo_files()
     asset = import_asset(files[ASSET_FILE])
     low, high = asset_bounds(asset)
@@ -84,6 +85,12 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
     scene = scene.model_copy(update={"conditions": conditions})
     by_digest = {file_reference(path).sha256: path for path in files.values()}
     return scene, lambda reference: by_digest[reference.sha256]
+
+
+def opening_demo() -> tuple[Scene, Callable[[FileRef], Path]]:
+    """The demo as it opens: in the evening, its filament aglow."""
+    scene, resolve = demo_scene()
+    return under(scene, scene.conditions["hotel-evening"]), resolve
 
 
 if __name__ == "__main__":

@@ -32,6 +32,7 @@ from lantern.rays.embree import InstanceTree
 from lantern.rays.layout import FILM, SCENE
 from lantern.scene.decals import Content
 from lantern.scene.document import Scene
+from lantern.scene.lights import profile_of
 from lantern.surface.albedo import albedo_block
 
 
@@ -160,6 +161,11 @@ class CompiledScene:
         )
         self._light_signature = signature(scene)
         self.counts.light_tables += 1
+
+    def profile_of(self, light: str) -> Profile | None:
+        """The measured distribution of a light of the document, None for one without or whose file cannot be used."""
+        file = profile_of(self._scene.lights[light]) if light in self._scene.lights else None
+        return None if file is None else self._profiles.get(file.sha256)
 
     def use_profiles(self, profiles: Mapping[str, Profile]) -> None:
         """Take other IES profiles, by the SHA-256 of their files."""

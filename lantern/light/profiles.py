@@ -37,6 +37,34 @@ class Profile:
         return float(np.trapezoid(values, fine))
 
 
+SOLID_PLANES, SOLID_POINTS = 12, 37
+"""Half planes around the axis, and directions in each, by which a distribution is drawn."""
+
+
+def profile_solid(profile: Profile) -> tuple[np.ndarray, float]:
+    """((SOLID_PLANES, SOLID_POINTS, 3) places, largest intensity [cd]): the photometric solid in the light's frame.
+
+    Places lie in the directions (across, along, forward) at their share [0, 1] of the largest intensity; the first of
+    each half plane lies on the axis (CIE S 017, 17-24-021, intensity distribution).
+    """
+    largest = float(profile.candela.max())
+    theta = np.linspace(0.0, np.pi, SOLID_POINTS)
+    rows = np.linspace(0, VERTICALS - 1, SOLID_POINTS).round().astype(int)
+    columns = (np.arange(SOLID_PLANES) * (HORIZONTALS - 1)) // SOLID_PLANES
+    phi = columns / (HORIZONTALS - 1) * 2 * np.pi
+    share = profile.candela[rows][:, columns].T.astype(np.float64) / max(largest, 1e-9)
+    sine, cosine = np.sin(theta), np.cos(theta)
+    towards = np.stack(
+        [
+            np.outer(np.cos(phi), sine),
+            np.outer(np.sin(phi), sine),
+            np.broadcast_to(cosine, (SOLID_PLANES, SOLID_POINTS)),
+        ],
+        axis=-1,
+    )
+    return towards * share[..., None], largest
+
+
 def read_profile(text: str, name: str) -> Profile:
     """Parse an LM-63 file. Raises ProfileError for another photometry type, missing numbers or wrong angles."""
     lines = text.replace("\r", "\n").split("\n")

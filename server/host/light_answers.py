@@ -15,6 +15,7 @@ from lantern.engine import lighting, relighting
 from lantern.engine.engine import Engine, Resolver
 from lantern.engine.press import Press
 from lantern.engine.unrolled import map_picture
+from lantern.light.profiles import profile_solid
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
@@ -90,6 +91,8 @@ def light_answer(
         case asked_of_light.Unrolled():
             picture = map_picture(scene, engine.compiled.environment)
             return asked_of_light.Lit(asked=asked, picture=_address(picture))
+        case asked_of_light.ProfileSolid():
+            return _solid(question, engine)
         case asked_of_light.HistogramWanted():
             return _histogram(asked, pane)
         case asked_of_light.SunDay():
@@ -122,6 +125,14 @@ def _grey(engine: Engine, press: Press) -> Made | None:
         return None
     fields = ("exposure", "white_temperature", "white_tint")
     return Made("", "Grey card", [_replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
+
+
+def _solid(question: asked_of_light.ProfileSolid, engine: Engine) -> asked_of_light.SolidFound:
+    profile = engine.compiled.profile_of(question.light)
+    if profile is None:
+        return asked_of_light.SolidFound(asked=question.request, planes=None, candela=0.0)
+    planes, candela = profile_solid(profile)
+    return asked_of_light.SolidFound(asked=question.request, planes=planes.round(4).tolist(), candela=candela)
 
 
 def _histogram(asked: str, pane: Pane | None) -> asked_of_light.HistogramFound:

@@ -100,6 +100,15 @@ class SwitchSky(Message):
     request: Request
 
 
+class ProfileSolid(Message):
+    """Asks for the shape of a light's measured distribution."""
+
+    type: Literal["profile_solid"]
+    pane: PaneNumber
+    light: Key
+    request: Request
+
+
 class Unrolled(Message):
     """Asks for a picture of the map that is all around, its cards on it, unturned."""
 
@@ -226,6 +235,7 @@ LightQuestion = (
     | LightBy
     | SwitchSky
     | Unrolled
+    | ProfileSolid
     | KeepConditions
     | TakeConditions
     | TakeRig
@@ -310,6 +320,18 @@ class HistogramFound(Message):
     clipped: tuple[float, ...] | None
 
 
+class SolidFound(Message):
+    """Half planes of places [share of the largest intensity] across, along and forward of a light; that in cd.
+
+    Null for a light that has no distribution.
+    """
+
+    type: Literal["solid"] = "solid"
+    asked: str
+    planes: tuple[tuple[tuple[float, float, float], ...], ...] | None
+    candela: float
+
+
 class SunDayFound(Message):
     """Hours with the unit directions of the sun; empty where the sun is put by hand."""
 
@@ -318,4 +340,4 @@ class SunDayFound(Message):
     day: tuple[tuple[float, tuple[float, float, float]], ...]
 
 
-LightAnswer = Gripped | RigMade | Lit | SharesFound | MeterFound | HistogramFound | SunDayFound
+LightAnswer = Gripped | RigMade | Lit | SharesFound | MeterFound | HistogramFound | SolidFound | SunDayFound

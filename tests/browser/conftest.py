@@ -35,9 +35,9 @@ BROWSER_FLAGS = [
 
 
 class Application:
-    """The running application."""
+    """The running application; its demo stands in the light of a studio, unless it is to be as it comes."""
 
-    def __init__(self, data: Path) -> None:
+    def __init__(self, data: Path, *, as_it_comes: bool = False) -> None:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
@@ -53,6 +53,9 @@ class Application:
                 self.stop()
                 raise RuntimeError(f"the application did not start:\n{self.log.read_text()}")
             time.sleep(0.2)
+        if not as_it_comes:
+            told = {**os.environ, "LANTERN_DATA": str(data)}
+            subprocess.run([sys.executable, "-m", "tests.browser.plain_demo"], cwd=ROOT, env=told, check=True)
 
     def processes(self, words: str) -> list[int]:
         """Numbers of the application's processes whose command line matches."""

@@ -11,7 +11,7 @@ from numpy import float32 as f32
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.light.emitters import build_emitters
-from lantern.light.profiles import ProfileError, read_profile
+from lantern.light.profiles import SOLID_PLANES, SOLID_POINTS, Profile, ProfileError, profile_solid, read_profile
 from lantern.light.shapes import meet_shape, sample_shape, shape_pdf
 from lantern.light.tree import Bounds, build_tree
 from lantern.light.tree_kernels import LANE_BITS, WIDE, pick_light, pick_probability
@@ -178,3 +178,15 @@ def _reaches_every_light(tree, count):
 def test_bad_profiles_are_refused_with_a_reason(text, complaint):
     with pytest.raises(ProfileError, match=complaint):
         read_profile(text, "lamp.ies")
+
+
+def test_the_solid_of_a_profile_shows_its_intensity_in_every_direction():
+    """A cosine along the axis: a ball that touches the light (Lambert)."""
+    theta = np.radians(np.arange(181.0))
+    candela = np.repeat((300 * np.maximum(np.cos(theta), 0))[:, None], 73, axis=1).astype(np.float32)
+    planes, largest = profile_solid(Profile(candela))
+    assert largest == pytest.approx(300) and planes.shape == (SOLID_PLANES, SOLID_POINTS, 3)
+    assert planes[:, 0] == pytest.approx(np.tile([0, 0, 1.0], (SOLID_PLANES, 1)))
+    front = planes[:, :18]
+    assert np.linalg.norm(front - [0, 0, 0.5], axis=-1) == pytest.approx(0.5, abs=1e-3)
+    assert planes[0, 9, 0] > 0 and planes[SOLID_PLANES // 4, 9, 1] > 0, "across first, then along"

@@ -6279,6 +6279,23 @@ export interface components {
             serial: number;
         };
         /**
+         * ProfileSolid
+         * @description Asks for the shape of a light's measured distribution.
+         */
+        ProfileSolid: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "profile_solid";
+            /** Pane */
+            pane: number;
+            /** Light */
+            light: string;
+            /** Request */
+            request: string;
+        };
+        /**
          * Put
          * @description Stands parts as one on a point of a surface, upright or along its normal.
          */
@@ -6681,7 +6698,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -7195,6 +7212,30 @@ export interface components {
             bytes: number;
         };
         /**
+         * SolidFound
+         * @description Half planes of places [share of the largest intensity] across, along and forward of a light; that in cd.
+         *
+         *     Null for a light that has no distribution.
+         */
+        SolidFound: {
+            /**
+             * Type
+             * @default solid
+             * @constant
+             */
+            type: "solid";
+            /** Asked */
+            asked: string;
+            /** Planes */
+            planes: [
+                number,
+                number,
+                number
+            ][][] | null;
+            /** Candela */
+            candela: number;
+        };
+        /**
          * Status
          * @description How far the proof of a pane is.
          */
@@ -7303,7 +7344,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SunDayFound"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"];
     };
     responses: never;
     parameters: never;

@@ -1,5 +1,4 @@
-/** The lights of the scene: adding, choosing, switching, arranging and shaping them. */
-import Box from "@mui/material/Box";
+/** The lights of the scene, those of one group in a folder: adding, choosing one or several, arranging them. */
 import List from "@mui/material/List";
 import ListItem from "@mui/material/ListItem";
 import ListItemButton from "@mui/material/ListItemButton";
@@ -7,22 +6,19 @@ import ListItemText from "@mui/material/ListItemText";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import Typography from "@mui/material/Typography";
-import { Focus, Lightbulb, LightbulbOff, MoreHorizontal, Plus } from "lucide-react";
-import { useMemo, useState } from "react";
-import type { Color, Light } from "../api/types";
-import { toHex } from "../controls/color";
-import { FieldGroups } from "../controls/FieldGroup";
+import { ChevronDown, ChevronRight, Focus, Lightbulb, LightbulbOff, Plus } from "lucide-react";
+import { useState } from "react";
+import type { Light } from "../api/types";
 import { Section } from "../controls/Section";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
 import { Small } from "./CardList";
-import { inOrder, KINDS, type LightKind, modelOf, nameOf } from "./lights";
-import { ProfileField } from "./ProfileField";
-import { ShapingFields } from "./ShapingFields";
+import { LightControls } from "./LightControls";
+import { LightMenu } from "./LightMenu";
+import { LightRow } from "./LightRow";
+import { type Folder, inFolders, inOrder, KINDS, type LightKind, nameOf, sharedGroups } from "./lights";
 import type { GroupShare } from "./useShares";
 
-const OPEN = ["amount"];
 const NO_ORDER: readonly string[] = [];
 
 export function LightList({ shares }: { shares: readonly GroupShare[] | null }) {
@@ -30,11 +26,15 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
   const lights = useScene((s) => s.lights);
   const order = useScene((s) => s.light_order ?? NO_ORDER);
   const chosen = useSlice((s) => s.light);
+  const besides = useSlice((s) => s.besides);
+  const unfolded = useSlice((s) => s.unfolded);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [about, setAbout] = useState<{ key: string; anchor: HTMLElement } | null>(null);
   const [carried, setCarried] = useState<string | null>(null);
   const entries = inOrder(lights, order as readonly string[]);
   const keys = entries.map(([key]) => key);
+  const together = chosen === null ? [] : [chosen, ...besides];
+  const shared = sharedGroups(lights);
 
   const add = (kind: LightKind) => {
     setMenu(null);
@@ -46,13 +46,37 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
     const key = await workspace.lightBy("light_from_here", active, { kind: "rectangle" });
     if (key) workspace.chooseLight(key);
   };
-  /** Put a light before another, or behind the last. */
+  /** Put a light before another, or behind the last; into the folder that the other lies in. */
   const move = (key: string, before: string | null) => {
     const others = keys.filter((each) => each !== key);
     const at = before === null ? others.length : others.indexOf(before);
     if (at < 0) return;
-    workspace.commit([replace("/light_order", others.toSpliced(at, 0, key))], "Order of the lights");
+    const patch = [replace("/light_order", others.toSpliced(at, 0, key))];
+    const group = before === null ? null : lights[before]!.group;
+    if (group !== null && shared.has(group) && lights[key]!.group !== group)
+      patch.push(replace(pointer("lights", key, "group"), group));
+    workspace.commit(patch, "Order of the lights");
   };
+  const row = (key: string, light: Light, isInFolder: boolean) => (
+    <LightRow
+      key={key}
+      id={key}
+      light={light}
+      isChosen={together.includes(key)}
+      isInFolder={isInFolder}
+      share={isInFolder ? "" : shareOf(light.group, shares)}
+      onAbout={(anchor) => setAbout({ key, anchor })}
+      drag={{
+        onStart: () => setCarried(key),
+        onEnd: () => setCarried(null),
+        onOver: (event) => carried && event.preventDefault(),
+        onDrop: () => {
+          if (carried && carried !== key) move(carried, key);
+          setCarried(null);
+        },
+      }}
+    />
+  );
 
   return (
     <Section title="Lights">
@@ -62,80 +86,20 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
         </Typography>
       )}
       <List dense disablePadding aria-label="Lights" sx={{ maxHeight: 320, overflowY: "auto" }}>
-        {entries.map(([key, light]) => (
-          <ListItem
-            key={key}
-            disablePadding
-            draggable
-            onDragStart={() => setCarried(key)}
-            onDragEnd={() => setCarried(null)}
-            onDragOver={(event) => carried && event.preventDefault()}
-            onDrop={(event) => {
-              event.stopPropagation();
-              if (carried && carried !== key) move(carried, key);
-              setCarried(null);
-            }}
-            secondaryAction={
-              <>
-                <Small
-                  title={light.solo ? "Let all shine again" : "Let it shine alone"}
-                  name={`${light.solo ? "All lights besides" : "Alone:"} ${light.name}`}
-                  isOn={light.solo ?? false}
-                  onClick={() =>
-                    workspace.commit(
-                      [replace(pointer("lights", key, "solo"), !light.solo)],
-                      light.solo ? "All lights" : `Alone: ${light.name}`,
-                    )
-                  }
-                >
-                  <Focus size={14} />
-                </Small>
-                <Small
-                  title={light.enabled ? "Switch off" : "Switch on"}
-                  name={`${light.enabled ? "Switch off" : "Switch on"} ${light.name}`}
-                  onClick={() =>
-                    workspace.commit(
-                      [replace(pointer("lights", key, "enabled"), !light.enabled)],
-                      light.enabled ? "Light off" : "Light on",
-                    )
-                  }
-                >
-                  {light.enabled ? <Lightbulb size={14} /> : <LightbulbOff size={14} />}
-                </Small>
-                <Small
-                  title="More"
-                  name={`More about ${light.name}`}
-                  onClick={() => {
-                    const anchor = document.activeElement;
-                    if (anchor instanceof HTMLElement) setAbout({ key, anchor });
-                  }}
-                >
-                  <MoreHorizontal size={14} />
-                </Small>
-              </>
-            }
-          >
-            <ListItemButton
-              selected={chosen === key}
-              onClick={() => workspace.chooseLight(chosen === key ? null : key)}
+        {inFolders(entries, shared).map((folder) =>
+          folder.group === null ? (
+            row(folder.lights[0]![0], folder.lights[0]![1], false)
+          ) : (
+            <FolderRows
+              key={folder.lights[0]![0]}
+              folder={folder}
+              isOpen={unfolded[folderKey(folder.group)] ?? true}
+              share={shareOf(folder.group, shares)}
             >
-              <Dot light={light} />
-              <ListItemText
-                primary={light.name}
-                slotProps={{ primary: { noWrap: true, sx: { pr: 1 } } }}
-                sx={{ minWidth: 0 }}
-              />
-              <Typography
-                variant="caption"
-                color="textSecondary"
-                sx={{ mr: 7, flexShrink: 0 }}
-                data-testid={`share-of-${key}`}
-              >
-                {light.enabled ? shareOf(light, lights, shares) : "off"}
-              </Typography>
-            </ListItemButton>
-          </ListItem>
-        ))}
+              {folder.lights.map(([key, light]) => row(key, light, true))}
+            </FolderRows>
+          ),
+        )}
       </List>
       <ListItemButton dense aria-haspopup="menu" onClick={(event) => setMenu(event.currentTarget)}>
         <Plus size={15} style={{ marginRight: 8 }} />
@@ -153,6 +117,7 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
         <LightMenu
           id={about.key}
           light={lights[about.key]!}
+          together={together.includes(about.key) ? together : [about.key]}
           anchor={about.anchor}
           onClose={() => setAbout(null)}
           onMove={(by) => {
@@ -166,89 +131,71 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
   );
 }
 
-/** Share of the light in the picture: of a light's group, which is its own unless it shares one. */
-function shareOf(light: Light, all: Record<string, Light>, shares: readonly GroupShare[] | null) {
-  const found = shares?.find(({ group }) => group === light.group);
-  if (!found) return "";
-  const isShared = Object.values(all).filter((each) => each.group === light.group).length > 1;
-  const text = `${(found.share * 100).toFixed(found.share < 0.1 ? 1 : 0)} %`;
-  return isShared ? `${light.group} ${text}` : text;
+const folderKey = (group: string) => `light.folder.${group}`;
+
+interface FolderProps {
+  folder: Folder;
+  isOpen: boolean;
+  share: string;
+  children: React.ReactNode;
 }
 
-/** The colour of a light before its gel. */
-function Dot({ light }: { light: Light }) {
-  return (
-    <Box
-      aria-hidden
-      sx={{ width: 10, height: 10, mr: 1, borderRadius: "50%", flexShrink: 0, border: "1px solid #555" }}
-      style={{ background: toHex(light.color as Color), opacity: light.enabled ? 1 : 0.35 }}
-    />
-  );
-}
-
-interface MenuProps {
-  id: string;
-  light: Light;
-  anchor: HTMLElement;
-  onClose: () => void;
-  onMove: (by: -1 | 1) => void;
-}
-
-function LightMenu({ id, light, anchor, onClose, onMove }: MenuProps) {
+/** The lights of one group under its name; they are switched and let shine alone as one. */
+function FolderRows({ folder, isOpen, share, children }: FolderProps) {
   const workspace = useWorkspace();
-  const at = pointer("lights", id);
-  const doing = (run: () => void) => () => {
-    onClose();
-    run();
-  };
-  const rename = () => {
-    const name = prompt("Name of the light", light.name)?.trim();
-    if (name && name !== light.name) workspace.commit([replace(`${at}/name`, name)], `Rename to ${name}`);
-  };
-  const group = () => {
-    const name = prompt("Light group: lights of one group share a fader", light.group)?.trim();
-    if (name && name !== light.group) workspace.commit([replace(`${at}/group`, name)], `Group: ${name}`);
-  };
-  const copy = async (mirrors: boolean) => {
-    const key = await workspace.lightBy("copy_light", SHOT, { light: id, mirrors });
-    if (key) workspace.chooseLight(key);
-  };
+  const group = folder.group!;
+  const members = folder.lights;
+  const isLit = members.some(([, light]) => light.enabled);
+  const isAlone = members.every(([, light]) => light.solo);
+  const all = (name: string, value: boolean, label: string) =>
+    workspace.commit(
+      members.map(([key]) => replace(pointer("lights", key, name), value)),
+      label,
+    );
+  const Arrow = isOpen ? ChevronDown : ChevronRight;
   return (
-    <Menu anchorEl={anchor} open onClose={onClose} slotProps={{ list: { dense: true } }}>
-      <MenuItem onClick={doing(rename)}>Rename</MenuItem>
-      <MenuItem onClick={doing(group)}>Light group: {light.group}</MenuItem>
-      <MenuItem onClick={doing(() => void copy(false))}>Duplicate</MenuItem>
-      <MenuItem onClick={doing(() => void copy(true))}>Mirror to the other side</MenuItem>
-      <MenuItem
-        onClick={doing(() =>
-          workspace.commit([replace(`${at}/locked`, !light.locked)], light.locked ? "Unlock" : "Lock"),
-        )}
+    <>
+      <ListItem
+        disablePadding
+        secondaryAction={
+          <>
+            <Small
+              title={isAlone ? "Let all shine again" : "Let them shine alone"}
+              name={`${isAlone ? "All lights besides" : "Alone:"} the group ${group}`}
+              isOn={isAlone}
+              onClick={() => all("solo", !isAlone, isAlone ? "All lights" : `Alone: ${group}`)}
+            >
+              <Focus size={14} />
+            </Small>
+            <Small
+              title={isLit ? "Switch all off" : "Switch all on"}
+              name={`${isLit ? "Switch off" : "Switch on"} the group ${group}`}
+              onClick={() => all("enabled", !isLit, isLit ? `${group} off` : `${group} on`)}
+            >
+              {isLit ? <Lightbulb size={14} /> : <LightbulbOff size={14} />}
+            </Small>
+          </>
+        }
       >
-        {light.locked ? "Unlock" : "Lock: the hand leaves it alone"}
-      </MenuItem>
-      <MenuItem onClick={doing(() => onMove(-1))}>Further up</MenuItem>
-      <MenuItem onClick={doing(() => onMove(1))}>Further down</MenuItem>
-      <MenuItem onClick={doing(() => workspace.commit([{ op: "remove", path: at }], `Remove ${light.name}`))}>
-        Remove
-      </MenuItem>
-    </Menu>
+        <ListItemButton
+          aria-expanded={isOpen}
+          onClick={() => workspace.unfold(folderKey(group), !isOpen)}
+          sx={{ pl: 0.5 }}
+        >
+          <Arrow size={14} style={{ marginRight: 6 }} />
+          <ListItemText primary={group} slotProps={{ primary: { noWrap: true, sx: { pr: 1 } } }} />
+          <Typography variant="caption" color="textSecondary" sx={{ mr: 5 }}>
+            {share}
+          </Typography>
+        </ListItemButton>
+      </ListItem>
+      {isOpen && children}
+    </>
   );
 }
 
-function LightControls({ id }: { id: string }) {
-  const light = useScene((s) => s.lights[id]!);
-  const places = useMemo(() => [["lights", id]], [id]);
-  const more = {
-    shape: (
-      <>
-        {"profile" in light && <ProfileField id={id} light={light} />}
-        <ShapingFields id={id} light={light} />
-      </>
-    ),
-  };
-  return (
-    <Box sx={{ mt: 0.5 }}>
-      <FieldGroups model={modelOf(light.kind)} places={places} open={OPEN} more={more} />
-    </Box>
-  );
+/** Share of the light in the picture that a light group brings. */
+function shareOf(group: string, shares: readonly GroupShare[] | null) {
+  const found = shares?.find((each) => each.group === group);
+  return found ? `${(found.share * 100).toFixed(found.share < 0.1 ? 1 : 0)} %` : "";
 }

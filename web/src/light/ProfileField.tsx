@@ -14,6 +14,8 @@ import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
 import { pointer, replace } from "../store/patch";
+import { PolarDiagram } from "./PolarDiagram";
+import { useProfileSolid } from "./useProfileSolid";
 
 const ROUND = [...Array(49).keys()].map((i): [number, number] => [
   Math.sin((i / 24) * Math.PI),
@@ -51,6 +53,7 @@ interface Props {
 
 export function ProfileField({ id, light }: Props) {
   const workspace = useWorkspace();
+  const solid = useProfileSolid(id);
   const { data: items = [], error } = useProfiles();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [busy, setBusy] = useState(false);
@@ -118,6 +121,7 @@ export function ProfileField({ id, light }: Props) {
           {busy ? "Reading…" : (chosen?.name ?? light.profile?.name ?? EVEN)}
         </Typography>
       </Button>
+      {solid?.planes && <PolarDiagram solid={solid} />}
       {chosen && !(light.unit === "lm" && light.amount === Math.round(chosen.lumens)) && (
         <Button size="small" color="secondary" onClick={() => asMeasured(chosen)} sx={{ mt: 0.5 }}>
           {`Take ${lumens(chosen.lumens)}, as measured`}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fields } from "../api/fields.gen";
-import { extentsOf, KINDS, type LightKind, modelOf } from "./lights";
+import { extentsOf, inFolders, KINDS, type LightKind, modelOf, sharedGroups } from "./lights";
 
 const unitsOf = (kind: LightKind) => Object.keys(fields[modelOf(kind)].unit.options);
 
@@ -17,4 +17,15 @@ describe("lights", () => {
     expect(extentsOf("tube")).toEqual(["length", "radius"]);
     expect(extentsOf("point")).toEqual([]);
   });
+});
+
+it("lights of a shared group lie in a folder where the first of them stands", () => {
+  const light = (group: string) => ({ group }) as never;
+  const all = { a: light("key"), b: light("rim"), c: light("key"), d: light("fill") };
+  const folders = inFolders(Object.entries(all), sharedGroups(all));
+  expect(folders.map(({ group, lights }) => [group, lights.map(([key]) => key)])).toEqual([
+    ["key", ["a", "c"]],
+    [null, ["b"]],
+    [null, ["d"]],
+  ]);
 });

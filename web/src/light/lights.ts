@@ -1,5 +1,6 @@
 /** The kinds of lights, as the core describes them. */
 import { lights } from "../api/fields.gen";
+import type { Light } from "../api/types";
 
 export type LightKind = keyof typeof lights;
 
@@ -27,4 +28,30 @@ export function inOrder<T>(entries: Record<string, T>, order: readonly string[])
     .filter((key) => !known.includes(key))
     .sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
   return [...known, ...others].map((key) => [key, entries[key]!]);
+}
+
+/** Lights of one group that lie in a folder together; `group` is null for one that lies alone. */
+export interface Folder {
+  group: string | null;
+  lights: [string, Light][];
+}
+
+/** Groups that several lights share. */
+export function sharedGroups(lights: Record<string, Light>): ReadonlySet<string> {
+  const counts = new Map<string, number>();
+  for (const { group } of Object.values(lights)) counts.set(group, (counts.get(group) ?? 0) + 1);
+  return new Set([...counts].filter(([, count]) => count > 1).map(([group]) => group));
+}
+
+/** Lights with those of a shared group together, where the first of them stands. */
+export function inFolders(entries: readonly [string, Light][], shared: ReadonlySet<string>): Folder[] {
+  const folders = new Map<string, Folder>();
+  for (const [key, light] of entries) {
+    const group = shared.has(light.group) ? light.group : null;
+    const at = group === null ? `light ${key}` : `group ${group}`;
+    const folder = folders.get(at) ?? { group, lights: [] };
+    folder.lights.push([key, light]);
+    folders.set(at, folder);
+  }
+  return [...folders.values()];
 }

@@ -50,6 +50,7 @@ export type LightQuestion =
   | "light_by"
   | "switch_sky"
   | "unrolled"
+  | "profile_solid"
   | "keep_conditions"
   | "take_conditions"
   | "take_rig"

@@ -48,6 +48,8 @@ export interface ViewState {
   handle: Handle;
   selection: string[];
   light: string | null;
+  /** Others that are edited with the chosen light. */
+  besides: readonly string[];
   /** The card of the environment that is in hand. */
   card: string | null;
   /** Whether the map that is all around lies unrolled over the picture. */
@@ -89,7 +91,8 @@ export interface ViewActions {
   maximise: (pane: PaneNumber | null) => void;
   setVisible: (visible: boolean) => void;
   select: (parts: string[], how?: "only" | "add") => void;
-  chooseLight: (light: string | null) => void;
+  /** Choose a light alone, or take one to those that are edited together, or away from them. */
+  chooseLight: (light: string | null, how?: "only" | "add") => void;
   go: (stop: Stop) => void;
   unfold: (group: string, isOpen: boolean) => void;
   togglePanels: () => void;
@@ -114,6 +117,7 @@ export const openedView = (stop: Stop): ViewState => ({
   handle: null,
   selection: [],
   light: null,
+  besides: [],
   card: null,
   metered: { pane: SHOT, points: [] },
   unrolled: false,
@@ -159,7 +163,11 @@ export function viewSlice(
     const { selection, light, card, decal, scene } = get();
     if (card !== null && !(card in scene.environment.cards)) set({ card: null });
     if (decal !== null && !(decal in scene.decals)) set({ decal: null });
-    if (light !== null && !(light in scene.lights)) set({ light: null });
+    const { besides } = get();
+    const others = besides.filter((key) => key in scene.lights);
+    if (light !== null && !(light in scene.lights))
+      set({ light: others[0] ?? null, besides: others.slice(1) });
+    else if (others.length < besides.length) set({ besides: others });
     if (selection.every((key) => key in scene.parts)) return;
     set({ selection: selection.filter((key) => key in scene.parts) });
     tellAll();
@@ -175,7 +183,7 @@ export function viewSlice(
         : added.length > 0
           ? [...selection, ...added]
           : selection.filter((k) => !parts.includes(k));
-    set({ selection: next, light: next.length > 0 ? null : light });
+    set({ selection: next, light: next.length > 0 ? null : light, ...(next.length > 0 && { besides: [] }) });
     tellAll();
   };
 
@@ -225,8 +233,13 @@ export function viewSlice(
       tellAll();
     },
     select,
-    chooseLight: (light) => {
-      set(light === null ? { light } : { light, card: null });
+    chooseLight: (light, how = "only") => {
+      const together = [get().light, ...get().besides].filter((key) => key !== null);
+      if (how === "add" && light !== null && together.length > 0) {
+        const isThere = together.includes(light);
+        const next = isThere ? together.filter((key) => key !== light) : [...together, light];
+        set({ light: next[0] ?? null, besides: next.slice(1), card: null });
+      } else set({ light, besides: [], ...(light !== null && { card: null }) });
       if (light !== null && get().selection.length > 0) select([]);
     },
     go: (stop) => {

@@ -3,10 +3,11 @@ import ButtonBase from "@mui/material/ButtonBase";
 import Tooltip from "@mui/material/Tooltip";
 import { Lightbulb, LightbulbOff } from "lucide-react";
 import type { Light } from "../api/types";
+import { useProfileSolid } from "../light/useProfileSolid";
 import type { Frame } from "../socket/frame";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Place } from "./layout";
-import { outline } from "./lightShapes";
+import { beam, outline, solidLines } from "./lightShapes";
 import { type Projection, projection } from "./projection";
 import type { Vector } from "./vectors";
 
@@ -24,7 +25,9 @@ export function LightMarks({ place, frame }: Props) {
   const isShown = useSlice((s) => s.stop === "light");
   const lights = useScene((s) => s.lights);
   const chosen = useSlice((s) => s.light);
+  const solid = useProfileSolid(isShown ? chosen : null);
   if (!isShown) return null;
+  const held = chosen === null ? undefined : lights[chosen];
   const lens = projection(frame.camera, frame.full.width / frame.full.height);
   return (
     <>
@@ -46,6 +49,18 @@ export function LightMarks({ place, frame }: Props) {
             strokeDasharray={light.kind === "directional" ? "4 4" : undefined}
           />
         ))}
+        {held && (
+          <path
+            data-testid="light-beam"
+            d={[...beam(held), ...(solid?.planes ? solidLines(held, solid.planes) : [])]
+              .map((points) => pathOf(points, lens, place))
+              .join("")}
+            fill="none"
+            stroke={AMBER}
+            strokeWidth={0.9}
+            strokeOpacity={0.55}
+          />
+        )}
       </svg>
       {Object.entries(lights).map(([key, light]) => (
         <Mark key={key} id={key} light={light} isChosen={key === chosen} lens={lens} place={place} />

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Light } from "../api/types";
-import { aim, outline } from "./lightShapes";
+import { aim, beam, outline, solidLines } from "./lightShapes";
 import { length, sub, type Vector } from "./vectors";
 
 const light = (fields: object) =>
@@ -43,5 +43,28 @@ describe("outlines of lights", () => {
 
   it("has nothing to draw of a point", () => {
     expect(outline(light({ kind: "point" }), VIEW)).toEqual([]);
+  });
+});
+
+describe("beams and solids of lights", () => {
+  it("points an area light to what it aims at, and a point to nothing", () => {
+    const [line] = beam(light({ kind: "rectangle", width: 1, height: 1 }));
+    expect(line).toEqual([
+      [0, 2, 0],
+      [0, 0, 0],
+    ]);
+    expect(beam(light({ kind: "point" }))).toEqual([]);
+  });
+
+  it("stands a distribution on the light's axis, as large as its intensity", () => {
+    const straight: Vector[] = [
+      [0, 0, 1],
+      [0.5, 0, 0.5],
+      [0, 0, 0],
+    ];
+    const [first] = solidLines(light({ kind: "point" }), [straight]);
+    expect(first![0]![1]).toBeLessThan(2);
+    expect(apart(first!)[0]).toBeCloseTo(0.7, 9);
+    expect(apart(first!)[1]).toBeCloseTo(0.7 * Math.SQRT1_2, 9);
   });
 });

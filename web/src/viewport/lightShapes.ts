@@ -33,6 +33,37 @@ function acrossOf(direction: Vector): [Vector, Vector] {
   return [a, cross(a, direction)];
 }
 
+/** Share of the way to what a light aims at that its distribution is drawn large. */
+const SOLID_SHARE = 0.35;
+const RINGS_EVERY = 6;
+
+/** The photometric solid of a light, as lines about it: half planes, and rings about its axis. */
+export function solidLines(light: Light, planes: readonly Vector[][]): Vector[][] {
+  const position = light.position as Vector;
+  const [across, along, forward] = aim(position, light.target as Vector, "roll" in light ? light.roll : 0);
+  const reach = length(sub(light.target as Vector, position)) * SOLID_SHARE;
+  const placed = planes.map((plane) =>
+    plane.map(([x, y, z]) =>
+      add(position, scale(add(add(scale(across, x), scale(along, y)), scale(forward, z)), reach)),
+    ),
+  );
+  const rings: Vector[][] = [];
+  for (let at = RINGS_EVERY; at < (placed[0]?.length ?? 0) - 1; at += RINGS_EVERY)
+    rings.push([...placed, placed[0]!].map((plane) => plane[at]!));
+  return [...placed, ...rings];
+}
+
+/** The line from a light to what it aims at, and an arrow head; none where it has no direction. */
+export function beam(light: Light): Vector[][] {
+  if (light.kind === "point" || light.kind === "sphere" || light.kind === "directional") return [];
+  const [position, target] = [light.position as Vector, light.target as Vector];
+  const [across, along, forward] = aim(position, target, 0);
+  const head = length(sub(target, position)) * 0.03;
+  const base = add(target, scale(forward, -2 * head));
+  const ends = [across, scale(across, -1), along, scale(along, -1)];
+  return [[position, target], ...ends.map((end): Vector[] => [target, add(base, scale(end, head))])];
+}
+
 /** The lines that show a light's true shape; none for one that has no size. */
 export function outline(light: Light, backwards: Vector): Vector[][] {
   const position = light.position as Vector;

@@ -14,7 +14,7 @@ from django.utils import timezone
 from demo.environments import ENVIRONMENTS
 from demo.finishes import FINISHES, LANTERN, finished_demo
 from demo.profiles import PROFILES
-from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, demo_scene
+from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, opening_demo
 from demo.travel_set import PROJECT_NAME as SET_NAME
 from demo.travel_set import travel_scene
 from lantern.assets.inspecting import inspect
@@ -75,7 +75,7 @@ class Command(BaseCommand):
             account.set_password(PASSWORD)
             account.save()
         finishes = [(f"{LANTERN}, {name}", partial(finished_demo, name)) for name in FINISHES]
-        for name, make in ((PROJECT_NAME, demo_scene), (SET_NAME, travel_scene), *finishes):
+        for name, make in ((PROJECT_NAME, opening_demo), (SET_NAME, travel_scene), *finishes):
             if not Project.objects.filter(owner=account, name=name).exists():
                 _create(account, name, *make())
                 # The lantern opens first.

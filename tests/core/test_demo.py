@@ -1,0 +1,55 @@
+"""What the demo opens with: a picture for a cover, and three conditions of which each is a mood of its own."""
+
+import numpy as np
+import pytest
+
+from demo.project import demo_scene, opening_demo
+from lantern.color import LUMINANCE
+from lantern.engine.engine import Engine
+from lantern.picture.develop import display_rgb
+from lantern.scene.conditions import under
+
+WIDTH, HEIGHT, SAMPLES = 96, 60, 64
+
+
+@pytest.fixture(scope="module")
+def pictures():
+    """(h, w, 3) in [0, 1] as the display shows them, by the key of the conditions; "opening" as the demo opens."""
+    scene, resolve = opening_demo()
+    engine = Engine(2)
+    engine.open(scene, resolve)
+    found = {}
+    states = {key: under(scene, one) for key, one in scene.conditions.items()}
+    for key, state in {"opening": scene, **states}.items():
+        engine.apply(state, resolve)
+        film = engine.film_for(WIDTH, HEIGHT)
+        engine.trace(film, SAMPLES)
+        found[key] = display_rgb(engine.develop(film, denoise="high"), state.look).astype(np.float64) / 255
+    engine.close()
+    return found
+
+
+def test_it_opens_in_the_evening():
+    scene, plain = opening_demo()[0], demo_scene()[0]
+    assert scene == under(plain, plain.conditions["hotel-evening"])
+    assert {light.name for light in scene.lights.values()} == {"Key", "Rim"}
+
+
+def test_the_filament_is_the_brightest_and_the_backdrop_is_graded(pictures):
+    light = pictures["opening"] @ LUMINANCE
+    glass = light[24:46, 44:54]
+    assert glass.max() > 0.9 and glass.max() > 2 * np.median(light)
+    left, right = light[2:40, 2:20].mean(axis=1), light[2:40, -20:-2].mean(axis=1)
+    for column in (left, right):
+        assert column[-1] > 2 * column[0], "from dark above to light below"
+        assert np.abs(np.diff(column)).max() < 0.06, "without an edge"
+    assert light.min() < 0.1 and np.percentile(light, 99) > 0.8, "from black to white"
+
+
+def test_each_of_the_conditions_is_a_mood_of_its_own(pictures):
+    moods = {key: picture.mean((0, 1)) for key, picture in pictures.items() if key != "opening"}
+    brightness = {key: mood @ LUMINANCE for key, mood in moods.items()}
+    assert brightness["catalogue-white"] > 1.3 * brightness["workbench-morning"], brightness
+    assert brightness["workbench-morning"] > 1.3 * brightness["hotel-evening"], brightness
+    warmth = {key: mood[0] / mood[2] for key, mood in moods.items()}
+    assert warmth["hotel-evening"] > 1.3 and warmth["catalogue-white"] < 1.1
