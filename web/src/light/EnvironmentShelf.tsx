@@ -9,7 +9,7 @@ import { Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef } from "react";
 import { api, thumbnailUrl } from "../api/client";
 import { changed, latestEnvironments, useEnvironments } from "../api/queries";
-import type { EnvironmentEntry } from "../api/types";
+import type { EnvironmentEntry, Scene } from "../api/types";
 import { FileInput } from "../controls/FileInput";
 import { Strip } from "../controls/Strip";
 import { dragOf } from "../store/carried";
@@ -25,6 +25,9 @@ const [EVEN_PITCH, MAP_PITCH, ADD_PITCH] = [78, 148, 104];
 const RING = {
   boxShadow: (t: { palette: { primary: { main: string } } }) => `0 0 0 2px ${t.palette.primary.main}`,
 };
+
+/** Whether the map is what is all around: neither graded light nor a sky stands in for it. */
+const showsMap = (scene: Scene) => !scene.environment.graded && !scene.sky.enabled;
 
 interface Item {
   tabIndex: 0 | -1;
@@ -110,7 +113,7 @@ export function EnvironmentShelf() {
 
 function EvenWhite({ item }: { item: Item }) {
   const workspace = useWorkspace();
-  const isChosen = useScene((s) => s.environment.map === null);
+  const isChosen = useScene((s) => showsMap(s) && s.environment.map === null);
   return (
     <ButtonBase
       {...item}
@@ -129,7 +132,7 @@ function EvenWhite({ item }: { item: Item }) {
 
 function MapCard({ entry, item }: { entry: EnvironmentEntry; item: Item }) {
   const workspace = useWorkspace();
-  const isChosen = useScene((s) => s.environment.map?.sha256 === entry.map.sha256);
+  const isChosen = useScene((s) => showsMap(s) && s.environment.map?.sha256 === entry.map.sha256);
   const remove = () => {
     if (!confirm(`Take “${entry.name}” off the shelf? Projects that use it keep it.`)) return;
     api

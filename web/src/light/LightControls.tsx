@@ -31,7 +31,7 @@ export function LightControls({ id }: { id: string }) {
     <Box sx={{ mt: 0.5 }}>
       {besides.length > 0 && (
         <Typography variant="caption" color="textSecondary" data-testid="edited-together">
-          {`${places.length} of ${nameOf(light.kind).toLowerCase()} edited together`}
+          {`${places.length} lights of the kind ${nameOf(light.kind)} are edited together`}
           {others > 0 && `; ${others} of another kind ${others === 1 ? "is" : "are"} not`}
         </Typography>
       )}

@@ -12,6 +12,7 @@ import { Balance } from "./Balance";
 import { keepBrightness, keepsBrightness } from "./brightness";
 import { CardList } from "./CardList";
 import { GradedLight } from "./GradedLight";
+import { HazeBox } from "./HazeBox";
 import { ImageField, MapField } from "./ImageField";
 import { LightList } from "./LightList";
 import { LightTools } from "./LightTools";
@@ -24,6 +25,7 @@ const [ENVIRONMENT, SKY, BACKDROP, GROUND, HAZE] = ["environment", "sky", "backd
 );
 const OPEN = ["environment"];
 const NONE: string[] = [];
+const HAZE_BOX = { haze: <HazeBox /> };
 const SKY_SWITCH = { enabled: <SkySwitch /> };
 
 export function LightStop() {
@@ -50,7 +52,7 @@ export function LightStop() {
       <FieldGroups model="Sky" places={SKY!} open={NONE} more={{ sky: <SkyPlace /> }} instead={SKY_SWITCH} />
       <FieldGroups model="Backdrop" places={BACKDROP!} open={NONE} more={{ backdrop: <BackdropFile /> }} />
       <FieldGroups model="Ground" places={GROUND!} open={NONE} />
-      <FieldGroups model="Haze" places={HAZE!} open={NONE} />
+      <FieldGroups model="Haze" places={HAZE!} open={NONE} more={HAZE_BOX} />
     </>
   );
 }

@@ -8,7 +8,7 @@ import type { Frame } from "../socket/frame";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Place } from "./layout";
 import { beam, outline, solidLines } from "./lightShapes";
-import { type Projection, projection } from "./projection";
+import { type Projection, pathOf, projection } from "./projection";
 import type { Vector } from "./vectors";
 
 const SIZE = 24;
@@ -67,22 +67,6 @@ export function LightMarks({ place, frame }: Props) {
       ))}
     </>
   );
-}
-
-/** A line through points as the picture shows it; broken where it passes the camera. */
-function pathOf(points: Vector[], lens: Projection, place: Place): string {
-  let text = "";
-  let isDown = false;
-  for (const point of points) {
-    const { x, y, depth } = lens.project(point);
-    if (depth <= 0) {
-      isDown = false;
-      continue;
-    }
-    text += `${isDown ? "L" : "M"}${(x * place.width).toFixed(1)} ${(y * place.height).toFixed(1)}`;
-    isDown = true;
-  }
-  return text;
 }
 
 /** Where the mark of a light lies, in shares of the picture: at the edge when the light is outside. */

@@ -8,6 +8,7 @@ import { SURROUND } from "../theme/theme";
 import { AreaFrame } from "./AreaFrame";
 import { DecalFrame } from "./DecalFrame";
 import { Handles } from "./Handles";
+import { HazeFrame } from "./HazeFrame";
 import { Histogram } from "./Histogram";
 import { HostVeil } from "./HostVeil";
 import { LightLegend, MeshLegend } from "./Legends";
@@ -130,6 +131,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
       />
       {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
+      {frame && shot && <HazeFrame place={place} frame={frame} />}
       {frame && <MeterMarks number={number} place={place} frame={frame} surround={surround} />}
       {frame && <DecalFrame number={number} place={place} frame={frame} />}
       {frame && <PlacementFrame number={number} place={place} frame={frame} />}

@@ -56,3 +56,19 @@ export function projection(camera: PictureCamera, shape: number): Projection {
     },
   };
 }
+
+/** A line through points as the picture shows it; broken where it passes the camera. */
+export function pathOf(points: Vector[], lens: Projection, place: { width: number; height: number }): string {
+  let text = "";
+  let isDown = false;
+  for (const point of points) {
+    const { x, y, depth } = lens.project(point);
+    if (depth <= 0) {
+      isDown = false;
+      continue;
+    }
+    text += `${isDown ? "L" : "M"}${(x * place.width).toFixed(1)} ${(y * place.height).toFixed(1)}`;
+    isDown = true;
+  }
+  return text;
+}
