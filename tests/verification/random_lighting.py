@@ -1,8 +1,16 @@
-"""Light of a random scene shaped as the light desk does: turned and graded maps, cards, grids, doors, thinning air."""
+"""Light of a random scene as the light desk shapes it: maps turned and grounded, cards, grids, doors, gobos, thin air."""
 
+import tempfile
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from lantern.picture.files import write_png
 from lantern.scene.document import Scene
 from lantern.scene.gels import GELS
-from lantern.scene.lights import BarnDoors, FlatLight, Light, RectangleLight
+from lantern.scene.lights import BarnDoors, FlatLight, Light, RectangleLight, SpotLight
+from lantern.scene.model import FileRef
 from lantern.scene.surroundings import Card, Environment, Graded, Haze, Sky
 
 LIGHTING = 60_000
@@ -48,7 +56,28 @@ def _light(choose, light: Light) -> Light:
         changed |= {"grid": choose.number(25, 80)}
     if isinstance(light, RectangleLight) and choose.chance(0.3):
         changed |= {"doors": BarnDoors(**{side: choose.number(-20, 80) for side in BarnDoors.model_fields})}
+    if isinstance(light, SpotLight) and choose.chance(0.6):
+        changed |= {"gobo": GOBO}
     return light.model_copy(update=changed)
+
+
+GOBO = FileRef(sha256="60b0" * 16, name="gobo.png")
+
+
+@cache
+def _gobo_file() -> Path:
+    """Stripes and a bright corner."""
+    folder = Path(tempfile.mkdtemp(prefix="gobo-"))
+    picture = np.zeros((16, 16, 3), np.uint8)
+    picture[:, ::4], picture[:4, :4] = (250, 180, 60), 255
+    write_png(folder / GOBO.name, picture)
+    return folder / GOBO.name
+
+
+def files(reference: FileRef) -> Path:
+    """Where the file lies that lights of random scenes name."""
+    assert reference == GOBO
+    return _gobo_file()
 
 
 def lit(choose, scene: Scene) -> Scene:
@@ -57,7 +86,7 @@ def lit(choose, scene: Scene) -> Scene:
     if choose.chance(0.5):
         haze = haze.model_copy(update={"falls_off": choose.number(0.2, 1.0)})
     sky: Sky = scene.sky.model_copy(update={"kind": choose.one_of("clear", *_SKIES)})
-    return scene.model_copy(
+    scene = scene.model_copy(
         update={
             "environment": _environment(choose, scene.environment),
             "lights": {key: _light(choose, light) for key, light in scene.lights.items()},
@@ -65,3 +94,9 @@ def lit(choose, scene: Scene) -> Scene:
             "sky": sky,
         }
     )
+    if not (scene.ground.enabled and choose.chance(0.4)):
+        return scene
+    # A map is projected on the ground where the camera sees both.
+    grounded = scene.environment.model_copy(update={"grounded": choose.number(0.2, 2.0)})
+    backdrop = scene.backdrop.model_copy(update={"kind": "environment"})
+    return scene.model_copy(update={"environment": grounded, "backdrop": backdrop})

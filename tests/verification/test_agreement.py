@@ -17,7 +17,7 @@ from lantern.compile.view import View
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.rays.layout import AIMING_ALONE, BOTH, SCATTERING_ALONE
-from tests.core.shapes import no_files
+from tests.verification.random_lighting import files
 from tests.verification.random_scenes import RandomScene, random_scene
 
 FIRST, COUNT = int(os.environ.get("LANTERN_FIRST_SCENE", "0")), int(os.environ.get("LANTERN_SCENES", "100"))
@@ -66,7 +66,7 @@ def apart(a: Mean, b: Mean) -> bool:
 def disagreement(random: RandomScene) -> str:
     """What is found to differ, or nothing."""
     engine = Engine(1)
-    engine.open(random.scene, no_files, random.asset)
+    engine.open(random.scene, files, random.asset)
     engine.compiled.use_environment(random.environment)
     others = ["aiming"] * random.can_be_aimed + ["scattering"] * random.can_be_met
     try:
