@@ -162,8 +162,8 @@ def build_emitters(
 
 
 def profile_table(profiles: Sequence[Profile | None]) -> np.ndarray:
-    """One float32 block of the profiles, a row for each light, dark where there is none."""
-    if not profiles:
+    """One float32 block of the profiles, a row for each light, dark where there is none; nothing for none at all."""
+    if not any(profiles):
         return np.zeros(1, np.float32)
     dark = np.zeros(PROFILE_SIZE, np.float32)
     return np.concatenate([p.candela.ravel() if p else dark for p in profiles])

@@ -5,10 +5,9 @@ Photometry: CIE S 017 (lm, cd, lx, cd/m²) with Lambertian surfaces.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
-from numpy.typing import ArrayLike
 
 from lantern.color import LUMINANCE
 from lantern.kernel.spectrum import XYZ_TO_RGB, matching_functions
@@ -83,17 +82,20 @@ def gel_color(gel: GelName, color: np.ndarray, kelvin: float | None) -> np.ndarr
     return np.asarray(shifted * found.luminous / max(float(shifted @ LUMINANCE), 1e-9))
 
 
-def aim(position: ArrayLike, target: ArrayLike, roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def aim(position: Iterable[float], target: Iterable[float], roll: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(across, along, forward) unit vectors of something that looks from `position` to `target`; roll in degrees."""
-    forward = np.array(target, np.float64) - np.array(position, np.float64)
-    length = np.linalg.norm(forward)
-    forward = forward / length if length > 1e-9 else np.array([0.0, -1.0, 0.0])
-    up = np.array([0.0, 1.0, 0.0]) if abs(forward[1]) < 0.999 else np.array([0.0, 0.0, -1.0])
-    across = np.cross(forward, up)
-    across /= np.linalg.norm(across)
-    along = np.cross(across, forward)
+    # In plain numbers: there may be hundreds of lights, and arrays of three cost ten times as much.
+    x, y, z = (float(b) - float(a) for a, b in zip(position, target, strict=True))
+    length = math.sqrt(x * x + y * y + z * z)
+    x, y, z = (x / length, y / length, z / length) if length > 1e-9 else (0.0, -1.0, 0.0)
+    # Across is forward x up, where up is +Y, or -Z for what looks up or down.
+    a = (-z, 0.0, x) if abs(y) < 0.999 else (-y, x, 0.0)
+    width = math.sqrt(sum(v * v for v in a))
+    a = (a[0] / width, a[1] / width, a[2] / width)
+    along = np.array((a[1] * z - a[2] * y, a[2] * x - a[0] * z, a[0] * y - a[1] * x))
+    across = np.array(a)
     c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
-    return c * across + s * along, c * along - s * across, forward
+    return c * across + s * along, c * along - s * across, np.array((x, y, z))
 
 
 def lumens(light: LightBase) -> float:

@@ -1,4 +1,4 @@
-"""Light of a random scene as the light desk shapes it: maps turned and grounded, cards, grids, doors, gobos, thin air."""
+"""Light of a random scene as the light desk shapes it: turned and grounded maps, cards, grids, doors, gobos, air."""
 
 import tempfile
 from functools import cache
