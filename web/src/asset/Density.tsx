@@ -8,8 +8,8 @@ import { PATTERNS, type SourceKind } from "../controls/inputs";
 import { SourceEditor } from "../materials/InputEditor";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { pointer, replace } from "../store/patch";
+import { useAnswer } from "../store/useAnswer";
 import { ImageChoice } from "./ImageChoice";
-import { useAnswer } from "./useAnswer";
 
 export function Density({ parts }: { parts: string[] }) {
   return (

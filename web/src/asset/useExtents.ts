@@ -1,7 +1,7 @@
 /** The box around all that is visible [m], asked again when parts or their asset change; null until it is known. */
 import { useCallback, useMemo } from "react";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { useAnswer } from "./useAnswer";
+import { useAnswer } from "../store/useAnswer";
 
 export type Extents = [number, number, number];
 

@@ -5,17 +5,17 @@ import IconButton from "@mui/material/IconButton";
 import Paper from "@mui/material/Paper";
 import Typography from "@mui/material/Typography";
 import { Download, X } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import { leftOut, saveEnvironment } from "../api/client";
 import type { Card } from "../api/types";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
+import { useAnswer } from "../store/useAnswer";
 import { anglesOf, type MapPlace, middleOf, outlineOf } from "./unrolled";
 
 const [WIDTH, HEIGHT] = [440, 220];
-const REST_MS = 150;
 const [AMBER, BONE] = ["#e9a63f", "#f2ece3"];
 const NO_CARDS = {};
 
@@ -92,20 +92,9 @@ function useMapPicture(): string | null {
   const environment = useSlice((s) => s.committed.environment);
   const sky = useSlice((s) => s.committed.sky);
   const exposure = useSlice((s) => s.committed.look.exposure);
-  const [picture, setPicture] = useState<string | null>(null);
-  const is = JSON.stringify([environment, sky, exposure]);
-  useEffect(() => {
-    let isOver = is === "";
-    const rest = setTimeout(async () => {
-      const answer = await workspace.askLight<{ picture: string | null }>("unrolled", SHOT);
-      if (!isOver) setPicture(answer?.picture ?? null);
-    }, REST_MS);
-    return () => {
-      isOver = true;
-      clearTimeout(rest);
-    };
-  }, [workspace, is]);
-  return picture;
+  const around = useMemo(() => ({ environment, sky, exposure }), [environment, sky, exposure]);
+  const ask = useCallback(() => workspace.askLight<{ picture: string }>("unrolled", SHOT), [workspace]);
+  return useAnswer(around, ask)?.picture ?? null;
 }
 
 const lineOf = (line: MapPlace[]) =>

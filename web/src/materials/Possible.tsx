@@ -4,8 +4,8 @@ import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useCallback, useMemo } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { useAnswer } from "../asset/useAnswer";
 import { useScene, useSlice, useWorkspace } from "../store/context";
+import { useAnswer } from "../store/useAnswer";
 
 export function Possible({ materials }: { materials: string[] }) {
   const workspace = useWorkspace();
