@@ -18,18 +18,18 @@ from lantern.compile.clusters import ProbeSites, probe_sites
 from lantern.compile.environment_tables import EnvironmentTables, Images, KnownEnvironments, appearance
 from lantern.compile.geometry import Geometry
 from lantern.compile.light_rows import LightRows, build_light_rows, signature
+from lantern.compile.one_pixel import OnePixel
 from lantern.compile.settings_row import Frame, Pass, Surroundings, settings_row
 from lantern.compile.stock import Foreseen, Stock, same_shapes
 from lantern.compile.view import View, Way
 from lantern.compile.wearing import Wearing
-from lantern.kernel.memory import address
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
 from lantern.motion.bounds import Bounds, bounds_of_poses, joined, mesh_points
 from lantern.pattern.images import decodings
 from lantern.pattern.tables import SHADING
 from lantern.rays.embree import InstanceTree
-from lantern.rays.layout import FILM, SCENE
+from lantern.rays.layout import SCENE
 from lantern.scene.decals import Content
 from lantern.scene.document import Scene
 from lantern.scene.lights import profile_of
@@ -54,22 +54,6 @@ class Around:
     """A map all around, (h, w, 3) float32 cleaned; uniform white for None."""
 
     pixels: np.ndarray | None
-
-
-class OnePixel:
-    """One pixel of a frame too large to be kept: what a ray through an exact place of the picture finds."""
-
-    aov_rows = group_rows = None
-    next_sample = 0
-
-    def __init__(self, width: int, height: int, x: int, y: int) -> None:
-        self.width, self.height, self.region = width, height, (x, y, 1, 1)
-        self.row = FILM.zeros(1)
-
-    @property
-    def address(self) -> int:
-        """Where pixel (0, 0) would be, so that kernels write to the one that is there."""
-        return address(self.row) - (self.region[1] * self.width + self.region[0]) * FILM.dtype.itemsize
 
 
 def other_file(before: Scene, after: Scene) -> bool:

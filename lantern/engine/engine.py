@@ -11,7 +11,8 @@ from pydantic import BaseModel
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
 from lantern.assets.textures import Texture
-from lantern.compile.compiled import Around, Bound, CompileCounts, CompiledScene, OnePixel, other_file
+from lantern.compile.compiled import Around, Bound, CompileCounts, CompiledScene, other_file
+from lantern.compile.one_pixel import OnePixel
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way

@@ -13,6 +13,7 @@ from tests.browser.picture import (
     eventually,
     go,
     group,
+    part,
     pixels,
     place,
     revision,
@@ -176,6 +177,23 @@ def test_lights_of_a_group_lie_in_a_folder_and_several_are_edited_at_once(page):
     stored(page, lambda scene: [scene["lights"][key]["enabled"] for key in strips], [False, False])
     rows.get_by_role("button", name=re.compile("^Pair")).click()
     expect(rows.get_by_text(lights[strips[0]]["name"], exact=True)).to_be_hidden()
+
+
+def test_a_light_is_kept_off_a_part(page):
+    go(page, "Light")
+    wait_for_samples(page, 1)
+    add_light(page, "Spot")
+    key, light = next(iter(scene_of(page)["lights"].items()))
+    page.keyboard.press("Escape")
+    go(page, "Asset")
+    part(page, "Cap").click()
+    go(page, "Light")
+    page.get_by_role("button", name=f"More about {light['name']}").click()
+    page.get_by_role("menuitem", name="Keep off Cap").click()
+    stored(page, lambda scene: len(scene["lights"][key]["unlit_parts"]), 1)
+    page.get_by_role("button", name=f"More about {light['name']}").click()
+    page.get_by_role("menuitem", name="Light every part again: 1 kept off").click()
+    stored(page, lambda scene: scene["lights"][key]["unlit_parts"], [])
 
 
 def test_a_meter_is_held_at_two_places_and_illuminance_is_shown_with_its_lines(page):

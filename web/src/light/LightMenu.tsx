@@ -2,9 +2,10 @@
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import type { Light } from "../api/types";
-import { useScene, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
+import { linked } from "./lights";
 
 interface Props {
   id: string;
@@ -19,6 +20,9 @@ interface Props {
 export function LightMenu({ id, light, together, anchor, onClose, onMove }: Props) {
   const workspace = useWorkspace();
   const lights = useScene((s) => s.lights);
+  const parts = useScene((s) => s.parts);
+  const selection = useSlice((s) => s.selection);
+  const unlit = light.unlit_parts ?? [];
   const many = together.length > 1 ? ` ${together.length} lights` : "";
   const doing = (run: () => void) => () => {
     onClose();
@@ -27,6 +31,15 @@ export function LightMenu({ id, light, together, anchor, onClose, onMove }: Prop
   const all = (name: string, value: unknown, label: string) =>
     workspace.commit(
       together.map((key) => replace(pointer("lights", key, name), value)),
+      label,
+    );
+  const chosenParts =
+    selection.length === 1 ? (parts[selection[0]!]?.name ?? "") : `${selection.length} parts`;
+  const link = (lightsThem: boolean, which: readonly string[], label: string) =>
+    workspace.commit(
+      together.map((key) =>
+        replace(pointer("lights", key, "unlit_parts"), linked(lights[key]!, which, lightsThem)),
+      ),
       label,
     );
   const rename = () => {
@@ -63,6 +76,21 @@ export function LightMenu({ id, light, together, anchor, onClose, onMove }: Prop
           )}
         >
           {`Switch ${light.enabled ? "off" : "on"}${many}`}
+        </MenuItem>
+      )}
+      {selection.some((part) => !unlit.includes(part)) && (
+        <MenuItem onClick={doing(() => link(false, selection, `No light on ${chosenParts}`))}>
+          {`Keep off ${chosenParts}`}
+        </MenuItem>
+      )}
+      {selection.some((part) => unlit.includes(part)) && (
+        <MenuItem onClick={doing(() => link(true, selection, `Light on ${chosenParts}`))}>
+          {`Light ${chosenParts} again`}
+        </MenuItem>
+      )}
+      {unlit.length > 0 && (
+        <MenuItem onClick={doing(() => link(true, unlit, "Light on every part"))}>
+          {`Light every part again: ${unlit.length} kept off`}
         </MenuItem>
       )}
       <MenuItem onClick={doing(() => onMove(-1))}>Further up</MenuItem>

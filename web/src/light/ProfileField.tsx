@@ -14,37 +14,11 @@ import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
 import { pointer, replace } from "../store/patch";
+import { Curve, lumens, ROUND } from "./Curve";
 import { PolarDiagram } from "./PolarDiagram";
 import { useProfileSolid } from "./useProfileSolid";
 
-const ROUND = [...Array(49).keys()].map((i): [number, number] => [
-  Math.sin((i / 24) * Math.PI),
-  Math.cos((i / 24) * Math.PI),
-]);
 const EVEN = "Even to all sides";
-
-const lumens = (value: number) => `${Math.round(value).toLocaleString("en")} lm`;
-
-/** A distribution seen from the side, the lamp in the middle and its axis down. */
-function Curve({ points }: { points: [number, number][] }) {
-  return (
-    <Box
-      component="svg"
-      viewBox="-1.1 -1.1 2.2 2.2"
-      aria-hidden
-      sx={{ width: 40, height: 40, flexShrink: 0, borderRadius: 1, bgcolor: "background.default" }}
-    >
-      <polygon
-        points={points.map((point) => point.join(",")).join(" ")}
-        fill="currentColor"
-        fillOpacity={0.25}
-        stroke="currentColor"
-        strokeWidth={0.05}
-      />
-      <circle r={0.07} fill="currentColor" />
-    </Box>
-  );
-}
 
 interface Props {
   id: string;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fields } from "../api/fields.gen";
-import { extentsOf, inFolders, KINDS, type LightKind, modelOf, sharedGroups } from "./lights";
+import { extentsOf, inFolders, KINDS, type LightKind, linked, modelOf, sharedGroups } from "./lights";
 
 const unitsOf = (kind: LightKind) => Object.keys(fields[modelOf(kind)].unit.options);
 
@@ -28,4 +28,11 @@ it("lights of a shared group lie in a folder where the first of them stands", ()
     [null, ["b"]],
     [null, ["d"]],
   ]);
+});
+
+it("a light is kept off parts, and lights them again", () => {
+  const light = { unlit_parts: ["a", "b"] } as never;
+  expect(linked(light, ["b", "c"], false)).toEqual(["a", "b", "c"]);
+  expect(linked(light, ["b", "c"], true)).toEqual(["a"]);
+  expect(linked({} as never, ["a"], true)).toEqual([]);
 });

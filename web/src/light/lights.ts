@@ -55,3 +55,9 @@ export function inFolders(entries: readonly [string, Light][], shared: ReadonlyS
   }
   return [...folders.values()];
 }
+
+/** The parts that a light leaves alone, when it is to light some of them or not. */
+export function linked(light: Light, parts: readonly string[], lightsThem: boolean): string[] {
+  const others = (light.unlit_parts ?? []).filter((part) => !parts.includes(part));
+  return lightsThem ? others : [...others, ...parts];
+}
