@@ -24,11 +24,12 @@ from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
 from lantern.scene.dressing import with_input, with_layer, with_mask, with_relief
+from lantern.scene.focus import focus_doubts, sharpness
 from lantern.scene.framing import fit_camera
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
 from lantern.scene.wardrobe import of_their_own, without_unworn
-from server.host.light_answers import light_answer, made_of
+from server.host.light_answers import SIZED, light_answer, made_of
 from server.host.pane import Pane
 from server.protocol import questions
 
@@ -77,15 +78,30 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             scene = engine.scene
             made = of_their_own(scene, question.parts) if question.how == "own" else without_unworn(scene)
             return _made(asked, made if pane else None)
+        case questions.Sharp():
+            return _sharp(question, engine, pane)
         case questions.Possible():
             found = doubts(engine.scene, question.materials) if pane else []
             return questions.DoubtsFound(asked=asked, doubts=tuple(questions.DoubtFound(**asdict(d)) for d in found))
         case questions.TextureQuestion():
             return questions.TexturePicture(asked=asked, picture=_texture(question, engine))
         case _:
-            box = _box(engine, None) if pane else None
+            box = _box(engine, None) if pane and isinstance(question, SIZED) else None
             told = light_answer(question, engine, pane, resolve, box)
             return told or _made(asked, made_of(question, engine, pane, box) if pane else None)
+
+
+def _sharp(question: questions.Sharp, engine: Engine, pane: Pane | None) -> questions.SharpFound:
+    if pane is None:
+        return questions.SharpFound(asked=question.request)
+    camera, found = pane.camera, sharpness(pane.camera, pane.shape)
+    doubted = focus_doubts(camera, pane.shape, _box(engine, None))
+    return questions.SharpFound(
+        asked=question.request,
+        near=found.near if found else None,
+        far=found.far if found else None,
+        doubts=tuple(questions.FocusDoubtFound(text=d.text, patch=list(d.patch)) for d in doubted),
+    )
 
 
 def _reflectance(question: questions.Reflectance, engine: Engine, pane: Pane | None) -> questions.ReflectanceFound:

@@ -24,6 +24,15 @@ from lantern.scene.starts import Box
 from server.host.pane import Pane
 from server.protocol import lighting as asked_of_light
 
+SIZED = (
+    asked_of_light.LightFromHere,
+    asked_of_light.CopyLight,
+    asked_of_light.TakeRig,
+    asked_of_light.TurnLights,
+    asked_of_light.KeepRig,
+    asked_of_light.LitPicture,
+)
+"""Questions whose answer depends on where the asset is; measuring a million triangles is no part of dragging light."""
 LOOKED_AT = 16_000
 """Pixels by which the shares of light groups are told: all of them would hold up the next edit."""
 

@@ -211,6 +211,14 @@ class Wardrobe(Message):
     request: Request
 
 
+class Sharp(Message):
+    """Asks between which depths a pane shows things sharp, and whether that suits the asset."""
+
+    type: Literal["sharp"]
+    pane: PaneNumber
+    request: Request
+
+
 class Possible(Message):
     """Asks what of materials no real thing has."""
 
@@ -250,6 +258,7 @@ Question = (
     | DecalShape
     | Reflectance
     | Wardrobe
+    | Sharp
     | Possible
     | TextureQuestion
     | LightQuestion
@@ -315,6 +324,23 @@ class DoubtsFound(Message):
     doubts: tuple[DoubtFound, ...]
 
 
+class FocusDoubtFound(Message):
+    """What of focus or depth of field is hardly meant, and the patch that mends it; empty where none does."""
+
+    text: str
+    patch: list[dict[str, Any]]
+
+
+class SharpFound(Message):
+    """Depths [m] between which everything is sharp; both null where all is, `far` where it is as far as one sees."""
+
+    type: Literal["sharp"] = "sharp"
+    asked: str
+    near: float | None = None
+    far: float | None = None
+    doubts: tuple[FocusDoubtFound, ...] = ()
+
+
 class Shares(Message):
     """Of the light that a perfect matt white would send: linear Rec. 709, and CIE L*a*b* in D65."""
 
@@ -375,6 +401,7 @@ Answer = (
     | BoundsFound
     | DensityFound
     | DoubtsFound
+    | SharpFound
     | ShapeFound
     | ReflectanceFound
     | EntryMade

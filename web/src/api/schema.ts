@@ -6395,6 +6395,21 @@ export interface components {
             /** Running */
             running: boolean;
         };
+        /**
+         * Sharp
+         * @description Asks between which depths a pane shows things sharp, and whether that suits the asset.
+         */
+        Sharp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "sharp";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
         /** Shown */
         Shown: {
             /**
@@ -6698,7 +6713,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -6860,6 +6875,18 @@ export interface components {
             /** Asked */
             asked: string;
             camera: components["schemas"]["Camera"] | null;
+        };
+        /**
+         * FocusDoubtFound
+         * @description What of focus or depth of field is hardly meant, and the patch that mends it; empty where none does.
+         */
+        FocusDoubtFound: {
+            /** Text */
+            text: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * Found
@@ -7212,6 +7239,35 @@ export interface components {
             bytes: number;
         };
         /**
+         * SharpFound
+         * @description Depths [m] between which everything is sharp; both null where all is, `far` where it is as far as one sees.
+         */
+        SharpFound: {
+            /**
+             * Type
+             * @default sharp
+             * @constant
+             */
+            type: "sharp";
+            /** Asked */
+            asked: string;
+            /**
+             * Near
+             * @default null
+             */
+            near: number | null;
+            /**
+             * Far
+             * @default null
+             */
+            far: number | null;
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: components["schemas"]["FocusDoubtFound"][];
+        };
+        /**
          * SolidFound
          * @description Half planes of places [share of the largest intensity] across, along and forward of a light; that in cd.
          *
@@ -7344,7 +7400,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"];
     };
     responses: never;
     parameters: never;

@@ -7,8 +7,11 @@ import { FileCameras } from "../asset/FromFile";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
+import { Sharpness } from "./Sharpness";
 
 const [CAMERA, SHUTTER, LOOK] = [[["camera"]], [["shutter"]], [["look"]]];
+
+const MORE = { lens: <Sharpness /> };
 
 export function CameraStop() {
   const workspace = useWorkspace();
@@ -38,7 +41,7 @@ export function CameraStop() {
         </Button>
         <FileCameras />
       </Stack>
-      <FieldGroups model="Camera" places={CAMERA!} open={["lens"]} />
+      <FieldGroups model="Camera" places={CAMERA!} open={["lens"]} more={MORE} />
       {moves && <FieldGroups model="Shutter" places={SHUTTER!} open={["shutter"]} />}
       <FieldGroups model="Look" places={LOOK!} open={["exposure"]} />
     </>

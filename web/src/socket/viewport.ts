@@ -30,6 +30,7 @@ export type Question =
   | "make_mask"
   | "make_relief"
   | "possible"
+  | "sharp"
   | "wardrobe"
   | "stick"
   | "decal_shape"

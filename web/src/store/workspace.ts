@@ -64,6 +64,7 @@ interface PictureActions {
   /** The patch that brings a decal to where the picture is pressed; null where it cannot lie. */
   stuck: (pane: PaneNumber, x: number, y: number, decal: string) => Promise<Operation[] | null>;
   /** What share of even white light a surface sends to the camera; null where there is no part. */
+  sharp: (pane: PaneNumber) => Promise<Sharp | null>;
   reflectance: (pane: PaneNumber, x: number, y: number) => Promise<Reflectance | null>;
   /** Height over width of what is on a decal; null where it cannot be had. */
   decalShape: (decal: string) => Promise<number | null>;
@@ -95,6 +96,13 @@ const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
 export interface Shares {
   linear: Color;
   lab: Color;
+}
+
+/** Depths [m] between which everything is sharp: both null where all is, `far` where it is as far as one sees. */
+export interface Sharp {
+  near: number | null;
+  far: number | null;
+  doubts: { text: string; patch: Operation[] }[];
 }
 
 /** In even white light, and in the light that is there; null where that cannot be said. */
@@ -230,6 +238,7 @@ function pictureActions(
       view.select(parts as string[]);
       return true;
     },
+    sharp: (pane) => socket.ask<Sharp>("sharp", pane),
     reflectance: (pane, x, y) => socket.ask<Reflectance>("reflectance", pane, { x, y }),
     decalShape: async (decal) =>
       (await socket.ask<{ tall: number | null }>("decal_shape", SHOT, { decal }))?.tall ?? null,
