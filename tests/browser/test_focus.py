@@ -1,4 +1,4 @@
-"""What is sharp, said in metres at the stop Camera, and a focus that misses the asset."""
+"""At the stop Camera: what is sharp in metres, a focus that misses the asset; guides over the frame."""
 
 from playwright.sync_api import expect
 
@@ -21,3 +21,16 @@ def test_the_depth_of_field_is_said_and_a_focus_beside_the_asset_is_mended(page)
     expect(doubt.get_by_text("Nothing of the asset is sharp")).to_be_hidden(timeout=20_000)
     middle = scene_of(page)["camera"]["focus_distance"]
     expect(said).to_contain_text(f"{middle:.1f}"[:3])
+
+
+def test_guides_lie_over_the_frame_and_are_remembered(page):
+    page.get_by_role("button", name="Guides").click()
+    page.get_by_role("menuitemcheckbox", name="Thirds").click()
+    page.get_by_role("menuitemcheckbox", name="Safe areas").click()
+    page.keyboard.press("Escape")
+    lines = page.get_by_test_id("guides").locator("line")
+    expect(lines).to_have_count(2 * (4 + 8))
+    frame, picture = page.get_by_test_id("guides").bounding_box(), page.get_by_test_id("picture").bounding_box()
+    assert all(abs(frame[side] - picture[side]) < 1 for side in ("x", "y", "width", "height"))
+    page.reload()
+    expect(page.get_by_test_id("guides").locator("line")).to_have_count(24, timeout=30_000)

@@ -5,6 +5,7 @@
 import type { Camera, DecalKind, ServerMessage } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { ViewportSocket } from "../socket/viewport";
+import type { GuideKind } from "../viewport/guides";
 import type { Vector } from "../viewport/vectors";
 import type { DocumentState } from "./document";
 import { keep, kept } from "./kept";
@@ -52,6 +53,8 @@ export interface ViewState {
   besides: readonly string[];
   /** The card of the environment that is in hand. */
   card: string | null;
+  /** Guides over the shot's frame. */
+  guides: readonly GuideKind[];
   /** Whether the map that is all around lies unrolled over the picture. */
   unrolled: boolean;
   /** Points [m] that the meter was held at in a pane: their light is compared. */
@@ -91,6 +94,7 @@ export interface ViewActions {
   maximise: (pane: PaneNumber | null) => void;
   setVisible: (visible: boolean) => void;
   select: (parts: string[], how?: "only" | "add") => void;
+  showGuides: (guides: readonly GuideKind[]) => void;
   /** Choose a light alone, or take one to those that are edited together, or away from them. */
   chooseLight: (light: string | null, how?: "only" | "add") => void;
   go: (stop: Stop) => void;
@@ -99,6 +103,7 @@ export interface ViewActions {
   toggleAlone: () => void;
 }
 
+const GUIDES = "guides";
 const UNFOLDED = "unfolded";
 
 export const isStop = (name: string | undefined): name is Stop => STOPS.includes(name as Stop);
@@ -120,6 +125,7 @@ export const openedView = (stop: Stop): ViewState => ({
   besides: [],
   card: null,
   metered: { pane: SHOT, points: [] },
+  guides: kept<readonly GuideKind[]>(GUIDES, []),
   unrolled: false,
   decal: null,
   sticking: "text",
@@ -249,6 +255,10 @@ export function viewSlice(
     unfold: (group, isOpen) => {
       set((s) => ({ unfolded: { ...s.unfolded, [group]: isOpen } }));
       keep(UNFOLDED, get().unfolded);
+    },
+    showGuides: (guides) => {
+      set({ guides });
+      keep(GUIDES, guides);
     },
     togglePanels: () => set((s) => ({ panels: !s.panels })),
     toggleAlone: () => set((s) => ({ alone: !s.alone })),

@@ -25,6 +25,7 @@ import { ways } from "../api/fields.gen";
 import type { Way } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import { FREE, type PaneNumber, SHOT } from "../store/panes";
+import { GuidesButton } from "./Guides";
 
 export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber }) {
   const workspace = useWorkspace();
@@ -96,6 +97,7 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
       >
         <ScanSearch size={14} />
       </Toggle>
+      {number === SHOT && <GuidesButton />}
       {hasSubject && <HandleButtons />}
       {magnifier && (
         <Tooltip title={hint("whole")}>

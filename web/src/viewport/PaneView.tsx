@@ -7,6 +7,7 @@ import { type PaneNumber, SHOT } from "../store/panes";
 import { SURROUND } from "../theme/theme";
 import { AreaFrame } from "./AreaFrame";
 import { DecalFrame } from "./DecalFrame";
+import { Guides } from "./Guides";
 import { Handles } from "./Handles";
 import { HazeFrame } from "./HazeFrame";
 import { Histogram } from "./Histogram";
@@ -129,6 +130,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
           visibility: overlay && frame ? "visible" : "hidden",
         }}
       />
+      {shot && <Guides place={place} />}
       {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
       {frame && shot && <HazeFrame place={place} frame={frame} />}
