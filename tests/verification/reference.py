@@ -276,7 +276,7 @@ class Reference:
         is_haze = np.zeros(len(part), bool)
         if self.scene.haze.enabled:
             is_haze = ~within
-            extinction = np.where(is_haze[:, None], 1 / self.scene.haze.visibility, extinction)
+            extinction = np.where(is_haze[:, None], np.log(50) / self.scene.haze.sight, extinction)
             albedo = np.where(is_haze[:, None], self.scene.haze.color, albedo)
             forward = np.where(is_haze, self.scene.haze.anisotropy, forward)
         return extinction, albedo, forward, is_haze
