@@ -56,7 +56,7 @@ def test_light_falls_on_a_larger_asset_as_it_did_on_the_small_one():
         assert reached[0] == pytest.approx(reached[1], rel=1e-5)
     assert new.lights["key"].width == pytest.approx(2.0) and new.lights["sun"].amount == 900
     assert new.lights["glow"].amount == 33, "a luminance looks the same from everywhere"
-    assert new.ground.height == 0.0 and new.haze.visibility == pytest.approx(20)
+    assert new.ground.height == 0.0 and new.haze.sight == pytest.approx(FREE_PATHS_OF_SIGHT * 20)
     assert new.haze.box.low == pytest.approx((-5.0, 0.0, 5.0)) and new.haze.box.high[0] == pytest.approx(-4.0)
 
 
