@@ -295,6 +295,7 @@ class CompiledScene:
         """
         scene = self._scene
         settings = settings_row(scene, frame, Pass(samples, seed, transparent, view), self._surroundings())
+        settings["gloss_sees_other"] = self._environment.gloss_sees_other
         first = int(settings["first_sample"][0])
         camera, aperture = camera_rows(view.camera, scene.shutter, frame.width, frame.height)
         materials = self._wearing.rows.materials

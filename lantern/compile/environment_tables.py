@@ -42,11 +42,16 @@ class EnvironmentTables:
 
     def __init__(self, scene: Scene, pixels: np.ndarray | None, images: Images | None = None) -> None:
         """`pixels` (h, w, 3) float32 cleaned, or None without a map; a sky stands in for them."""
-        self._pixels = _bare(scene, pixels)
-        if cards := shown_cards(scene.environment):
-            self._pixels = with_rows(self._pixels, rows_for(cards))
-            paint(self._pixels, cards, images or {})
+        own, gloss = scene.environment.blur, scene.environment.reflection_blur
+        self._pixels = _painted(scene, pixels, own, images or {})
         self._stored, self._factor = stored_pixels(self._pixels)
+        self._reflected = self._pixels
+        self._reflected_stored, self._reflected_factor = self._stored, self._factor
+        self.gloss_sees_other = gloss is not None and gloss != own and not scene.sky.enabled
+        """Whether gloss sees the map blurred by another amount than it lights by."""
+        if self.gloss_sees_other:
+            self._reflected = _painted(scene, pixels, gloss or 0.0, images or {})
+            self._reflected_stored, self._reflected_factor = stored_pixels(self._reflected)
         self._grids: dict[bytes, SamplingGrid] = {}
         self._prefiltered: np.ndarray | None = None
         self._irradiance: dict[float, np.ndarray] = {}
@@ -55,7 +60,8 @@ class EnvironmentTables:
     @property
     def bytes(self) -> int:
         """Memory that the pixels take, as they are and as kernels read them."""
-        return self._pixels.nbytes + self._stored.nbytes
+        own = self._reflected.nbytes + self._reflected_stored.nbytes if self.gloss_sees_other else 0
+        return self._pixels.nbytes + self._stored.nbytes + own
 
     @property
     def grids_made(self) -> int:
@@ -85,15 +91,18 @@ class EnvironmentTables:
     def blurred(self) -> np.ndarray:
         """The map blurred by rough mirrors, for the draft."""
         if self._prefiltered is None:
-            self._prefiltered = prefiltered(self._pixels)
+            self._prefiltered = prefiltered(self._reflected)
         return self._prefiltered
 
     def arrays(self, scene: Scene) -> dict[str, np.ndarray | int]:
         """What the scene block names of the environment."""
         turn = turn_of(scene)
         grid = self._grid(scene.ground.enabled, turn)
+        intensity = environment_intensity(scene)
         return {
-            "environment": environment_row(self._pixels, grid, turn, environment_intensity(scene), self._factor),
+            "environment": environment_row(self._pixels, grid, turn, intensity, self._factor),
+            "reflected": environment_row(self._reflected, None, turn, intensity, self._reflected_factor),
+            "reflected_pixels": self._reflected_stored,
             "environment_pixels": self._stored,
             "environment_rows": grid.row_steps,
             "environment_cells": grid.cell_steps,
@@ -110,7 +119,16 @@ class EnvironmentTables:
         return environment_row(pixels, None, turn_of(scene), intensity, factor), stored
 
 
-def _bare(scene: Scene, pixels: np.ndarray | None) -> np.ndarray:
+def _painted(scene: Scene, pixels: np.ndarray | None, blur: float, images: Images) -> np.ndarray:
+    """The map blurred by some degrees, with its cards."""
+    bare = _bare(scene, pixels, blur)
+    if cards := shown_cards(scene.environment):
+        bare = with_rows(bare, rows_for(cards))
+        paint(bare, cards, images)
+    return bare
+
+
+def _bare(scene: Scene, pixels: np.ndarray | None, blur: float) -> np.ndarray:
     """The map before any card lies on it."""
     environment = scene.environment
     if scene.sky.enabled:
@@ -119,7 +137,7 @@ def _bare(scene: Scene, pixels: np.ndarray | None) -> np.ndarray:
         pixels = np.ones((2, 4, 3), np.float32) if environment.graded is None else graded_map(environment.graded)
     elif environment.contrast is not None:
         pixels = stretched(pixels, environment.contrast)
-    return blurred(coloured(pixels, environment), environment.blur)
+    return blurred(coloured(pixels, environment), blur)
 
 
 def appearance(scene: Scene) -> tuple[object, ...]:

@@ -157,7 +157,7 @@ def _one_light(scene, tree, scratch, sampler, wo, n):
     count(scratch, SHADOW_RAYS)
     mask, medium = SHADOW_RAY if is_shaded else 0, scratch + MEDIUM_AT
     through = light_through(scene, tree, scratch, medium, start, wi, far, mask)
-    return scale(mul(mul(value, aimed_radiance(scene, light)), through), _ONE / aimed)
+    return scale(mul(mul(value, aimed_radiance(scene, light, _WHITE)), through), _ONE / aimed)
 
 
 @njit(**EXACT)
@@ -205,7 +205,7 @@ def shade_ground(scene, tree, scratch, sampler, origin, direction, here):
     count(scratch, SHADOW_RAYS)
     mask, start = SHADOW_RAY if peek_i32(light, Q.casts) != 0 else 0, leave_surface(here, _UP, ground_ray_offset(here))
     through = light_through(scene, tree, scratch, medium, start, wi, peek_f32(light, Q.distance), mask)
-    arrived = mul(scale(aimed_radiance(scene, light), wi[1] / aimed), through)
+    arrived = mul(scale(aimed_radiance(scene, light, _WHITE), wi[1] / aimed), through)
     return (
         backdrop[0] * arrived[0] / max(open_irradiance[0], f32(1e-6)),
         backdrop[1] * arrived[1] / max(open_irradiance[1], f32(1e-6)),

@@ -28,6 +28,8 @@ SCENE = Addresses(
         "environment_guides",
         "environment_pdfs",
         "environment_edges",
+        "reflected",  # a row of ENVIRONMENT and its pixels: the map as gloss sees it
+        "reflected_pixels",
         "backdrop",  # a row of ENVIRONMENT, and its pixels
         "backdrop_pixels",
         "prefiltered",  # environment blurred by rough mirrors, 0 but for a draft
@@ -101,6 +103,7 @@ SETTINGS = Table(
         ("region_y", "i", 1),
         ("region_width", "i", 1),
         ("region_height", "i", 1),
+        ("gloss_sees_other", "i", 1),  # map than matt surfaces are lit by
         ("white", "i", 1),  # material in the place of whatever the camera sees, -1 for none: it shows illuminance
         ("way", "i", 1),  # of looking; see `looking`
         ("near", "f", 1),  # m along the view: range of the depth that is shown
@@ -288,7 +291,11 @@ PATH = Table(
         ("arrives", "f", 1),  # share of local lights' light, as probes found
         ("receives_shadow", "i", 1),
         ("pdf", "f", 1),  # of the ray's direction [1/sr]; 0 when nothing was aimed at, so that light counts whole
-        ("matt", "f", 3),  # rgb share of the scattering there that is diffuse; only kept where sight and shade differ
+        (
+            "matt",
+            "f",
+            3,
+        ),  # rgb diffuse share of the scattering there, kept where sight and shade differ, or gloss sees another map
         # What the first scattering made of the light, for the AOVs.
         ("share", "f", 3),  # rgb that is diffuse
         ("kind", "i", 1),

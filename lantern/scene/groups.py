@@ -223,7 +223,7 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "grade",
             "Turned and graded",
             (
-                *_always("tilt", "mirrored", "temperature", "tint", "saturation", "blur"),
+                *_always("tilt", "mirrored", "temperature", "tint", "saturation", "blur", "reflection_blur"),
                 Row("contrast", ("map",)),
                 Row("grounded"),
             ),

@@ -211,7 +211,9 @@ _FREE_PATHS_OF_SIGHT_7 = 3.912023005428146
 
 
 def _from_6_to_7(data: Data) -> Data:
-    """Haze says how far one sees; the exposure of a backdrop holds for plain and graded ones too. All is as it was."""
+    """Haze says how far one sees, gloss may see the map blurred in its own way, and the exposure of a backdrop is that
+    of plain and graded ones, too. All is as it was.
+    """
     data = _around_7(data)
     kept = data.get("conditions")
     if isinstance(kept, dict):
@@ -221,7 +223,9 @@ def _from_6_to_7(data: Data) -> Data:
 
 def _around_7(data: Data) -> Data:
     """A document, or conditions, of which the sections that are there are brought forward."""
-    haze, backdrop = data.get("haze"), data.get("backdrop")
+    haze, backdrop, environment = data.get("haze"), data.get("backdrop"), data.get("environment")
+    if isinstance(environment, dict):
+        data = {**data, "environment": {"reflection_blur": None, **environment}}
     if isinstance(haze, dict):
         path = haze.get("visibility", 5.0)
         sight = path * _FREE_PATHS_OF_SIGHT_7 if isinstance(path, int | float) else path

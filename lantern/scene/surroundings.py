@@ -72,6 +72,9 @@ class Environment(Model):
     )
     saturation: float = quantity(1.0, "Saturation", "", (0, 4), (0, 2), 0.01)
     blur: float = quantity(0.0, "Blur", "°", (0, 60), (0, 30), 0.5)
+    reflection_blur: float | None = optional_quantity(
+        "Blur in reflections", "°", (0, 60), (0, 30), 0.5, on=0.0, off="as its light"
+    )
     contrast: float | None = optional_quantity(
         "Highlights stretched", "stops", (0.1, 20), (1, 10), 0.1, on=5.0, off="as they are"
     )

@@ -47,7 +47,7 @@ from lantern.surface.lookup import emission_at
 from lantern.transport.backdrop import backdrop_behind
 from lantern.transport.medium import transmittance
 from lantern.transport.meet_light import meets_disk, next_shape, pdf_of_disk, pdf_of_shape, pdf_of_triangle
-from lantern.transport.sample_light import lit_by, radiance_of_shape
+from lantern.transport.sample_light import lit_by, radiance_of_shape, seen_of_map
 from lantern.transport.weights import weight_of_met
 
 C, S, H, L, M = SCENE.slots, SETTINGS.slots, HIT.slots, LIGHT.slots, MATERIAL.slots
@@ -120,6 +120,7 @@ def light_from_afar(scene, scratch, direction, beta, at, bounce):
     """Light of the environment and of distant lights for a ray that has left a place and meets nothing."""
     settings = load_u64(scene, C.settings)
     sky, sky_pdf = environment_at(scene, at)
+    sky = seen_of_map(scene, at[0], at[1], sky, peek_vector(scratch + PATH_AT, P.matt))
     aimed = sky_pdf * load_f32(settings, S.environment_chance)
     aimed *= _ONE - peek_f32(scratch + LIGHT_AT, Q.local_chance)
     weight = weight_of_met(settings, peek_f32(scratch + PATH_AT, P.pdf), aimed)

@@ -150,7 +150,7 @@ def aimed_light(scene, tree, scratch, event, wo, direction, beta, sampler, dimen
         return _BLACK
     has_aovs = load_i32(settings, S.keeps) != 0
     wi = peek_vector(sample, Q.direction)
-    splits = has_aovs or load_i32(settings, S.apart) != 0
+    splits = has_aovs or load_i32(settings, S.apart) != 0 or load_i32(settings, S.gloss_sees_other) != 0
     value, pdf, start, share, kind = _answer(scene, scratch, event, wo, wi, direction, splits)
     weight = _ONE / aimed
     if peek_i32(sample, Q.is_point) == 0:
@@ -171,7 +171,7 @@ def aimed_light(scene, tree, scratch, event, wo, direction, beta, sampler, dimen
     if not has_aovs and not max_component(through) > _ZERO:
         return _BLACK
     # The map's texels come from far away in memory: by now they are here.
-    brought = mul(answered, aimed_radiance(scene, sample))
+    brought = mul(answered, aimed_radiance(scene, sample, share))
     arrived = mul(brought, through)
     if has_aovs:
         if bounce == 0:

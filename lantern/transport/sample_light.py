@@ -251,9 +251,26 @@ def sample_light(scene, scratch, point, normal, on_surface, links, arrives, u, u
 
 
 @njit(**SMALL)
-def aimed_radiance(scene, sample):
-    """RGB that comes along a LIGHT_SAMPLE: cd/m², for a light of no size lx."""
+def seen_of_map(scene, u, v, light, share):
+    """What a place sees of the map at (u, v), whose scattering is diffuse to a `share` in RGB; matt sees `light`.
+
+    The rest is gloss, which may see the map blurred by another amount.
+    """
+    if load_i32(load_u64(scene, C.settings), S.gloss_sees_other) == 0:
+        return light
+    other = radiance_at(load_u64(scene, C.reflected), load_u64(scene, C.reflected_pixels), u, v)
+    return (
+        other[0] + (light[0] - other[0]) * share[0],
+        other[1] + (light[1] - other[1]) * share[1],
+        other[2] + (light[2] - other[2]) * share[2],
+    )
+
+
+@njit(**SMALL)
+def aimed_radiance(scene, sample, share):
+    """RGB that comes along a LIGHT_SAMPLE to a place, diffuse to a `share`: cd/m², for a light of no size lx."""
     if peek_i32(sample, Q.from_map) == 0:
         return peek_vector(sample, Q.radiance)
     u, v = peek_f32(sample, Q.map_u), peek_f32(sample, Q.map_v)
-    return radiance_at(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
+    light = radiance_at(load_u64(scene, C.environment), load_u64(scene, C.environment_pixels), u, v)
+    return seen_of_map(scene, u, v, light, share)

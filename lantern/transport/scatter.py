@@ -113,7 +113,8 @@ def scatter_at_surface(scene, tree, scratch, wo, aims_at_light, direction, beta,
     if side * wi[2] <= _ZERO:
         return ENDED, beta, direction, _BLACK, False
     store_f32(path, P.pdf, pdf if aims_at_light else _ZERO)
-    if load_i32(load_u64(scene, C.settings), S.apart) != 0:
+    settings = load_u64(scene, C.settings)
+    if load_i32(settings, S.apart) != 0 or load_i32(settings, S.gloss_sees_other) != 0:
         store_vector(path, P.matt, diffuse_share(surface, value))
     if notes:
         note_first(scratch, diffuse_share(surface, value), SPECULAR if side > _ZERO else TRANSMISSION)

@@ -51,7 +51,7 @@ from lantern.transport.boundary import opacity_of
 from lantern.transport.emitted import environment_at, note
 from lantern.transport.ground import ground_distance
 from lantern.transport.meet_light import meets_disk, next_shape, pdf_of_disk, pdf_of_shape, pdf_of_triangle
-from lantern.transport.sample_light import lit_by, radiance_of_shape
+from lantern.transport.sample_light import lit_by, radiance_of_shape, seen_of_map
 from lantern.transport.shadow import light_through
 from lantern.transport.weights import weight_of_met
 
@@ -147,7 +147,9 @@ def _afar_along(scene, tree, scratch, origin, direction, beta, bounce):
     """Light of the environment and of distant lights in the direction of a ray."""
     settings, lights, path = load_u64(scene, C.settings), load_u64(scene, C.lights), scratch + PATH_AT
     near, pdf = peek_f32(scratch + LIGHT_AT, Q.local_chance), peek_f32(path, W.pdf)
-    sky, sky_pdf = environment_at(scene, map_coordinates(load_u64(scene, C.environment), direction))
+    u, v = map_coordinates(load_u64(scene, C.environment), direction)
+    sky, sky_pdf = environment_at(scene, (u, v))
+    sky = seen_of_map(scene, u, v, sky, peek_vector(path, W.matt))
     aimed = sky_pdf * load_f32(settings, S.environment_chance) * (_ONE - near)
     share = _let_in(scene, tree, scratch, origin, direction, FAR, True, True)
     light = scale(mul(beta, sky), weight_of_met(settings, pdf, aimed))

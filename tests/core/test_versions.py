@@ -182,3 +182,4 @@ def test_the_haze_of_version_6_lets_one_see_as_far_and_a_plain_backdrop_is_as_br
     assert found.haze.sight == pytest.approx(2.0 * FREE_PATHS_OF_SIGHT) and found.backdrop.exposure == 0.0
     evening = found.conditions["evening"]
     assert evening.haze.sight == pytest.approx(FREE_PATHS_OF_SIGHT) and evening.backdrop.exposure == 1.5
+    assert evening.environment.reflection_blur is None

@@ -43,6 +43,7 @@ def _environment(choose, environment: Environment) -> Environment:
         changed |= {"tint": choose.color(0.3), "saturation": choose.number(0.2, 1.6), "temperature": 4000.0}
     if choose.chance(0.15):
         changed |= {"blur": choose.number(2, 30)}
+        changed |= {"reflection_blur": choose.one_of(None, 0.0, choose.number(1, 20))}
     if choose.chance(0.3):
         changed |= {"cards": {f"c{i}": _card(choose) for i in range(choose.one_of(1, 2, 3))}}
     if choose.chance(0.1):

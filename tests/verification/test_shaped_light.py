@@ -284,3 +284,29 @@ def test_a_backdrop_in_the_frame_fits_it_and_stays_behind(tmp_path):
     assert contain[20, 8] == pytest.approx([1.0, 0, 0], abs=0.02) and contain[20, 60] == pytest.approx(
         [0, 1.0, 0], abs=0.02
     )
+
+
+MIRROR = Material(name="m", base_metalness=1.0, base_color=(1, 1, 1), specular_roughness=0.0)
+SATIN = Material(name="m", base_metalness=1.0, base_color=(1, 1, 1), specular_roughness=0.3)
+
+
+@pytest.mark.parametrize(("light", "gloss"), [(20.0, 0.0), (0.0, 20.0)])
+def test_gloss_sees_the_map_blurred_by_its_own_amount_and_matt_by_that_of_the_light(light, gloss):
+    """A bright band of a map: a mirror and satin see it as with one blur, a matt wall is lit as with the other."""
+    pixels = np.full((64, 128, 3), 0.2, np.float32)
+    pixels[4:14] = (30, 20, 10)
+    camera = Camera(position=(0, 2.0, 0.6), target=(0, 0, 0), focal_length=50)
+
+    def seen(material, **blurs):
+        scene, asset = scene_of(
+            (square_mesh(0.5), material), camera=camera, environment=Environment(**blurs),
+            ground=Ground(enabled=False), backdrop=Backdrop(color=(0, 0, 0)),
+        )  # fmt: skip
+        return spot_radiance(traced(scene, asset, 1024, environment=pixels), 6)
+
+    both = {"blur": light, "reflection_blur": gloss}
+    for material, alone in ((MIRROR, gloss), (SATIN, gloss), (WHITE, light)):
+        (found, error), (wanted, other) = seen(material, **both), seen(material, blur=alone)
+        assert found == pytest.approx(wanted, rel=0.01 + 4 * (error + other) / wanted[1]), (material, alone)
+    sharp, soft = (seen(MIRROR, blur=blur)[0][1] for blur in (light, gloss))
+    assert sharp != pytest.approx(soft, rel=0.1), "they differ at all"

@@ -2697,6 +2697,20 @@ export const fields = {
       "scale": "linear",
       "default": 0.0
     },
+    "reflection_blur": {
+      "label": "Blur in reflections",
+      "kind": "optional",
+      "minimum": 0,
+      "maximum": 60,
+      "unit": "°",
+      "soft_minimum": 0,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "linear",
+      "on": 0.0,
+      "off": "as its light",
+      "default": null
+    },
     "contrast": {
       "label": "Highlights stretched",
       "kind": "optional",
@@ -6442,6 +6456,10 @@ export const groups = {
         },
         {
           "field": "blur",
+          "when": []
+        },
+        {
+          "field": "reflection_blur",
           "when": []
         },
         {

@@ -3034,6 +3034,8 @@ export interface components {
              * @default 0
              */
             blur: number;
+            /** Blur in reflections */
+            reflection_blur: number | null;
             /** Highlights stretched */
             contrast: number | null;
             /** Grounded from */
@@ -4902,6 +4904,7 @@ export interface components {
              *       "temperature": null,
              *       "saturation": 1,
              *       "blur": 0,
+             *       "reflection_blur": null,
              *       "contrast": null,
              *       "grounded": null,
              *       "cards": {}
