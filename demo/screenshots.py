@@ -200,7 +200,7 @@ def take(url: str) -> None:
         page.get_by_role("region", name="The map unrolled").locator("image").wait_for(state="attached")
         page.wait_for_timeout(500)
         shot("light")
-        page.get_by_role("button", name="Roll the map up").click()
+        page.get_by_role("region", name="The map unrolled").get_by_role("button", name="Roll the map up").click()
         page.get_by_role("button", name="Add a light").click()
         page.get_by_role("menuitem", name="Spot").click()
         page.locator("h2 button").filter(has_text="Shape").click()
