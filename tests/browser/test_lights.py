@@ -52,7 +52,8 @@ def test_sun_and_sky_take_the_place_of_the_map(page):
     page.get_by_role("switch", name="Sky").click()
     wait_for_revision(page, at + 1)
     wait_for_samples(page, 2)
-    assert np.abs(pixels(page) - before).mean() > 5
+    # As bright as before, and yet another light: shadows of the sun, a blue sky in the brass.
+    assert np.abs(pixels(page) - before).mean() > 2
     set_number(page, "Sun elevation", "20")
     wait_for_revision(page, at + 2)
     expect_saved(page)
