@@ -201,7 +201,7 @@ def test_light_is_swapped_in_one_click_and_the_backdrop_is_apart(page):
     wait_for_revision(page, at + 1)
     wait_for_samples(page, 2)
     after = pixels(page)
-    assert np.abs(after - before).mean() > 5
+    assert np.abs(after - before).mean() > 2
     group(page, "Backdrop").click()
     page.get_by_role("combobox", name="Backdrop").click()
     page.get_by_role("option", name="Environment", exact=True).click()
