@@ -22,6 +22,7 @@ from lantern.scene.aiming import (
     mirrored,
     mirrored_view,
     placed_card,
+    rounded,
     thrown,
     towards_caster,
     unit,
@@ -32,7 +33,9 @@ from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, DirectionalLight, Light
 from lantern.scene.lit import lit_lights
 from lantern.scene.making import Made, suited
+from lantern.scene.patching import replaced
 from lantern.scene.starts import Box
+from lantern.scene.surroundings import Box as HazeBox
 from lantern.scene.surroundings import Card, Sky, SunPlace
 
 SUN = "sun"
@@ -43,6 +46,8 @@ _CLEAR_OF = 2e-4
 """How far a ray starts above a surface, in shares of the asset's size."""
 _FAR = 1e4
 """How far the sun is taken to be, in sizes of the asset."""
+HAZE_ROOM = 0.5
+"""How far a box of haze begins beyond the asset, in shares of its largest side."""
 Point = tuple[float, float, float]
 
 
@@ -209,11 +214,11 @@ def lit_by(engine: Engine, file: dict[str, Any] | None, luminance: float | None)
     With the mean `luminance` [cd/m²] of what comes, the exposure is moved so that the picture stays as bright.
     """
     scene = engine.scene
-    patch = [_replacing("/environment/map", file)]
+    patch = [replaced("/environment/map", file)]
     if scene.environment.graded is not None:
-        patch.append(_replacing("/environment/graded", None))
+        patch.append(replaced("/environment/graded", None))
     if scene.sky.enabled:
-        patch.append(_replacing("/sky/enabled", False))
+        patch.append(replaced("/sky/enabled", False))
     return patch + (_as_bright(engine, luminance) if luminance is not None else [])
 
 
@@ -221,7 +226,7 @@ def sky_switched(engine: Engine, *, on: bool, keeps: bool) -> list[dict[str, Any
     """The patch to the sky of the document, or back to what was there before, as bright if it `keeps` that."""
     scene = engine.scene
     lit = scene.model_copy(update={"sky": scene.sky.model_copy(update={"enabled": on})})
-    patch = [_replacing("/sky/enabled", on)]
+    patch = [replaced("/sky/enabled", on)]
     return patch + (_as_bright(engine, brightness_of(lit, engine.compiled.environment_under(lit))) if keeps else [])
 
 
@@ -237,11 +242,21 @@ def _as_bright(engine: Engine, luminance: float) -> list[dict[str, Any]]:
     exposure = round(min(max(scene.look.exposure + math.log2(before / luminance), -30.0), 30.0), 3)
     if exposure == scene.look.exposure:
         return []
-    patch = [_replacing("/look/exposure", exposure)]
+    patch = [replaced("/look/exposure", exposure)]
     if scene.backdrop.kind in ("color", "gradient"):
         own = scene.backdrop.exposure + scene.look.exposure - exposure
-        patch.append(_replacing("/backdrop/exposure", round(min(max(own, -30.0), 30.0), 3)))
+        patch.append(replaced("/backdrop/exposure", round(min(max(own, -30.0), 30.0), 3)))
     return patch
+
+
+def haze_boxed(box: Box | None, *, on: bool) -> Made:
+    """Haze held in a box around what is there, with room for half its size to all sides; or everywhere again."""
+    value = None
+    if on:
+        low, high = box or (HazeBox().low, HazeBox().high)
+        room = HAZE_ROOM * max(b - a for a, b in zip(low, high, strict=True))
+        value = {"low": [rounded(v - room) for v in low], "high": [rounded(v + room) for v in high]}
+    return Made("", "Haze in a box" if on else "Haze everywhere", [replaced("/haze/box", value)])
 
 
 def brightness_of(scene: Scene, around: EnvironmentTables) -> float:
@@ -250,21 +265,17 @@ def brightness_of(scene: Scene, around: EnvironmentTables) -> float:
     return around.mean_luminance + direct / (4 * math.pi)
 
 
-def _replacing(path: str, value: Any) -> dict[str, Any]:
-    return {"op": "replace", "path": path, "value": value}
-
-
 def sun_patch(sky: Sky, direction: Sequence[float]) -> list[dict[str, Any]]:
     """The sun brought towards a direction: by its angles, or by the hour at which it comes nearest on its day."""
     if sky.place is not None:
         place = sky.place
         hours = np.linspace(0.0, 24.0, 24 * 30 + 1)
         nearness = [float(_at_hour(place, float(hour)).direction() @ np.array(direction)) for hour in hours]
-        return [{"op": "replace", "path": "/sky/place/hour", "value": round(float(hours[int(np.argmax(nearness))]), 3)}]
+        return [replaced("/sky/place/hour", round(float(hours[int(np.argmax(nearness))]), 3))]
     azimuth, elevation = angles_of(direction)
     return [
-        {"op": "replace", "path": "/sky/azimuth", "value": round(azimuth % 360, 2)},
-        {"op": "replace", "path": "/sky/elevation", "value": round(max(elevation, 0.0), 2)},
+        replaced("/sky/azimuth", round(azimuth % 360, 2)),
+        replaced("/sky/elevation", round(max(elevation, 0.0), 2)),
     ]
 
 

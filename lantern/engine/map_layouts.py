@@ -34,12 +34,17 @@ def as_lat_long(pixels: np.ndarray, layout: Layout | None = None) -> np.ndarray:
         return pixels
     rows = {"cross_upright": height // 2, "cross_lying": width // 2, "ball": height // 2}[layout]
     rows = max(rows, 8)
-    theta = (np.arange(rows) + 0.5) / rows * math.pi
-    phi = ((np.arange(2 * rows) + 0.5) / (2 * rows) - 0.5) * 2 * math.pi
-    s, c = np.sin(theta)[:, None], np.cos(theta)[:, None]
-    d = np.stack([s * np.sin(phi), np.broadcast_to(c, (rows, 2 * rows)), -s * np.cos(phi)], -1)
+    d = directions(rows, 2 * rows)
     x, y = _on_ball(d) if layout == "ball" else _on_cross(d, upright=layout == "cross_upright")
     return _bilinear(pixels, x * width - 0.5, y * height - 0.5)
+
+
+def directions(rows: int, columns: int, first: int = 0, last: int | None = None) -> np.ndarray:
+    """(h, columns, 3) unit directions of the middles of a map's pixels, in rows from `first` to before `last`."""
+    theta = (np.arange(first, rows if last is None else last) + 0.5)[:, None] / rows * math.pi
+    phi = ((np.arange(columns) + 0.5)[None, :] / columns - 0.5) * 2 * math.pi
+    s, c = np.sin(theta), np.cos(theta)
+    return np.stack([s * np.sin(phi), np.broadcast_to(c, (len(theta), columns)), -s * np.cos(phi)], -1)
 
 
 def _on_ball(d: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

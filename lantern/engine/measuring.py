@@ -27,8 +27,10 @@ def reflectance(engine: Engine, camera: Camera, shape: float, x: float, y: float
 def radiance_factor(engine: Engine, camera: Camera, shape: float, x: float, y: float) -> tuple[float, ...] | None:
     """What the surface sends to a camera over what a perfect matt white in its place would (CIE S 017, 17-24-066).
 
-    In the light of the scene as it is; above 1 in a highlight. None in the dark too.
+    In the light of the scene as it is; above 1 in a highlight. None where there is no part, and in the dark.
     """
+    if _part_at(engine, camera, shape, x, y) is None:
+        return None
     own, white = luminance_along(engine, camera, shape, x, y), white_along(engine, camera, shape, x, y)
     return None if white is None or white.min() <= _DARK else tuple(float(v) for v in own / white)
 

@@ -1,37 +1,28 @@
 """What is all around an asset as one map of latitude and longitude: to be kept as a file, and to be looked at.
 
-In: a document, where its files are. Out: pixels, the bytes of an OpenEXR file, a small picture. Called by packages and
+In: a document, where its files are. Out: pixels, an OpenEXR file, a small picture. Called by packages and
 by the render host. Rows go from straight up to straight down, the middle column looks along -Z.
 """
 
 import math
-import tempfile
 from pathlib import Path
 
 import numpy as np
 
 from lantern.compile.environment_tables import EnvironmentTables, turn_of
 from lantern.engine.light_images import LightImages
+from lantern.engine.map_layouts import directions
 from lantern.engine.own_images import Resolver
 from lantern.light.daylight import SUN_RADIUS, sun_of, sunlight
 from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.files import ImageError, write_map
+from lantern.picture.thumbnails import small_map
 from lantern.scene.document import Look, Scene
 from lantern.scene.lit import environment_intensity
 
-LOOKED_AT = (256, 512)
-"""Rows and columns of the picture at most."""
 SUN_ROWS = 1024
 """Rows that a map with a sun has at least: its disk spans three of them."""
 _BAND = 64
-
-
-def directions(rows: int, columns: int, first: int = 0, last: int | None = None) -> np.ndarray:
-    """(h, columns, 3) unit directions of the middles of a map's pixels, in rows from `first` to before `last`."""
-    theta = (np.arange(first, rows if last is None else last) + 0.5)[:, None] / rows * math.pi
-    phi = ((np.arange(columns) + 0.5)[None, :] / columns - 0.5) * 2 * math.pi
-    sine = np.sin(theta)
-    return np.stack([sine * np.sin(phi), np.cos(theta) + 0 * phi, -sine * np.cos(phi)], axis=-1)
 
 
 def looked_up(pixels: np.ndarray, towards: np.ndarray) -> np.ndarray:
@@ -80,24 +71,24 @@ def _add_sun(scene: Scene, pixels: np.ndarray) -> None:
         pixels[first:last] += (near[..., None] * (light / total)).astype(np.float32)
 
 
-def environment_file(scene: Scene, resolve: Resolver) -> tuple[bytes, list[str]]:
-    """(an OpenEXR file of all that is around, what could not be had). Raises ImageError without its map."""
+def write_environment(scene: Scene, resolve: Resolver, path: Path) -> list[str]:
+    """Write all that is around as an OpenEXR file, `path` ends so; returns what could not be had.
+
+    Raises ImageError without its map.
+    """
     images = LightImages()
     _, lost = images.bring(scene, resolve)
     try:
         pixels, problems = (None, []) if scene.sky.enabled else images.map_of(scene, resolve)
     except OSError as error:
         raise ImageError(str(error)) from error
-    found = unrolled(scene, EnvironmentTables(scene, pixels, images.shown))
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "environment.exr"
-        write_map(path, found)
-        return path.read_bytes(), lost + problems
+    write_map(path, unrolled(scene, EnvironmentTables(scene, pixels, images.shown)))
+    return lost + problems
 
 
 def map_picture(scene: Scene, tables: EnvironmentTables) -> np.ndarray:
     """(h, w, 3) uint8 of the map unturned, as bright as the picture shows it."""
-    rows, columns = LOOKED_AT
-    pixels = looked_up(tables.pixels, directions(rows, columns)) * np.float32(environment_intensity(scene))
+    # The mean of each block: of a large map hardly a lamp would lie at the middle of one.
+    pixels = small_map(tables.pixels) * np.float32(environment_intensity(scene))
     look = Look(exposure=scene.look.exposure, view=scene.look.view)
     return display_rgb(Developed(pixels, np.ones(pixels.shape[:2], np.float32)), look)

@@ -9,17 +9,21 @@ CURVE_POINTS = 61
 
 
 def environment_thumbnail(pixels: np.ndarray) -> np.ndarray:
-    """(128, 256, 3) uint8 of a map, exposed so that its mean becomes middle grey."""
-    rows = np.arange(HEIGHT) * pixels.shape[0] // HEIGHT
-    columns = np.arange(WIDTH) * pixels.shape[1] // WIDTH
-    # Sums over blocks; a map smaller than the thumbnail repeats its texels.
-    small = np.add.reduceat(np.add.reduceat(pixels, rows, axis=0), columns, axis=1)
-    heights = np.maximum(np.diff(np.append(rows, pixels.shape[0])), 1)
-    widths = np.maximum(np.diff(np.append(columns, pixels.shape[1])), 1)
-    small = (small / (heights[:, None, None] * widths[None, :, None])).astype(np.float32)
+    """(HEIGHT, WIDTH, 3) uint8 of a map, exposed so that its median becomes middle grey."""
+    small = small_map(pixels)
     # The median is not led astray by a sun.
     middle = float(np.median(small.mean(axis=2)))
     return to_display(small, float(np.log2(0.18 / max(middle, 1e-6))), "filmic")
+
+
+def small_map(pixels: np.ndarray) -> np.ndarray:
+    """(HEIGHT, WIDTH, 3) float32 of a map: the mean of each block; a smaller map repeats its texels."""
+    rows = np.arange(HEIGHT) * pixels.shape[0] // HEIGHT
+    columns = np.arange(WIDTH) * pixels.shape[1] // WIDTH
+    small = np.add.reduceat(np.add.reduceat(pixels, rows, axis=0), columns, axis=1)
+    heights = np.maximum(np.diff(np.append(rows, pixels.shape[0])), 1)
+    widths = np.maximum(np.diff(np.append(columns, pixels.shape[1])), 1)
+    return (small / (heights[:, None, None] * widths[None, :, None])).astype(np.float32)
 
 
 def profile_curve(candela: np.ndarray) -> list[tuple[float, float]]:

@@ -291,11 +291,8 @@ PATH = Table(
         ("arrives", "f", 1),  # share of local lights' light, as probes found
         ("receives_shadow", "i", 1),
         ("pdf", "f", 1),  # of the ray's direction [1/sr]; 0 when nothing was aimed at, so that light counts whole
-        (
-            "matt",
-            "f",
-            3,
-        ),  # rgb diffuse share of the scattering there, kept where sight and shade differ, or gloss sees another map
+        # RGB diffuse share of the scattering there; kept where sight and shade differ, or gloss sees another map.
+        ("matt", "f", 3),
         # What the first scattering made of the light, for the AOVs.
         ("share", "f", 3),  # rgb that is diffuse
         ("kind", "i", 1),

@@ -11,6 +11,7 @@ from typing import Any
 from lantern.scene.compass import angles_of
 from lantern.scene.document import Scene
 from lantern.scene.lights import DirectionalLight, Light
+from lantern.scene.patching import replaced
 
 Point = Sequence[float]
 Patch = list[dict[str, Any]]
@@ -40,13 +41,11 @@ def distance_of(light: Light) -> float:
 
 
 def _replaced(key: str, **fields: Point) -> Patch:
-    return [
-        {"op": "replace", "path": f"/lights/{key}/{name}", "value": [_rounded(v) for v in value]}
-        for name, value in fields.items()
-    ]
+    return [replaced(f"/lights/{key}/{name}", [rounded(v) for v in value]) for name, value in fields.items()]
 
 
-def _rounded(value: float) -> float:
+def rounded(value: float) -> float:
+    """To seven digits, within what a document may hold."""
     return float(f"{min(max(value, -1e6), 1e6):.7g}")
 
 
@@ -91,7 +90,7 @@ def mirrored(light: Light, middle: float) -> Light:
     """The same light on the other side of the upright plane x = `middle` [m]."""
 
     def flipped(point: Point) -> tuple[float, float, float]:
-        return (_rounded(2 * middle - point[0]), point[1], point[2])
+        return (rounded(2 * middle - point[0]), point[1], point[2])
 
     changed: dict[str, Any] = {"position": flipped(light.position), "target": flipped(light.target)}
     if "roll" in type(light).model_fields:
@@ -104,8 +103,8 @@ def placed_card(scene: Scene, key: str, direction: Point) -> Patch:
     azimuth, elevation = card_angles(scene, direction)
     at = f"/environment/cards/{key}"
     return [
-        {"op": "replace", "path": f"{at}/azimuth", "value": round(azimuth, 2)},
-        {"op": "replace", "path": f"{at}/elevation", "value": round(min(max(elevation, -90.0), 90.0), 2)},
+        replaced(f"{at}/azimuth", round(azimuth, 2)),
+        replaced(f"{at}/elevation", round(min(max(elevation, -90.0), 90.0), 2)),
     ]
 
 

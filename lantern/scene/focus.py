@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from lantern.scene.document import Camera
+from lantern.scene.patching import replaced
 from lantern.scene.starts import Box
 
 CONFUSION = 1 / 1500
@@ -62,7 +63,7 @@ def focus_doubts(camera: Camera, shape: float, box: Box | None) -> list[FocusDou
     front = max(front, 0.0)
     size = max(high - low for low, high in zip(*box, strict=True))
     middle = float(f"{(front + back) / 2:.6g}")
-    to_middle = ({"op": "replace", "path": "/camera/focus_distance", "value": middle},)
+    to_middle = (replaced("/camera/focus_distance", middle),)
     found = []
     far = math.inf if sharp.far is None else sharp.far
     if far < front or sharp.near > back:
@@ -73,8 +74,8 @@ def focus_doubts(camera: Camera, shape: float, box: Box | None) -> list[FocusDou
                 to_middle,
             )
         )
-    elif min(far, back) - max(sharp.near, front) < SHALLOW * (back - front):
-        found.append(FocusDoubt(f"Only {length(far - sharp.near)} of the asset's {length(back - front)} are sharp."))
+    elif (of_it := min(far, back) - max(sharp.near, front)) < SHALLOW * (back - front):
+        found.append(FocusDoubt(f"Only {length(of_it)} of the asset's {length(back - front)} are sharp."))
     if found and not SMALLEST <= size <= LARGEST:
         asked = "did it come in another unit? Asset, Size says which."
         found.append(FocusDoubt(f"This asset is {length(size)} large: {asked}"))

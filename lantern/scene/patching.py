@@ -16,6 +16,11 @@ class PatchError(ValueError):
     """An operation is malformed or does not fit the data; the message names its path and what was expected."""
 
 
+def replaced(path: str, value: Any) -> Operation:
+    """The operation that puts a value in the place of another."""
+    return {"op": "replace", "path": path, "value": value}
+
+
 def apply_operations(data: Any, patch: Patch) -> tuple[Any, Patch]:
     """(patched data, inverse patch); the data given is left as it was. Raises PatchError."""
     inverse: Patch = []

@@ -6,7 +6,6 @@ In: the question, the engine, the pane it is about. Out: the answer. Called by `
 import base64
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
 
 import numpy as np
 
@@ -20,6 +19,7 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.making import Made
+from lantern.scene.patching import replaced
 from lantern.scene.starts import Box
 from server.host.pane import Pane
 from server.protocol import lighting as asked_of_light
@@ -31,6 +31,7 @@ SIZED = (
     asked_of_light.TurnLights,
     asked_of_light.KeepRig,
     asked_of_light.LitPicture,
+    asked_of_light.BoxHaze,
 )
 """Questions whose answer depends on where the asset is; measuring a million triangles is no part of dragging light."""
 LOOKED_AT = 16_000
@@ -67,6 +68,8 @@ def made_of(question: asked_of_light.LightQuestion, engine: Engine, pane: Pane, 
             case asked_of_light.TurnLights():
                 patch = rigs.turned_lights(scene, box, question.degrees, question.stops)
                 return Made("", "Turn all light" if question.degrees else "Dim all light", patch)
+            case asked_of_light.BoxHaze():
+                return lighting.haze_boxed(box, on=question.on)
             case asked_of_light.BakeBalance():
                 return balancing.baked(scene)
             case asked_of_light.GreyCard():
@@ -124,16 +127,12 @@ def _placed(question: asked_of_light.PlaceLight, engine: Engine, press: Press) -
             return lighting.aim_at(engine, press, question.light)
 
 
-def _replaced(path: str, value: Any) -> dict[str, Any]:
-    return {"op": "replace", "path": path, "value": value}
-
-
 def _grey(engine: Engine, press: Press) -> Made | None:
     found = relighting.by_grey_card(engine, press)
     if found is None:
         return None
     fields = ("exposure", "white_temperature", "white_tint")
-    return Made("", "Grey card", [_replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
+    return Made("", "Grey card", [replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
 
 
 def _solid(question: asked_of_light.ProfileSolid, engine: Engine) -> asked_of_light.SolidFound:

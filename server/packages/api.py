@@ -38,18 +38,14 @@ def project_model(
     has no word for: a JSON list, percent-encoded.
     """
     name, pieces, lost = ExportModel(request.user, project_id, form, bake).execute()
-    answer = _download(name, ENDINGS[form], pieces, _KINDS[form])
-    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
-    return answer
+    return _download(name, ENDINGS[form], pieces, _KINDS[form], lost)
 
 
 @router.get("projects/{project_id}/environment")
 def project_environment(request: HttpRequest, project_id: int) -> StreamingHttpResponse:
     """All that is around the asset as one OpenEXR map of latitude and longitude [cd/m²]; as `project_model`."""
     name, pieces, lost = ExportEnvironment(request.user, project_id).execute()
-    answer = _download(name, ".exr", pieces, "image/x-exr")
-    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
-    return answer
+    return _download(name, ".exr", pieces, "image/x-exr", lost)
 
 
 @router.get("projects/{project_id}/materials/{material}/file")
@@ -60,15 +56,18 @@ def project_material(request: HttpRequest, project_id: int, material: str) -> St
 
 def material_download(name: str, pieces: Iterator[bytes], lost: list[str]) -> StreamingHttpResponse:
     """The file of a material as an answer."""
-    answer = _download(name, ".mtlx.zip", pieces, "application/zip")
-    answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
-    return answer
+    return _download(name, ".mtlx.zip", pieces, "application/zip", lost)
 
 
-def _download(name: str, suffix: str, pieces: Iterator[bytes], kind: str) -> StreamingHttpResponse:
+def _download(
+    name: str, suffix: str, pieces: Iterator[bytes], kind: str, lost: list[str] | None = None
+) -> StreamingHttpResponse:
+    """A file as an answer; what it could not say is in a header."""
     file_name = " ".join(re.sub(r"[^\w.()&+-]+", " ", name).split()) + suffix
     answer = StreamingHttpResponse(_sent(pieces), content_type=kind)
     answer["Content-Disposition"] = content_disposition_header(True, file_name)
+    if lost is not None:
+        answer["Lantern-Left-Out"] = quote(json.dumps(lost[:MOST_SAID]))
     return answer
 
 

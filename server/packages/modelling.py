@@ -16,7 +16,7 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.materialx.writing import write_material
 from lantern.assets.reading import import_asset
 from lantern.engine.exporting import Format, exported
-from lantern.engine.unrolled import environment_file
+from lantern.engine.unrolled import write_environment
 from lantern.picture.files import ImageError
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
@@ -44,8 +44,9 @@ def write(wanted: Wanted) -> list[str]:
     """Write the file; returns what it could not say. Raises AssetError and ImageError."""
     scene = read_scene(wanted.scene)
     if wanted.form == "exr":
-        data, lost = environment_file(scene, lambda reference: Path(wanted.paths[reference.sha256]))
-        Path(wanted.target).write_bytes(data)
+        written = Path(f"{wanted.target}.exr")
+        lost = write_environment(scene, lambda reference: Path(wanted.paths[reference.sha256]), written)
+        written.replace(wanted.target)
         return lost
     asset = ImportedAsset("Set", "none")
     if scene.asset is not None:

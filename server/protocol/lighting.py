@@ -174,6 +174,15 @@ class LitPicture(Message):
     request: Request
 
 
+class BoxHaze(Message):
+    """Asks for the patch that holds haze in a box around what is visible, or lets it be everywhere."""
+
+    type: Literal["box_haze"]
+    pane: PaneNumber
+    on: bool
+    request: Request
+
+
 class BakeBalance(Message):
     """Asks for the patch that gives the lights what the faders say."""
 
@@ -242,6 +251,7 @@ LightQuestion = (
     | TurnLights
     | KeepRig
     | LitPicture
+    | BoxHaze
     | BakeBalance
     | LightShares
     | Meter

@@ -79,6 +79,15 @@ def test_a_focus_that_misses_the_asset_is_said_and_mended():
     assert mended.camera.focus_distance == pytest.approx(2.0) and not focus_doubts(mended.camera, SHAPE, None)
 
 
+def test_what_is_said_to_be_sharp_is_of_the_asset_also_where_it_is_sharp_as_far_as_one_sees():
+    far_off = CAMERA.model_copy(update={"focal_length": 20.0, "f_number": 22.0, "focus_distance": 60.0})
+    near = sharpness(far_off, SHAPE).near
+    assert sharpness(far_off, SHAPE).far is None
+    box = ((-0.1, -0.1, 2.0 - 1.01 * near), (0.1, 0.1, 2.0 - 0.01))
+    (doubt,) = focus_doubts(far_off, SHAPE, box)
+    assert doubt.text == f"Only {length(0.01 * near)} of the asset's {length(1.01 * near - 0.01)} are sharp."
+
+
 @pytest.mark.parametrize("size", [0.004, 300.0])
 def test_an_asset_of_an_unlikely_size_is_asked_for_its_unit(size):
     half = size / 2

@@ -14,6 +14,7 @@ from lantern.engine.lighting import (
     day_of,
     glint,
     grip,
+    haze_boxed,
     light_from_here,
     new_card,
     sky_switched,
@@ -356,3 +357,15 @@ def test_a_sky_is_switched_on_and_off_without_changing_how_bright_the_picture_is
     assert engine.scene.environment == before.environment
     assert switched(True, keeps=False) > 1000 * was and engine.scene.look.exposure == pytest.approx(0, abs=0.002)
     engine.close()
+
+
+@pytest.mark.parametrize("scale", [0.002, 1.0, 300.0])
+def test_a_box_of_haze_begins_around_the_asset(scale):
+    asset = (-scale, 0.0, -scale), (scale, 4 * scale, scale)
+    scene = read_scene(apply_operations(Scene().plain(), haze_boxed(asset, on=True).patch)[0])
+    assert scene.haze.box.low == pytest.approx((-3 * scale, -2 * scale, -3 * scale))
+    assert scene.haze.box.high == pytest.approx((3 * scale, 6 * scale, 3 * scale))
+    again = read_scene(apply_operations(scene.plain(), haze_boxed(asset, on=False).patch)[0])
+    assert again.haze.box is None
+    alone = read_scene(apply_operations(Scene().plain(), haze_boxed(None, on=True).patch)[0])
+    assert all(low < high for low, high in zip(alone.haze.box.low, alone.haze.box.high, strict=True))

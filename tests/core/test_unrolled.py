@@ -10,10 +10,12 @@ from lantern.assets.hashing import sha256_of
 from lantern.compile.environment_tables import EnvironmentTables
 from lantern.engine.engine import Engine
 from lantern.engine.light_images import read_map
-from lantern.engine.unrolled import LOOKED_AT, directions, environment_file, looked_up, map_picture, unrolled
+from lantern.engine.map_layouts import directions
+from lantern.engine.unrolled import looked_up, map_picture, unrolled, write_environment
 from lantern.film.film import Film
 from lantern.light.environment import open_ground_irradiance
 from lantern.picture.files import ImageError, write_image, write_radiance_hdr
+from lantern.picture.thumbnails import HEIGHT, WIDTH
 from lantern.scene.document import Camera, Material, Scene
 from lantern.scene.model import FileRef
 from lantern.scene.surroundings import Card, Environment, Graded, Ground, Sky
@@ -54,9 +56,7 @@ def test_the_file_lights_as_the_document_does(tmp_path):
     source = tmp_path / "source.hdr"
     write_radiance_hdr(source, pixels)
     scene = Scene(environment=environment.model_copy(update={"map": FileRef(sha256="1" * 64, name="source.hdr")}))
-    data, lost = environment_file(scene, lambda reference: source)
-    assert lost == []
-    (tmp_path / "kept.exr").write_bytes(data)
+    assert write_environment(scene, lambda reference: source, tmp_path / "kept.exr") == []
     kept, problems = read_map(tmp_path / "kept.exr", "kept.exr")
     assert problems == [] and kept.shape[1] == 2 * kept.shape[0]
     wanted, found = lit(environment, source), lit(Environment(), tmp_path / "kept.exr")
@@ -71,7 +71,7 @@ def test_the_sun_of_a_sky_is_in_the_file_with_all_its_light(elevation, tmp_path)
     sky = Sky(enabled=True, azimuth=130.0, elevation=elevation)
     for shown in (sky, sky.model_copy(update={"sun": False})):
         scene = Scene(sky=shown, environment=Environment(intensity=0.01))
-        (tmp_path / "sky.exr").write_bytes(environment_file(scene, no_files)[0])
+        write_environment(scene, no_files, tmp_path / "sky.exr")
         wanted = lit(scene.environment, None, shown)
         again = lit(Environment(), tmp_path / "sky.exr")
         assert again[12:20, 12:20].mean((0, 1)) == pytest.approx(wanted[12:20, 12:20].mean((0, 1)), rel=0.03)
@@ -96,18 +96,19 @@ def test_a_map_is_looked_up_as_kernels_do():
     assert looked_up(pixels, behind) == pytest.approx(between, abs=1e-5), "over the seam"
 
 
-def test_a_file_without_its_map_is_refused_and_a_picture_is_small():
+def test_a_file_without_its_map_is_refused_and_a_picture_is_small(tmp_path):
     gone = FileRef(sha256="2" * 64, name="gone.hdr")
 
     def nowhere(reference):
         raise FileNotFoundError(f"The file {reference.name} is not stored here: upload it again.")
 
     with pytest.raises(ImageError, match=r"gone\.hdr"):
-        environment_file(Scene(environment=Environment(map=gone)), nowhere)
+        write_environment(Scene(environment=Environment(map=gone)), nowhere, tmp_path / "gone.exr")
+    assert not (tmp_path / "gone.exr").exists()
     scene = Scene(environment=Environment(cards=CARDS))
     picture = map_picture(scene, EnvironmentTables(scene, None))
-    assert picture.shape == (*LOOKED_AT, 3) and picture.dtype == np.uint8
-    assert picture[128, int((0.5 - 70 / 360) * 512)].max() < 5, "the flag is dark where it lies"
+    assert picture.shape == (HEIGHT, WIDTH, 3) and picture.dtype == np.uint8
+    assert picture[HEIGHT // 2, int((0.5 - 70 / 360) * WIDTH)].max() < 5, "the flag is dark where it lies"
 
 
 def test_a_file_that_says_how_bright_its_white_is_comes_in_cd_per_square_metre(tmp_path):

@@ -1,8 +1,7 @@
 /** Between which depths the shot is sharp, and what of that is hardly meant for this asset. */
-import Box from "@mui/material/Box";
-import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useCallback, useMemo } from "react";
+import { Doubts } from "../controls/Doubts";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { useAnswer } from "../store/useAnswer";
@@ -40,28 +39,7 @@ export function Sharpness() {
           ? `Sharp from ${length(near)} on`
           : `Sharp from ${length(near)} to ${length(far)}, ${length(far - near)} deep`}
       </Typography>
-      {doubts.length > 0 && (
-        <Box
-          component="section"
-          aria-label="Is the focus meant?"
-          sx={{ my: 0.75, pl: 1.25, borderLeft: "2px solid", borderColor: "warning.main" }}
-        >
-          {doubts.map(({ text, patch }) => (
-            <Box key={text} sx={{ mb: 0.5 }}>
-              <Typography variant="body2">{text}</Typography>
-              {patch.length > 0 && (
-                <Button
-                  size="small"
-                  sx={{ ml: -0.75, px: 0.75 }}
-                  onClick={() => workspace.commit(patch, "Focus on the asset")}
-                >
-                  Focus on the asset
-                </Button>
-              )}
-            </Box>
-          ))}
-        </Box>
-      )}
+      <Doubts label="Is the focus meant?" mend="Focus on the asset" doubts={doubts} />
     </>
   );
 }

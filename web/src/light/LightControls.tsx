@@ -2,6 +2,7 @@
 import Box from "@mui/material/Box";
 import Typography from "@mui/material/Typography";
 import { useMemo } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice } from "../store/context";
 import { modelOf, nameOf } from "./lights";
@@ -13,11 +14,8 @@ const OPEN = ["amount"];
 export function LightControls({ id }: { id: string }) {
   const light = useScene((s) => s.lights[id]!);
   const besides = useSlice((s) => s.besides);
-  const alike = useScene((s) => besides.filter((key) => s.lights[key]?.kind === light.kind).join("\n"));
-  const places = useMemo(
-    () => [id, ...(alike ? alike.split("\n") : [])].map((key) => ["lights", key]),
-    [id, alike],
-  );
+  const alike = useScene(useShallow((s) => besides.filter((key) => s.lights[key]?.kind === light.kind)));
+  const places = useMemo(() => [id, ...alike].map((key) => ["lights", key]), [id, alike]);
   const others = besides.length + 1 - places.length;
   const more = {
     shape: places.length === 1 && (

@@ -58,6 +58,7 @@ export type LightQuestion =
   | "turn_lights"
   | "keep_rig"
   | "lit_picture"
+  | "box_haze"
   | "bake_balance"
   | "light_shares"
   | "meter"
