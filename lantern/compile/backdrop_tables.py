@@ -58,7 +58,8 @@ def backdrop_tables(scene: Scene, environment: EnvironmentTables, images: Images
     if backdrop.kind == "gradient":
         pixels = graded_backdrop(backdrop)
         stored, factor = stored_pixels(pixels)
-        return BackdropTables(IN_THE_FRAME, environment_row(pixels, None, np.eye(3), brightness, factor), stored)
+        own = 2.0**backdrop.color_exposure
+        return BackdropTables(IN_THE_FRAME, environment_row(pixels, None, np.eye(3), own, factor), stored)
     image = None if backdrop.file is None else images.get(backdrop.file.sha256)
     if image is None or backdrop.kind not in ("map", "photograph"):
         return BackdropTables()
@@ -74,10 +75,9 @@ def backdrop_tables(scene: Scene, environment: EnvironmentTables, images: Images
 
 
 def plain_backdrop(backdrop: Backdrop) -> tuple[float, float, float]:
-    """RGB [cd/m²] of a plain backdrop; what lies beside a photograph has no exposure of its own."""
-    r, g, b = backdrop.color
-    brightness = 2.0**backdrop.exposure if backdrop.kind in ("color", "gradient") else 1.0
-    return r * brightness, g * brightness, b * brightness
+    """RGB [cd/m²] of a plain backdrop, and of what lies beside a photograph."""
+    r, g, b = (v * 2.0**backdrop.color_exposure for v in backdrop.color)
+    return r, g, b
 
 
 def graded_backdrop(backdrop: Backdrop) -> np.ndarray:

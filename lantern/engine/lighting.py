@@ -46,7 +46,7 @@ _CLEAR_OF = 2e-4
 """How far a ray starts above a surface, in shares of the asset's size."""
 _FAR = 1e4
 """How far the sun is taken to be, in sizes of the asset."""
-HAZE_ROOM = 0.5
+HAZE_ROOM = 0.1
 """How far a box of haze begins beyond the asset, in shares of its largest side."""
 Point = tuple[float, float, float]
 
@@ -233,7 +233,7 @@ def sky_switched(engine: Engine, *, on: bool, keeps: bool) -> list[dict[str, Any
 def _as_bright(engine: Engine, luminance: float) -> list[dict[str, Any]]:
     """The patch of the exposure for light of another mean luminance; none where that says nothing.
 
-    A backdrop of plain or graded colour goes with it: it is seen as it was.
+    The colours of the backdrop go with it: they are seen as they were.
     """
     scene = engine.scene
     before = brightness_of(scene, engine.compiled.environment)
@@ -242,15 +242,15 @@ def _as_bright(engine: Engine, luminance: float) -> list[dict[str, Any]]:
     exposure = round(min(max(scene.look.exposure + math.log2(before / luminance), -30.0), 30.0), 3)
     if exposure == scene.look.exposure:
         return []
-    patch = [replaced("/look/exposure", exposure)]
-    if scene.backdrop.kind in ("color", "gradient"):
-        own = scene.backdrop.exposure + scene.look.exposure - exposure
-        patch.append(replaced("/backdrop/exposure", round(min(max(own, -30.0), 30.0), 3)))
-    return patch
+    colors = scene.backdrop.color_exposure + scene.look.exposure - exposure
+    return [
+        replaced("/look/exposure", exposure),
+        replaced("/backdrop/color_exposure", round(min(max(colors, -30.0), 30.0), 3)),
+    ]
 
 
 def haze_boxed(box: Box | None, *, on: bool) -> Made:
-    """Haze held in a box around what is there, with room for half its size to all sides; or everywhere again."""
+    """Haze held in a box around what is there, with some room to all sides; or everywhere again."""
     value = None
     if on:
         low, high = box or (HazeBox().low, HazeBox().high)

@@ -211,8 +211,8 @@ _FREE_PATHS_OF_SIGHT_7 = 3.912023005428146
 
 
 def _from_6_to_7(data: Data) -> Data:
-    """Haze says how far one sees, gloss may see the map blurred in its own way, and the exposure of a backdrop is that
-    of plain and graded ones, too. All is as it was.
+    """Haze says how far one sees, gloss may see the map blurred in its own way, and the colours of a backdrop have an
+    exposure of their own. All is as it was.
     """
     data = _around_7(data)
     kept = data.get("conditions")
@@ -230,8 +230,8 @@ def _around_7(data: Data) -> Data:
         path = haze.get("visibility", 5.0)
         sight = path * _FREE_PATHS_OF_SIGHT_7 if isinstance(path, int | float) else path
         data = {**data, "haze": {**{k: v for k, v in haze.items() if k != "visibility"}, "sight": sight}}
-    if isinstance(backdrop, dict) and backdrop.get("kind", "color") in ("color", "gradient"):
-        data = {**data, "backdrop": {**backdrop, "exposure": 0.0}}
+    if isinstance(backdrop, dict):
+        data = {**data, "backdrop": {"color_exposure": 0.0, **backdrop}}
     return data
 
 

@@ -353,6 +353,8 @@ def test_a_sky_is_switched_on_and_off_without_changing_how_bright_the_picture_is
 
     was = float(picture(engine, 16, 16).mean())
     assert was / 4 < switched(True) < was * 4 and engine.scene.look.exposure < -8
+    assert engine.scene.backdrop.exposure == 0.0, "the sky is no brighter when it is shown behind"
+    assert engine.scene.backdrop.color_exposure == pytest.approx(-engine.scene.look.exposure, abs=0.002)
     assert switched(False) == pytest.approx(was, rel=0.05)
     assert engine.scene.environment == before.environment
     assert switched(True, keeps=False) > 1000 * was and engine.scene.look.exposure == pytest.approx(0, abs=0.002)
@@ -363,8 +365,8 @@ def test_a_sky_is_switched_on_and_off_without_changing_how_bright_the_picture_is
 def test_a_box_of_haze_begins_around_the_asset(scale):
     asset = (-scale, 0.0, -scale), (scale, 4 * scale, scale)
     scene = read_scene(apply_operations(Scene().plain(), haze_boxed(asset, on=True).patch)[0])
-    assert scene.haze.box.low == pytest.approx((-3 * scale, -2 * scale, -3 * scale))
-    assert scene.haze.box.high == pytest.approx((3 * scale, 6 * scale, 3 * scale))
+    assert scene.haze.box.low == pytest.approx((-1.4 * scale, -0.4 * scale, -1.4 * scale))
+    assert scene.haze.box.high == pytest.approx((1.4 * scale, 4.4 * scale, 1.4 * scale))
     again = read_scene(apply_operations(scene.plain(), haze_boxed(asset, on=False).patch)[0])
     assert again.haze.box is None
     alone = read_scene(apply_operations(Scene().plain(), haze_boxed(None, on=True).patch)[0])

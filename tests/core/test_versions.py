@@ -174,12 +174,13 @@ def test_a_light_has_what_its_kind_has_and_nothing_else(light, words):
         read_scene(Scene().plain() | {"lights": {"l": {"name": "L"} | light}})
 
 
-def test_the_haze_of_version_6_lets_one_see_as_far_and_a_plain_backdrop_is_as_bright():
+def test_the_haze_of_version_6_lets_one_see_as_far_and_its_backdrop_is_as_bright():
     six = {"haze": {"enabled": True, "visibility": 2.0}, "backdrop": {"kind": "gradient", "exposure": 3.0}}
     own = {"haze": {"visibility": 1.0}, "backdrop": {"kind": "photograph", "exposure": 1.5}}
     others = {"environment": {}, "sky": {}, "lights": {}, "ground": {}}
     found = read_scene({"schema_version": 6, **six, "conditions": {"evening": {"name": "Evening", **others, **own}}})
-    assert found.haze.sight == pytest.approx(2.0 * FREE_PATHS_OF_SIGHT) and found.backdrop.exposure == 0.0
+    assert found.haze.sight == pytest.approx(2.0 * FREE_PATHS_OF_SIGHT) and found.backdrop.exposure == 3.0
+    assert found.backdrop.color_exposure == 0.0
     evening = found.conditions["evening"]
     assert evening.haze.sight == pytest.approx(FREE_PATHS_OF_SIGHT) and evening.backdrop.exposure == 1.5
     assert evening.environment.reflection_blur is None

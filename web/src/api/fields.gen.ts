@@ -4858,6 +4858,18 @@ export const fields = {
         0.18,
         0.18
       ]
+    },
+    "color_exposure": {
+      "label": "Exposure of its colours",
+      "kind": "number",
+      "minimum": -30,
+      "maximum": 30,
+      "unit": "EV",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
     }
   },
   "Ground": {
@@ -6793,8 +6805,34 @@ export const groups = {
           ]
         },
         {
+          "field": "color_exposure",
+          "when": [
+            {
+              "field": "kind",
+              "word": "color"
+            },
+            {
+              "field": "kind",
+              "word": "gradient"
+            }
+          ]
+        },
+        {
           "field": "exposure",
-          "when": []
+          "when": [
+            {
+              "field": "kind",
+              "word": "map"
+            },
+            {
+              "field": "kind",
+              "word": "photograph"
+            },
+            {
+              "field": "kind",
+              "word": "environment"
+            }
+          ]
         },
         {
           "field": "blur",

@@ -2632,6 +2632,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Exposure of its colours
+             * @default 0
+             */
+            color_exposure: number;
         };
         /**
          * BarnDoors
@@ -4979,7 +4984,8 @@ export interface components {
              *         0.18,
              *         0.18,
              *         0.18
-             *       ]
+             *       ],
+             *       "color_exposure": 0
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];

@@ -5,10 +5,12 @@ import Typography from "@mui/material/Typography";
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { CityEntry } from "../api/types";
+import { described } from "../controls/fields";
 import { useScene, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
 
 const REST_MS = 200;
+const NOWHERE = described("SunPlace", "name").default;
 const NONE: readonly CityEntry[] = [];
 
 export function CityField() {
@@ -68,7 +70,13 @@ export function CityField() {
           </span>
         </li>
       )}
-      renderInput={(params) => <TextField {...params} label={`City: ${place.name}`} sx={{ my: 0.75 }} />}
+      renderInput={(params) => (
+        <TextField
+          {...params}
+          label={place.name === NOWHERE ? "City" : `City: ${place.name}`}
+          sx={{ my: 0.75 }}
+        />
+      )}
     />
   );
 }

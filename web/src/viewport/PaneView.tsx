@@ -134,7 +134,6 @@ export function PaneView({ number }: { number: PaneNumber }) {
       {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
       {frame && shot && <HazeFrame place={place} frame={frame} />}
-      {frame && <MeterMarks number={number} place={place} frame={frame} surround={surround} />}
       {frame && <DecalFrame number={number} place={place} frame={frame} />}
       {frame && <PlacementFrame number={number} place={place} frame={frame} />}
       {frame && <Handles number={number} place={place} frame={frame} />}
@@ -153,6 +152,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
       <Readout number={number}>
         <Histogram number={number} />
       </Readout>
+      {frame && <MeterMarks number={number} place={place} frame={frame} surround={surround} />}
       <PixelReadout number={number} surround={surround} place={place} />
       {saying && (
         <Box

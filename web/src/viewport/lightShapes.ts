@@ -58,7 +58,7 @@ export function beam(light: Light): Vector[][] {
   if (light.kind === "point" || light.kind === "sphere" || light.kind === "directional") return [];
   const [position, target] = [light.position as Vector, light.target as Vector];
   const [across, along, forward] = aim(position, target, 0);
-  const head = length(sub(target, position)) * 0.03;
+  const head = length(sub(target, position)) * 0.015;
   const base = add(target, scale(forward, -2 * head));
   const ends = [across, scale(across, -1), along, scale(along, -1)];
   return [[position, target], ...ends.map((end): Vector[] => [target, add(base, scale(end, head))])];
