@@ -14,7 +14,7 @@ from demo.project import demo_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import Developed, display_rgb
-from lantern.scene.document import Look
+from lantern.scene.look import Look
 
 WIDTH, HEIGHT, WINDOW = 1920, 1080, 64
 PARTS = ("chimney", "base", "carry-strap", "cap")

@@ -184,7 +184,7 @@ class Soak:
         self.problems += [f"left over: {left[:5]}"] if left else []
         for item in Print.objects.all():
             names = {p.name for p in item.folder.glob("*")}
-            wanted = {Path(item.file_name(k)).name for k in Print.FILES} if item.state == Print.State.DONE else set()
+            wanted = {Path(item.file_name(k)).name for k in item.kinds} if item.state == Print.State.DONE else set()
             if item.state == Print.State.FAILED or names != wanted:
                 self.problems.append(f"print {item.pk} {item.state} {item.error}: {sorted(names)}")
 

@@ -24,9 +24,10 @@ from lantern.engine.channels import channels_of
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
 from lantern.motion.bounds import asset_bounds
-from lantern.picture.develop import display_rgb, display_rgba
+from lantern.picture.develop import display_rgb, display_rgba, hdr_rgb
 from lantern.picture.exr import write_exr
 from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
+from lantern.picture.hdr import write_pq_png
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
@@ -82,6 +83,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--noise", type=float, metavar="PERCENT", help="end where the picture has no more noise")
     render.add_argument("--layers", action=argparse.BooleanOptionalAction, help="every layer in the EXR")
     render.add_argument("--transparent", action=argparse.BooleanOptionalAction, help="no backdrop, alpha instead")
+    render.add_argument("--hdr", action="store_true", help="a PNG of Rec. 2100 PQ, for displays brighter than paper")
     render.add_argument("--rotate-environment", type=float, metavar="DEG", help="turn the map about the vertical")
     render.add_argument("--exposure", type=float, metavar="EV", help="exposure of the PNG")
     render.add_argument("--floor", action=argparse.BooleanOptionalAction, help="ground that catches shadow")
@@ -257,9 +259,13 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
             )
             bar.update(film.samples - before)
     picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
+    around = engine.surround(film, clean=wanted.denoise)
+    if options.out.suffix.lower() == ".png" and options.hdr:
+        write_pq_png(options.out, hdr_rgb(picture, scene.look, around))
+        return
     if options.out.suffix.lower() == ".png":
         develop = display_rgba if wanted.transparent else display_rgb
-        write_png(options.out, develop(picture, scene.look))
+        write_png(options.out, develop(picture, scene.look, around))
         return
     write_exr(options.out, channels_of(engine, film, picture))
 

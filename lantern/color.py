@@ -27,7 +27,7 @@ RGB_TO_XYZ = np.array(
 
 
 def lab_of(linear: np.ndarray) -> np.ndarray:
-    """CIE L*a*b* (3,) of linear Rec. 709 reflectance against the perfect diffuser in D65 (CIE 15:2018, 8.2.1)."""
-    ratio = (RGB_TO_XYZ @ np.asarray(linear, np.float64)) / RGB_TO_XYZ.sum(axis=1)
-    x, y, z = np.where(ratio > 216 / 24389, np.cbrt(ratio), (24389 / 27 * ratio + 16) / 116)
-    return np.array([116 * y - 16, 500 * (x - y), 200 * (y - z)])
+    """CIE L*a*b* (..., 3) of linear Rec. 709 (..., 3) against the perfect diffuser in D65 (CIE 15:2018, 8.2.1)."""
+    ratio = np.asarray(linear, np.float64) @ RGB_TO_XYZ.T / RGB_TO_XYZ.sum(axis=1)
+    x, y, z = np.moveaxis(np.where(ratio > 216 / 24389, np.cbrt(ratio), (24389 / 27 * ratio + 16) / 116), -1, 0)
+    return np.stack([116 * y - 16, 500 * (x - y), 200 * (y - z)], -1)

@@ -18,8 +18,11 @@ from lantern.film.carried import carried_over
 from lantern.film.film import Film
 from lantern.kernel.cache import is_compiled
 from lantern.kernel.normals import group_normals
+from lantern.picture.look.pipeline import Finisher
+from lantern.picture.look.surround import Surround
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.inputs import MaterialInput
+from lantern.scene.look import EFFECTS, Look
 
 
 def load_kernels(way: Way) -> None:
@@ -37,6 +40,9 @@ def load_kernels(way: Way) -> None:
     engine.trace(Film(16, 16), 1, view=View(scene.camera, way))
     engine.close()
     small = np.ones((2, 2, 3), np.float32)
+    every = {name: {"enabled": True} for name in EFFECTS}
+    place = {"name": "Place", "mask": {"kind": "gradient"}}
+    Finisher().bytes_of(small, Look.model_validate(every | {"locals": {"place": place}}), Surround(clean=False))
     carried_over(small, small, small)
     corners = np.array([[0, 1, 2]])
     heights(MaterialInput(), triangle, facing, [], 1.0)

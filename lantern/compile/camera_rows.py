@@ -3,6 +3,7 @@
 In: `Camera`, `Shutter`, the size of the frame. Out: rows of `CAMERA`, the aperture's rim. Called by `compile.compiled`.
 """
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -23,7 +24,7 @@ def camera_rows(camera: Camera, shutter: Shutter, width: int, height: int) -> tu
     for step, (position, target) in zip(row, places, strict=True):
         backwards = position - target
         backwards /= np.linalg.norm(backwards)
-        right, up = picture_axes(backwards)
+        right, up = picture_axes(backwards, camera.roll)
         step["position"], step["right"], step["up"], step["forward"] = position, right, up, -backwards
     row["steps"] = len(places)
     # An orthographic picture is as wide as the perspective one is at its target.
@@ -38,5 +39,7 @@ def camera_rows(camera: Camera, shutter: Shutter, width: int, height: int) -> tu
     # Aperture diameter is focal length over f-number; half of it, in metres.
     row["lens_radius"] = 0.0 if camera.f_number is None else camera.focal_length * 1e-3 / (2 * camera.f_number)
     row["focus_distance"] = camera.focus_distance
+    row["tilt_x"], row["tilt_y"] = (math.tan(math.radians(v)) for v in (camera.focus_swing, camera.focus_tilt))
+    row["narrowed"], row["cats_eye"] = 1.0 / camera.squeeze, camera.cats_eye
     row["distortion"], row["bladed"] = camera.distortion, camera.blades is not None
     return row, _rim(camera.blades or 3, camera.blade_rotation, camera.blade_roundness)

@@ -26,6 +26,7 @@ from lantern.compile.wearing import Wearing
 from lantern.kernel.points import blue_noise_mask, sample_points
 from lantern.light.profiles import Profile
 from lantern.motion.bounds import Bounds, bounds_of_poses, joined, mesh_points
+from lantern.motion.focus import focused
 from lantern.pattern.images import decodings
 from lantern.pattern.tables import SHADING
 from lantern.rays.embree import InstanceTree
@@ -297,7 +298,7 @@ class CompiledScene:
         settings = settings_row(scene, frame, Pass(samples, seed, transparent, view), self._surroundings())
         settings["gloss_sees_other"] = self._environment.gloss_sees_other
         first = int(settings["first_sample"][0])
-        camera, aperture = camera_rows(view.camera, scene.shutter, frame.width, frame.height)
+        camera, aperture = camera_rows(focused(scene, view.camera), scene.shutter, frame.width, frame.height)
         materials = self._wearing.rows.materials
         if view.way is Way.CLAY:
             materials = self._wearing.rows.clay()

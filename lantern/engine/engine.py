@@ -16,15 +16,17 @@ from lantern.compile.one_pixel import OnePixel
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
+from lantern.engine.finishing import LookFiles, surround_of
 from lantern.engine.light_images import LightImages, profile_files, read_profiles
 from lantern.engine.own_images import OwnImages, Resolver
 from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
+from lantern.picture.look.surround import Surround
 from lantern.preview.looking import look_tiles
 from lantern.scene.balancing import factors, is_balanced
-from lantern.scene.document import Camera, Scene
+from lantern.scene.document import Backdrop, Camera, Scene
 from lantern.scene.framing import point_at_depth
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
@@ -36,10 +38,17 @@ SHOWN = (
 """Sections of the document that the film shows: a change there asks for new samples."""
 
 
+_OF_THE_LOOK: dict[type, tuple[str, ...]] = {Camera: ("exposure_time", "iso"), Backdrop: ("graded",)}
+"""Fields of what the film shows that are done to its picture, and to none of its rays."""
+
+
 def _differs(before: object, after: object) -> bool:
-    """Whether two sections of a document show otherwise: in more than the names of what is in them."""
+    """Whether two sections of a document show otherwise: in more than names and what is done to the picture."""
     if before is after or before == after:
         return False
+    if isinstance(before, Camera | Backdrop):
+        same = {name: getattr(after, name) for name in _OF_THE_LOOK[type(before)]}
+        return before.model_copy(update=same) != after
     if isinstance(before, dict) and isinstance(after, dict):
         return list(before) != list(after) or any(_differs(before[key], after[key]) for key in after)
     if isinstance(before, BaseModel) and isinstance(after, BaseModel) and hasattr(after, "name"):
@@ -115,6 +124,7 @@ class Engine:
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
         self._own, self._lit = OwnImages(), LightImages()
+        self.look_files = LookFiles()
         self.timings = Timings()
 
     @property
@@ -187,6 +197,7 @@ class Engine:
         pixels, problems = self._lit.map_of(scene, resolve)
         profiles, unread = read_profiles(scene, resolve)
         problems += unread + self._own.bring(scene, resolve) + self._lit.bring(scene, resolve)[1]
+        problems += self.look_files.bring(scene.look, resolve)
         self._compiled = CompiledScene(
             scene, asset, pixels, profiles, self._own.texels, lights=self._lit.shown, final=self._final
         )
@@ -201,7 +212,7 @@ class Engine:
         if scene == before:
             return Change(restarts=False, recompiled=False)
         known = self.compiled.problems
-        problems: list[str] = []
+        problems = self.look_files.bring(scene.look, resolve) if scene.look is not before.look else []
         if scene.materials is not before.materials or scene.decals is not before.decals:
             problems += self._own.follow(before, scene, resolve)
             self.compiled.use_pictures(self._own.texels)
@@ -289,6 +300,16 @@ class Engine:
         if film.group_rows is None or not is_balanced(self._scene):
             return means
         return replace(means, radiance=film.balanced(self.factors()))
+
+    def surround(self, film: Film | None, *, clean: bool, camera: Camera | None = None) -> Surround:
+        """What the look of the document needs to know of a film; `clean` is whether its noise was removed.
+
+        `camera` is who it is seen by, the document's unless given.
+        """
+        shape = film.width / film.height if film else self._scene.print.width / self._scene.print.height
+        seen_by = camera or self._scene.camera
+        keys = self.compiled.part_keys
+        return surround_of(self._scene, self.look_files, seen_by, shape, film, keys, clean=clean)
 
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""

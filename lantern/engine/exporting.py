@@ -17,7 +17,7 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.assets.varying import uses_of
-from lantern.assets.writers.content import Content, Copies, Placed, Written
+from lantern.assets.writers.content import Content, Copies, Placed, VariantSet, Written
 from lantern.assets.writers.gltf import write_glb
 from lantern.assets.writers.obj import write_obj
 from lantern.assets.writers.usd import write_usdz
@@ -33,6 +33,7 @@ from lantern.motion.poses import part_poses
 from lantern.scene.document import Material, Part, Scene, Shutter
 from lantern.scene.lights import LightBase, ProfileLight, SpotLight, SurfaceLight
 from lantern.scene.placing import Places
+from lantern.scene.variants import Dressing, dressings, tells
 
 Format = Literal["glb", "usdz", "obj"]
 ENDINGS: dict[Format, str] = {"glb": ".glb", "usdz": ".usdz", "obj": ".zip"}
@@ -56,7 +57,12 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver
     made = _Baked(scene, asset, own.texels, stock, bake)
     placed = [made.brought(key, one) for key, one in zip(scene.parts, placed, strict=True)]
     carried, lost = _strewn(scene, stock, placed, places)
-    parts = [one for part, one in zip(scene.parts.values(), carried, strict=True) if part.visible]
+    told = dressings(scene) if form != "obj" else []
+    parts = [
+        replace(one, variants=_worn(key, part.material, one.material, told))
+        for (key, part), one in zip(scene.parts.items(), carried, strict=True)
+        if part.visible
+    ]
     enabled = [light for light in scene.lights.values() if light.enabled]
     content = Content(
         scene.asset.name if scene.asset else asset.name,
@@ -67,10 +73,21 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver
         [_in_candela(light) if form == "glb" else _in_luminance(light) for light in enabled],
         scene.camera,
         scene.print.width / scene.print.height,
+        [VariantSet(one.name, one.variants, one.chosen) for one in told],
     )
     written = {"glb": write_glb, "usdz": write_usdz, "obj": write_obj}[form](content)
     lost += unread + made.lost + _without_words(scene, made.keys, form)
+    lost += [f"variants {one.name!r}" for one in scene.variant_groups.values() if form == "obj" or not tells(one)]
     return Written(written.data, [*lost, *dict.fromkeys(written.lost)])
+
+
+def _worn(key: str, own: str, shown: str, told: Sequence[Dressing]) -> dict[tuple[int, int], str]:
+    """What a part wears by the numbers of set and variant; where that is its own, it is what stands in for it."""
+    return {
+        (number, variant): shown if material == own else material
+        for number, one in enumerate(told)
+        for variant, material in one.worn.get(key, {}).items()
+    }
 
 
 class _Baked:

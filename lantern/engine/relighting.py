@@ -6,6 +6,7 @@ render host. The film is not touched, and the scene is as before.
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -18,12 +19,10 @@ from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.picture.white import white_for, white_matrix
 from lantern.scene.document import Camera, Scene
+from lantern.scene.exposing import GREY, REFLECTED_CONSTANT
 
 WIDTH = 176
 SAMPLES = 4
-REFLECTED_CONSTANT = 12.5
-"""K of ISO 2720, cd·s/(m²·lx): of a reflected-light meter."""
-GREY = 0.18
 
 
 @dataclass(frozen=True)
@@ -49,7 +48,11 @@ def lit_picture(engine: Engine, scene: Scene, camera: Camera, shape: float, reso
         if not engine.trace(film, SAMPLES):
             return None
         picture = engine.develop_unless(lambda: False, film, denoise="fast", urgent=True)
-        return None if picture is None else display_rgb(picture, scene.look)
+        return (
+            None
+            if picture is None
+            else display_rgb(picture, scene.look, engine.surround(film, clean=True, camera=camera))
+        )
     finally:
         engine.apply(own, resolve)
 
@@ -75,3 +78,24 @@ def by_grey_card(engine: Engine, press: Press) -> tuple[float, float, float] | N
     shown = seen if matrix is None else matrix @ seen
     exposure = min(max(math.log2(GREY / float(shown @ LUMINANCE)), -30.0), 30.0)
     return round(exposure, 3), kelvin, tint
+
+
+HELD_SHARE = 0.005
+"""Of the pixels that may be brighter than white when highlights are held: reflections of lamps are meant to be."""
+
+
+def metered_exposure(light: np.ndarray, how: Literal["grey", "highlights"]) -> float | None:
+    """Exposure [EV] by the light (h, w, 3) of a region: its middle as grey of 18 %, or its lights held within white.
+
+    None in the dark.
+    """
+    if how == "grey":
+        seen = light @ LUMINANCE.astype(np.float32)
+        lit = seen[seen > 1e-9]
+        # By the mean of logarithms, as the eye judges: a lamp in the region does not darken all of it.
+        wanted, found = GREY, float(np.exp(np.log(lit).mean())) if len(lit) else 0.0
+    else:
+        wanted, found = 1.0, float(np.percentile(light.max(axis=-1), 100 * (1 - HELD_SHARE)))
+    if found <= 1e-9:
+        return None
+    return round(min(max(math.log2(wanted / found), -30.0), 30.0), 3)

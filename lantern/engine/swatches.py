@@ -17,11 +17,12 @@ from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver, no_files
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.scene.document import Camera, Look, Material, Part, Rendering, Scene
+from lantern.scene.document import Camera, Material, Part, Rendering, Scene
 from lantern.scene.forms import BoxForm
 from lantern.scene.inputs import MaterialInput, with_texture, with_textures
 from lantern.scene.layers import with_inputs
 from lantern.scene.lights import RectangleLight
+from lantern.scene.look import Look
 from lantern.scene.sources import WornSource
 from lantern.scene.surroundings import Environment, Ground
 

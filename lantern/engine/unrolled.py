@@ -17,8 +17,10 @@ from lantern.light.daylight import SUN_RADIUS, sun_of, sunlight
 from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.files import ImageError, write_map
 from lantern.picture.thumbnails import small_map
-from lantern.scene.document import Look, Scene
+from lantern.scene.document import Scene
+from lantern.scene.exposing import camera_stops
 from lantern.scene.lit import environment_intensity
+from lantern.scene.look import Look
 
 SUN_ROWS = 1024
 """Rows that a map with a sun has at least: its disk spans three of them."""
@@ -90,5 +92,5 @@ def map_picture(scene: Scene, tables: EnvironmentTables) -> np.ndarray:
     """(h, w, 3) uint8 of the map unturned, as bright as the picture shows it."""
     # The mean of each block: of a large map hardly a lamp would lie at the middle of one.
     pixels = small_map(tables.pixels) * np.float32(environment_intensity(scene))
-    look = Look(exposure=scene.look.exposure, view=scene.look.view)
+    look = Look(exposure=scene.look.exposure + camera_stops(scene.camera), view=scene.look.view)
     return display_rgb(Developed(pixels, np.ones(pixels.shape[:2], np.float32)), look)

@@ -11,10 +11,15 @@ import time
 from functools import cache
 from importlib.metadata import version
 from pathlib import Path
+from typing import Any
 
 import numba
+from numba.core.caching import UserProvidedCacheLocator
 
-KERNEL_ROOMS = ("kernel", "surface", "pattern", "light", "rays", "film", "transport", "preview")
+TRACING = ("kernel", "surface", "pattern", "light", "rays", "film", "transport", "preview")
+"""Rooms whose kernels call one another."""
+FINISHING = ("kernel", "picture/look")
+"""Rooms of the kernels of the look, which trace nothing: changing them leaves those that do as they are."""
 KEEP_UNUSED_DAYS = 7
 
 
@@ -25,8 +30,8 @@ def cache_root() -> Path:
 
 
 @cache
-def source_digest() -> str:
-    """First 16 hex digits of a hash over kernel sources and the versions of what compiles them.
+def source_digest(rooms: tuple[str, ...] = TRACING) -> str:
+    """First 16 hex digits of a hash over the kernel sources of rooms and the versions of what compiles them.
 
     Taken once a process: sources that change under a running one do not change what it runs.
     """
@@ -35,7 +40,7 @@ def source_digest() -> str:
         digest.update(f"{package} {version(package)}\n".encode())
     package_root = Path(__file__).resolve().parent.parent
     sources = [package_root / "color.py"]
-    for room in KERNEL_ROOMS:
+    for room in rooms:
         sources += sorted((package_root / room).rglob("*.py"))
     for source in sources:
         digest.update(str(source.relative_to(package_root)).encode())
@@ -46,25 +51,36 @@ def source_digest() -> str:
 
 
 def activate() -> Path:
-    """Point Numba at this state's folder, drop folders unused for a week, and return the folder."""
-    root = cache_root()
-    current = folder()
-    current.mkdir(parents=True, exist_ok=True)
-    os.utime(current)
+    """Point Numba at this state's folders, drop folders unused for a week, and return that of the tracing kernels."""
+    root, folders = cache_root(), (folder(), folder(FINISHING))
+    for current in folders:
+        current.mkdir(parents=True, exist_ok=True)
+        os.utime(current)
     oldest = time.time() - KEEP_UNUSED_DAYS * 86400
     for other in root.glob("kernels-*"):
-        if other != current and other.stat().st_mtime < oldest:
+        if other not in folders and other.stat().st_mtime < oldest:
             shutil.rmtree(other, ignore_errors=True)
     # Numba makes its settings attributes at import time, where a type checker cannot see them.
-    setattr(numba.config, "CACHE_DIR", str(current))  # noqa: B010
-    return current
+    setattr(numba.config, "CACHE_DIR", str(folders[0]))  # noqa: B010
+    setattr(numba.config, "CACHE_LOCATOR_CLASSES", f"{__name__}.RoomLocator")  # noqa: B010
+    return folders[0]
 
 
-def folder() -> Path:
-    """This state's folder; other things made from the kernel sources may be kept in it too."""
-    return cache_root() / f"kernels-{source_digest()}"
+def folder(rooms: tuple[str, ...] = TRACING) -> Path:
+    """The folder of this state of rooms; other things made from the kernel sources may be kept in it too."""
+    return cache_root() / f"kernels-{source_digest(rooms)}"
+
+
+class RoomLocator(UserProvidedCacheLocator):
+    """Tells Numba the folder of a kernel by the room of its source."""
+
+    def __init__(self, py_func: Any, py_file: str) -> None:
+        super().__init__(py_func, py_file)
+        rooms = FINISHING if FINISHING[-1] in Path(py_file).as_posix() else TRACING
+        self._cache_path = str(folder(rooms) / self.get_suitable_cache_subpath(py_file))
 
 
 def is_compiled() -> bool:
     """Whether the big kernels have already been left in this state's folder."""
-    return all(any(folder().rglob(f"{module}.*.nbi")) for module in ("passes", "looking"))
+    big = ((TRACING, "passes"), (TRACING, "looking"), (FINISHING, "grade"))
+    return all(any(folder(rooms).rglob(f"{module}.*.nbi")) for rooms, module in big)

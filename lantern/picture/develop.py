@@ -9,9 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from lantern.picture.denoise import GiveWay, Quality, denoise_alpha, denoise_radiance
-from lantern.picture.display import to_display
-from lantern.picture.white import white_matrix
-from lantern.scene.document import Look
+from lantern.picture.look.pipeline import Finisher
+from lantern.picture.look.surround import Surround
+from lantern.scene.look import Look
+
+_PLAIN_SURROUND = Surround()
 
 
 @dataclass(frozen=True)
@@ -47,14 +49,21 @@ def develop(
     return Developed(radiance, alpha if denoise is None else denoise_alpha(alpha, denoise))
 
 
-def display_rgb(picture: Developed, look: Look) -> np.ndarray:
-    """(h, w, 3) uint8 of an opaque picture."""
-    return to_display(picture.radiance, look.exposure, look.view, white_matrix(look.white_temperature, look.white_tint))
+def display_rgb(
+    picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND, finisher: Finisher | None = None
+) -> np.ndarray:
+    """(h, w, 3) uint8 of an opaque picture. A `finisher` remembers what can be used again. Raises TransformError."""
+    return (finisher or Finisher()).bytes_of(picture.radiance, look, around)
 
 
-def display_rgba(picture: Developed, look: Look) -> np.ndarray:
+def hdr_rgb(picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND) -> np.ndarray:
+    """(h, w, 3) uint16 of a picture in Rec. 2100 PQ; one without a backdrop stands before black."""
+    return Finisher().hdr_of(picture.radiance, look, around)
+
+
+def display_rgba(picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND) -> np.ndarray:
     """(h, w, 4) uint8, alpha not premultiplied as PNG wants it: the light is divided by the coverage first."""
     coverage = picture.alpha[..., None]
     straight = np.where(coverage > 1e-4, picture.radiance / np.maximum(coverage, 1e-4), 0.0)
-    rgb = display_rgb(Developed(straight.astype(np.float32), picture.alpha), look)
+    rgb = display_rgb(Developed(straight.astype(np.float32), picture.alpha), look, around)
     return np.concatenate([rgb, (coverage * 255.0 + 0.5).astype(np.uint8)], axis=2)

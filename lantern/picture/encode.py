@@ -22,6 +22,21 @@ def encode_png(rgb: np.ndarray) -> bytes:
     return target.getvalue()
 
 
+def encode_drawing(texels: np.ndarray, most: int) -> bytes:
+    """PNG, clear where the drawing is, of (h, w, 1 to 4) texels of any depth, at most so many pixels a side."""
+    if texels.dtype != np.uint8:
+        whole = np.iinfo(texels.dtype).max if np.issubdtype(texels.dtype, np.integer) else 1
+        texels = (np.clip(texels.astype(np.float32) / whole, 0, 1) * 255 + 0.5).astype(np.uint8)
+    channels = texels.shape[2]
+    color = np.repeat(texels[..., :1], 3, axis=2) if channels < 3 else texels[..., :3]
+    clear = texels[..., -1:] if channels in (2, 4) else np.full_like(texels[..., :1], 255)
+    image = Image.fromarray(np.ascontiguousarray(np.concatenate([color, clear], axis=2)))
+    image.thumbnail((most, most), Image.Resampling.LANCZOS)
+    target = io.BytesIO()
+    image.save(target, "PNG", compress_level=1)
+    return target.getvalue()
+
+
 def shrunk(rgb: np.ndarray, width: int, height: int) -> np.ndarray:
     """(height, width, 3) uint8 of (h, w, 3) uint8, each pixel the mean of what it covers."""
     return np.asarray(Image.fromarray(rgb).resize((width, height), Image.Resampling.BOX))

@@ -36,7 +36,7 @@ class LightScale:
     def ticks(self) -> list[tuple[float, str]]:
         """(value, colour as #rrggbb) of each decade."""
         steps = np.arange(self.low, self.high + 1)
-        colors = _colors((steps - self.low) / (self.high - self.low))
+        colors = colours_of((steps - self.low) / (self.high - self.low))
         return [
             (10.0 ** int(step), "#{:02x}{:02x}{:02x}".format(*color)) for step, color in zip(steps, colors, strict=True)
         ]
@@ -63,7 +63,8 @@ def light_scale(values: np.ndarray) -> LightScale:
     return LightScale(min(bottom, top - LEAST_DECADES), top)
 
 
-def _colors(share: np.ndarray) -> np.ndarray:
+def colours_of(share: np.ndarray) -> np.ndarray:
+    """(..., 3) uint8 of (...) shares of the scale; what lies beyond it gets the colour of its end."""
     place = np.clip(share, 0.0, 1.0) * (len(COLORS) - 1)
     return np.stack([np.interp(place, np.arange(len(COLORS)), COLORS[:, c]) for c in range(3)], -1).astype(np.uint8)
 
@@ -71,7 +72,7 @@ def _colors(share: np.ndarray) -> np.ndarray:
 def false_colour(values: np.ndarray, scale: LightScale) -> np.ndarray:
     """(h, w, 3) uint8 of (h, w) values; what lies beyond the scale gets the colour of its end."""
     share = (np.log10(np.maximum(values, _LEAST)) - scale.low) / (scale.high - scale.low)
-    table = _colors(np.linspace(0.0, 1.0, 1024))
+    table = colours_of(np.linspace(0.0, 1.0, 1024))
     return np.asarray(table[(np.clip(share, 0.0, 1.0) * 1023 + 0.5).astype(np.int32)])
 
 

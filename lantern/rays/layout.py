@@ -128,6 +128,10 @@ CAMERA = Table(
         ("orthographic", "i", 1),  # half_width, half_height, pixel, shifts are metres then
         ("lens_radius", "f", 1),  # m
         ("focus_distance", "f", 1),  # m
+        ("tilt_x", "f", 1),  # tangents of the plane of focus: it is nearer to the right and upwards
+        ("tilt_y", "f", 1),
+        ("narrowed", "f", 1),  # width of the aperture, of its height
+        ("cats_eye", "f", 1),  # by how many radii the rim is shifted at the corner
         ("bladed", "i", 1),  # the aperture table is used
         ("steps", "i", 1),  # further rows of the table follow for a moving camera
     ],

@@ -5,8 +5,10 @@ import math
 import numpy as np
 from numba import njit
 from numpy import float32 as f32
+from numpy import uint32 as u32
 
 from lantern.kernel.memory import load_f32, load_i32, load_vector
+from lantern.kernel.random import TWO_TO_MINUS_24, mix
 from lantern.kernel.vectors import EXACT, SMALL, cross, dot, lerp, normalize, scale, sub
 from lantern.light.shapes import concentric_disk
 from lantern.rays.layout import CAMERA
@@ -14,6 +16,9 @@ from lantern.rays.placement import between
 
 C, _WIDTH = CAMERA.slots, CAMERA.width
 APERTURE_STEPS = 256
+TWO_TO_24 = f32(2.0**24)
+_TRIES = 16
+"""To draw a point that the barrel does not hide: of a round aperture it hides three fifths at the most."""
 
 
 def aperture_table(blades: int, rotation: float, roundness: float) -> np.ndarray:
@@ -54,6 +59,26 @@ def lens_point(camera, aperture, u1, u2):
     x0, y0 = load_f32(aperture, 2 * i), load_f32(aperture, 2 * i + 1)
     x1, y1 = load_f32(aperture, 2 * i + 2), load_f32(aperture, 2 * i + 3)
     return r * (x0 + (x1 - x0) * t), r * (y0 + (y1 - y0) * t)
+
+
+@njit(**EXACT)
+def seen_lens_point(camera, aperture, u1, u2, off_x, off_y):
+    """As `lens_point`, of what of the aperture is seen from a place of the picture: within its rim and the barrel's.
+
+    The barrel's rim is a circle of the same size, shifted by (off_x, off_y) radii: cat's eyes towards the corners.
+    Points that it hides are drawn anew, independently, so that what is seen of the aperture is filled evenly.
+    """
+    a, b = lens_point(camera, aperture, u1, u2)
+    number = mix(u32(u1 * TWO_TO_24) + mix(u32(u2 * TWO_TO_24)))
+    for _ in range(_TRIES):
+        x, y = a - off_x, b - off_y
+        if x * x + y * y <= f32(1.0):
+            break
+        number = mix(number + u32(1))
+        first = f32(number >> u32(8)) * TWO_TO_MINUS_24
+        number = mix(number + u32(1))
+        a, b = lens_point(camera, aperture, first, f32(number >> u32(8)) * TWO_TO_MINUS_24)
+    return a, b
 
 
 @njit(**SMALL)
@@ -98,9 +123,17 @@ def camera_ray(camera, aperture, x, y, u1, u2, u3, u4, time):
     radius = load_f32(camera, C.lens_radius)
     if radius > f32(0.0):
         # Every lens point aims at the same point of the plane of focus.
-        a, b = lens_point(camera, aperture, u3, u4)
-        lx, ly = radius * a, radius * b
+        cats_eye = load_f32(camera, C.cats_eye)
+        if cats_eye > f32(0.0):
+            # The barrel hides more of the aperture towards the corners, on the side away from the middle.
+            corner = math.sqrt(half_width * half_width + half_height * half_height)
+            a, b = seen_lens_point(camera, aperture, u3, u4, -cats_eye * sx / corner, -cats_eye * sy / corner)
+        else:
+            a, b = lens_point(camera, aperture, u3, u4)
+        lx, ly = radius * a * load_f32(camera, C.narrowed), radius * b
         inverse = f32(1.0) / load_f32(camera, C.focus_distance)
+        # A tilted plane of focus: its inverse depth is linear over the picture (Scheimpflug).
+        inverse *= f32(1.0) + load_f32(camera, C.tilt_x) * sx + load_f32(camera, C.tilt_y) * sy
         sx, sy = sx - lx * inverse, sy - ly * inverse
         origin = (
             origin[0] + lx * right[0] + ly * up[0],

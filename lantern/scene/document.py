@@ -1,4 +1,4 @@
-"""The models of the scene document, version 6.
+"""The models of the scene document.
 
 Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/m², exposure in EV. Meshes,
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from lantern.scene.decals import Decal
+from lantern.scene.editions import Edition, Exclusion, VariantGroup
 from lantern.scene.fields import (
     Finite,
     LightColor,
@@ -27,6 +28,7 @@ from lantern.scene.forms import Form
 from lantern.scene.inputs import MaterialInput, Parameter
 from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.lights import Light
+from lantern.scene.look import Look, Toned
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.placed import PartGroup, Placed
 from lantern.scene.scatter import Scatter
@@ -34,7 +36,7 @@ from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 7  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 8  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -201,11 +203,19 @@ class Asset(Model):
     clip: Name | None = Field(None, title="Clip, of several the first")
 
 
+class FollowedFocus(Model):
+    """What the focus follows: a point of a part [m], in the part's own space."""
+
+    part: Key
+    point: Vector = Field(title="Point of the part", json_schema_extra={"unit": "m"})
+
+
 class Camera(Model):
     """A still camera: 36 mm wide sensor unless said otherwise, +Y up."""
 
     position: Vector = place((0.6, 0.4, 0.9), "Position")
     target: Vector = place((0, 0.15, 0), "Target")
+    roll: float = quantity(0.0, "Roll", "°", (-360, 360), (-45, 45), 0.5)
     projection: Literal["perspective", "orthographic"] = choice(
         "perspective", "Projection", {"perspective": "Perspective", "orthographic": "Orthographic"}
     )
@@ -213,9 +223,19 @@ class Camera(Model):
     sensor_width: float = quantity(36.0, "Sensor width", "mm", (1, 200), (10, 60), 0.1)
     f_number: float | None = optional_quantity("Aperture", "f/", (0.1, 128), (0.7, 22), 0.1, on=2.8, off="all sharp")
     focus_distance: float = quantity(1.0, "Focus distance", "m", (0.001, 1e6), (0.05, 5), 0.01)
+    focus_on: FollowedFocus | None = Field(None, title="Followed by the focus, in place of the distance")
+    close_up: float | None = optional_quantity("Close-up lens", "dpt", (0.1, 100), (0.5, 20), 0.5, on=4.0, off="none")
+    exposure_time: float | None = optional_quantity(
+        "Shutter", "s", (1e-6, 3600), (1 / 4000, 30), 0.001, on=1.0, off="exposure by EV", fraction=True
+    )
+    iso: float = quantity(100.0, "ISO", "", (1, 1e6), (50, 6400), 50, scale="logarithmic")
     blades: int | None = optional_count("Aperture blades", "", (3, 24), (3, 12), on=7, off="round")
     blade_rotation: float = quantity(0.0, "Turn of the blades", "°", (-360, 360), (-90, 90), 1)
     blade_roundness: float = quantity(0.0, "Roundness of the blades", "", (0, 1), step=0.01)
+    cats_eye: float = quantity(0.0, "Cat's eyes", "", (0, 1), step=0.01)
+    squeeze: float = quantity(1.0, "Squeeze", "×", (1, 3), (1, 2), 0.01, scale="linear")
+    focus_tilt: float = quantity(0.0, "Plane of focus tilted", "°", (-85, 85), (-60, 60), 0.5)
+    focus_swing: float = quantity(0.0, "Plane of focus swung", "°", (-85, 85), (-60, 60), 0.5)
     shift_x: float = quantity(0.0, "Shift sideways", "mm", (-200, 200), (-15, 15), 0.1)
     shift_y: float = quantity(0.0, "Shift up", "mm", (-200, 200), (-15, 15), 0.1)
     distortion: float = quantity(0.0, "Distortion", "", (-0.3, 0.3), (-0.1, 0.1), 0.005)
@@ -246,22 +266,6 @@ class Rendering(Model):
     sample_limit: float | None = optional_quantity(
         "Brightest sample", "cd/m²", (0.001, 1e9), (1, 1000), 1, on=100.0, off="no limit"
     )
-
-
-class Toned(Model):
-    """How bright a picture is, and which light looks white in it."""
-
-    exposure: float = quantity(0.0, "Exposure", "EV", (-30, 30), (-6, 6), 0.1)
-    white_temperature: float | None = optional_quantity(
-        "Light that is to look white", "K", (1500, 40000), (2000, 12000), 50, on=5600.0, off="as rendered"
-    )
-    white_tint: float = quantity(0.0, "Green to magenta", "", (-100, 100), (-30, 30), 0.5)
-
-
-class Look(Toned):
-    """From scene-linear light to the picture; changing it traces no ray."""
-
-    view: Literal["filmic", "plain"] = choice("filmic", "Display transform", {"filmic": "Filmic", "plain": "Plain"})
 
 
 class Settling(Model):
@@ -298,6 +302,18 @@ class Conditions(Toned):
     ground: Ground
 
 
+class Shot(Model):
+    """A camera that is kept, with the size of its frame; and a look and conditions of its own, if wanted."""
+
+    name: Name
+    camera: Camera
+    width: int | None = Field(None, ge=16, le=16384, title="Width of its frame")
+    height: int | None = Field(None, ge=16, le=16384, title="Height of its frame")
+    look: Look | None = Field(None, title="Look of its own")
+    conditions: Key | None = Field(None, title="Conditions of its own")
+    locked: bool = choice(False, "Locked")
+
+
 class Proof(Settling):
     """When the live picture has settled."""
 
@@ -309,12 +325,13 @@ class PrintSettings(Settling):
     height: int = count(1200, "Height", "px", (16, 16384), (256, 4096))
     layers: bool = choice(False, "All layers in the EXR")
     transparent: bool = choice(False, "Transparent background")
+    hdr: bool = choice(False, "HDR picture besides")
 
 
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[7] = 7
+    schema_version: Literal[8] = 8
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)
@@ -331,6 +348,13 @@ class Scene(Model):
     backdrop: Backdrop = Backdrop()
     ground: Ground = Ground()
     camera: Camera = Camera()
+    shots: dict[Key, Shot] = Field(default_factory=dict)
+    shot_order: tuple[Key, ...] = Field((), title="Order of the shots in lists; others follow")
+    layout: FileRef | None = Field(None, title="Drawing of a layout, laid over the picture to match it; of no print")
+    variant_groups: dict[Key, VariantGroup] = Field(default_factory=dict)
+    editions: dict[Key, Edition] = Field(default_factory=dict)
+    edition_order: tuple[Key, ...] = Field((), title="Order of the editions in lists; others follow")
+    exclusions: tuple[Exclusion, ...] = Field((), max_length=200, title="Variants that do not go together")
     shutter: Shutter = Shutter()
     rendering: Rendering = Rendering()
     look: Look = Look()

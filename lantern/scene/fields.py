@@ -54,9 +54,13 @@ def optional_quantity(
     *,
     on: float,
     off: str,
+    fraction: bool = False,
 ) -> Any:
-    """A number that can be off, which is None and the default; switched on it is `on`, `off` says what off means."""
-    extra = _ranges(unit, hard, soft, step, None) | {"on": on, "off": off}
+    """A number that can be off, which is None and the default; switched on it is `on`, `off` says what off means.
+
+    A small one that is a `fraction` is shown as one: 1/125.
+    """
+    extra = _ranges(unit, hard, soft, step, None) | {"on": on, "off": off} | ({"fraction": True} if fraction else {})
     return Field(None, title=label, ge=hard[0], le=hard[1], allow_inf_nan=False, json_schema_extra=extra)
 
 

@@ -19,6 +19,7 @@ from lantern.scene.starts import Box
 
 CONFUSION = 1 / 1500
 """Circle of confusion, in shares of the frame's diagonal: what is taken for a point from a diagonal away."""
+LEAST_F_NUMBER, LARGEST_F_NUMBER = 0.1, 128.0
 SHALLOW = 1 / 50
 """Share of the asset's depth below which what is sharp of it is doubted."""
 SMALLEST, LARGEST = 0.005, 100.0
@@ -42,14 +43,37 @@ class FocusDoubt:
 
 
 def sharpness(camera: Camera, shape: float) -> Sharpness | None:
-    """What a camera shows sharp in a frame of `shape`, width over height; None where all of it is."""
-    if camera.f_number is None or camera.projection == "orthographic":
+    """What a camera shows sharp in a frame of `shape`, width over height; None where all of it is.
+
+    None as well for a tilted plane of focus: its limits are a wedge, and no depths.
+    """
+    if camera.f_number is None or camera.projection == "orthographic" or camera.focus_tilt or camera.focus_swing:
         return None
     focal = camera.focal_length * 1e-3
-    confusion = camera.sensor_width * 1e-3 * math.hypot(1.0, 1.0 / shape) * CONFUSION
-    step = camera.f_number * confusion / focal**2
+    step = camera.f_number * _confusion(camera, shape) / focal**2
     at = 1.0 / camera.focus_distance
     return Sharpness(1.0 / (at + step), 1.0 / (at - step) if at > step else None)
+
+
+def sharp_between(camera: Camera, shape: float, near: float, far: float) -> tuple[float, float] | None:
+    """(distance [m], f-number) by which just what lies between two depths [m] is sharp; None for a parallel view.
+
+    Of two that are equal the f-number stays as it is. f-numbers end where a document's do.
+    """
+    if camera.projection == "orthographic":
+        return None
+    near, far = sorted((near, far))
+    distance = 2 / (1 / near + 1 / far)
+    step = (1 / near - 1 / far) / 2
+    if step * distance < 1e-6:
+        return distance, camera.f_number or LARGEST_F_NUMBER
+    wanted = step * (camera.focal_length * 1e-3) ** 2 / _confusion(camera, shape)
+    return distance, min(max(wanted, LEAST_F_NUMBER), LARGEST_F_NUMBER)
+
+
+def _confusion(camera: Camera, shape: float) -> float:
+    """m on the sensor."""
+    return camera.sensor_width * 1e-3 * math.hypot(1.0, 1.0 / shape) * CONFUSION
 
 
 def focus_doubts(camera: Camera, shape: float, box: Box | None) -> list[FocusDoubt]:
@@ -63,7 +87,11 @@ def focus_doubts(camera: Camera, shape: float, box: Box | None) -> list[FocusDou
     front = max(front, 0.0)
     size = max(high - low for low, high in zip(*box, strict=True))
     middle = float(f"{(front + back) / 2:.6g}")
-    to_middle = (replaced("/camera/focus_distance", middle),)
+    to_middle = (
+        replaced("/camera/focus_distance", middle),
+        replaced("/camera/focus_on", None),
+        replaced("/camera/close_up", None),
+    )
     found = []
     far = math.inf if sharp.far is None else sharp.far
     if far < front or sharp.near > back:

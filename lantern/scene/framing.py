@@ -22,9 +22,18 @@ DIRECTIONS = {"front": (0.0, 0.0, 1.0), "side": (1.0, 0.0, 0.0), "top": (0.0, 1.
 
 
 def fit_camera(
-    camera: Camera, low: np.ndarray, high: np.ndarray, aspect: float, *, keep_direction: bool, side: str | None = None
+    camera: Camera,
+    low: np.ndarray,
+    high: np.ndarray,
+    aspect: float,
+    *,
+    keep_direction: bool,
+    side: str | None = None,
+    share: float | None = None,
 ) -> Camera:
     """The camera moved so that the box from `low` to `high` [m] just fits; `aspect` is width / height.
+
+    With a `share` the box fills so much of the frame, of the side that it fills first.
 
     `keep_direction` keeps the present direction of view; otherwise three-quarters from the front. `side` is a key of
     DIRECTIONS to look from there, orthographically.
@@ -41,14 +50,15 @@ def fit_camera(
         backwards = np.array(
             [math.sin(azimuth) * math.cos(elevation), math.sin(elevation), math.cos(azimuth) * math.cos(elevation)]
         )
-    right, up = picture_axes(backwards)
+    right, up = picture_axes(backwards, camera.roll)
     half_width = camera.sensor_width / (2 * camera.focal_length)
     half_height = half_width / aspect
+    margin = MARGIN if share is None else 1 / share
     signs = np.array([(x, y, z) for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
     corners = signs * size / 2
     # A corner at (x, y, z) of the view is inside when x ≤ half_width · (distance - z): solve for the distance.
     depth = corners @ backwards
-    needed = np.maximum(np.abs(corners @ right) / half_width, np.abs(corners @ up) / half_height) * MARGIN
+    needed = np.maximum(np.abs(corners @ right) / half_width, np.abs(corners @ up) / half_height) * margin
     if camera.projection == "perspective":
         needed = needed + depth
     # An orthographic camera stands outside what it shows, or it would cut it open.
@@ -63,14 +73,21 @@ def fit_camera(
     )
 
 
-def picture_axes(backwards: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Unit right and up of a camera that looks against `backwards`, +Y up; straight down looks with -Z up."""
+def picture_axes(backwards: np.ndarray, roll: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
+    """Unit right and up of a camera that looks against `backwards`, +Y up; straight down looks with -Z up.
+
+    `roll` [°] turns it about its view, clockwise as who looks through it has it.
+    """
     reference = np.array([0.0, 1.0, 0.0])
     if abs(backwards[1]) > 0.99999:
         reference = np.array([0.0, 0.0, -np.sign(backwards[1])])
     right = np.cross(reference, backwards)
     right = right / np.linalg.norm(right)
-    return right, np.cross(backwards, right)
+    up = np.cross(backwards, right)
+    if roll == 0:
+        return right, up
+    cos, sin = math.cos(math.radians(roll)), math.sin(math.radians(roll))
+    return right * cos - up * sin, up * cos + right * sin
 
 
 def places_in_picture(camera: Camera, shape: float, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -83,7 +100,7 @@ def places_in_picture(camera: Camera, shape: float, points: np.ndarray) -> tuple
     backwards = position - target
     reach = float(np.linalg.norm(backwards))
     backwards /= reach
-    right, up = picture_axes(backwards)
+    right, up = picture_axes(backwards, camera.roll)
     away = points - position
     depth = -(away @ backwards)
     spread = np.full(len(points), reach) if camera.projection == "orthographic" else np.where(depth > 0, depth, np.nan)
@@ -113,7 +130,7 @@ def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: floa
     backwards = position - target
     reach = float(np.linalg.norm(backwards))
     backwards /= reach
-    right, up = picture_axes(backwards)
+    right, up = picture_axes(backwards, camera.roll)
     half = camera.sensor_width / (2 * camera.focal_length)
     sx, sy = (2 * x - 1) * half, (1 - 2 * y) * half / shape
     bend = 1 + camera.distortion * (sx * sx + sy * sy) / (half * half)
@@ -121,3 +138,31 @@ def point_at_depth(camera: Camera, shape: float, x: float, y: float, depth: floa
     spread = reach if camera.projection == "orthographic" else depth
     point = position - backwards * depth + (right * sx + up * sy) * spread
     return float(point[0]), float(point[1]), float(point[2])
+
+
+def _tilt_at(camera: Camera, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """By how much the inverse depth of the plane of focus at places of the picture, in units of its half width as the
+    lens sees it, is that on the axis."""
+    across, up = (math.tan(math.radians(v)) for v in (camera.focus_swing, camera.focus_tilt))
+    return np.asarray(
+        1 + across * (x + camera.shift_x / camera.focal_length) + up * (y + camera.shift_y / camera.focal_length)
+    )
+
+
+def focus_depths(camera: Camera, width: int, height: int) -> np.ndarray:
+    """(height, width) depths [m] along the view of the plane of focus, or infinity where it lies behind the camera."""
+    half = camera.sensor_width / (2 * camera.focal_length)
+    x = ((np.arange(width) + 0.5) / width * 2 - 1) * half
+    y = (1 - (np.arange(height) + 0.5) / height * 2) * half * height / width
+    inverse = _tilt_at(camera, x[None, :], y[:, None]) / camera.focus_distance
+    return np.where(inverse > 0, 1 / np.maximum(inverse, 1e-9), np.inf)
+
+
+def focus_through(camera: Camera, shape: float, x: float, y: float, depth: float) -> float:
+    """The distance [m] to set so that the plane of focus, tilted as it is, passes what is at a place of the picture.
+
+    `shape` is width over height, (0, 0) the upper left, `depth` [m] along the view.
+    """
+    half = camera.sensor_width / (2 * camera.focal_length)
+    tilt = float(_tilt_at(camera, np.array((2 * x - 1) * half), np.array((1 - 2 * y) * half / shape)))
+    return depth * max(tilt, 1e-3)

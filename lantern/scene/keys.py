@@ -1,9 +1,10 @@
 """Keys of new entries of a document: [a-z0-9_-], at most 80 long.
 
-In: the keys that there are, what a new one is to begin with. Out: one that is free. Called wherever entries are made.
+In: the keys that there are, what a new one is to begin with. Out: one that is free; keys in their order. Called
+wherever entries are made or listed.
 """
 
-from collections.abc import Container
+from collections.abc import Collection, Container
 
 LONGEST = 80
 
@@ -33,3 +34,9 @@ def free_key(taken: Container[str], stem: str) -> tuple[str, int]:
     stem = stem[: LONGEST - 8]
     number = free_number(taken, stem, 1)
     return f"{stem}-{number}", number
+
+
+def ordered(keys: Collection[str], order: Collection[str]) -> list[str]:
+    """Keys as lists show them: in an order that is kept, in which some may be gone; those that it lacks follow."""
+    first = [key for key in order if key in keys]
+    return first + [key for key in keys if key not in first]

@@ -7,6 +7,8 @@ expects is passed on as it is: reading says what is wrong with it. Called by `re
 from collections.abc import Callable
 from typing import Any
 
+from lantern.scene.look_of_8 import LOOK_OF_8
+
 Data = dict[str, Any]
 
 _OF_ONE_KIND = ("roll", "width", "height", "radius", "cone", "softness", "spread", "profile", "seen_by_camera")
@@ -235,6 +237,37 @@ def _around_7(data: Data) -> Data:
     return data
 
 
+_LENS_OF_8: Data = {
+    "roll": 0.0, "focus_on": None, "close_up": None, "exposure_time": None, "iso": 100.0, "cats_eye": 0.0,
+    "squeeze": 1.0, "focus_tilt": 0.0, "focus_swing": 0.0,
+}  # fmt: skip
+
+
+def _from_7_to_8(data: Data) -> Data:
+    """A look has effects, all of them off, and shots can be kept; there are none. A lens is as it was, and the backdrop
+    is graded with the rest."""
+    data = _graded(data)
+    if isinstance(data.get("conditions"), dict):
+        states = {key: _graded(one) if isinstance(one, dict) else one for key, one in data["conditions"].items()}
+        data = {**data, "conditions": states}
+    look, camera, printed = data.get("look"), data.get("camera"), data.get("print")
+    if isinstance(printed, dict):
+        data = {**data, "print": {"hdr": False, **printed}}
+    if isinstance(camera, dict):
+        data = {**data, "camera": {**_LENS_OF_8, **camera}}
+    if isinstance(look, dict):
+        data = {**data, "look": {**LOOK_OF_8, **look}}
+    new: Data = {"shots": {}, "shot_order": [], "layout": None}
+    variants: Data = {"variant_groups": {}, "editions": {}, "edition_order": [], "exclusions": []}
+    return {**new, **variants, **data}
+
+
+def _graded(data: Data) -> Data:
+    """A document, or conditions, whose backdrop is graded with the rest."""
+    backdrop = data.get("backdrop")
+    return {**data, "backdrop": {"graded": True, **backdrop}} if isinstance(backdrop, dict) else data
+
+
 def _mapped(one: Data) -> Data:
     """A material or a part whose maps are all of the asset."""
     maps = {k: {"file": None, **use} for k, use in one.items() if k.endswith("_texture") and isinstance(use, dict)}
@@ -268,6 +301,7 @@ MIGRATIONS: dict[int, Callable[[Data], Data]] = {
     4: _from_4_to_5,
     5: _from_5_to_6,
     6: _from_6_to_7,
+    7: _from_7_to_8,
 }
 """From version n to n + 1."""
 

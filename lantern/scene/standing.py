@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from lantern.scene.decal_places import scaled_decal
-from lantern.scene.document import Asset, Material, Part, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, Scene
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.inputs import scaled_input
@@ -35,10 +35,21 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
     def place(point: Sequence[float]) -> tuple[float, ...]:
         return tuple(_held(p * ratio, 1e6) for p in point)
 
-    camera = scene.camera
-    keys = tuple(
-        key.model_copy(update={"position": place(key.position), "target": place(key.target)}) for key in camera.keys
-    )
+    def seen(camera: Camera) -> Camera:
+        on = camera.focus_on
+        # Of a part of the asset the point is told in the unit of its file.
+        if on is not None and on.part in scene.parts and scene.parts[on.part].form is not None:
+            on = on.model_copy(update={"point": place(on.point)})
+        keys = tuple(
+            key.model_copy(update={"position": place(key.position), "target": place(key.target)}) for key in camera.keys
+        )
+        return camera.model_copy(
+            update={
+                "position": place(camera.position), "target": place(camera.target), "focus_on": on, "keys": keys,
+                "focus_distance": min(max(camera.focus_distance * ratio, 0.001), 1e6),
+            }
+        )  # fmt: skip
+
     return scene.model_copy(
         update={
             "asset": asset.model_copy(update={"scale": scale}),
@@ -47,14 +58,8 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
             "materials": {key: _material(material, ratio) for key, material in scene.materials.items()},
             "decals": {key: scaled_decal(decal, ratio) for key, decal in scene.decals.items()},
             **scaled_light(scene, place, ratio, _held(scene.ground.height * ratio, 1000.0)),
-            "camera": camera.model_copy(
-                update={
-                    "position": place(camera.position),
-                    "target": place(camera.target),
-                    "focus_distance": min(max(camera.focus_distance * ratio, 0.001), 1e6),
-                    "keys": keys,
-                }
-            ),
+            "camera": seen(scene.camera),
+            "shots": {key: shot.model_copy(update={"camera": seen(shot.camera)}) for key, shot in scene.shots.items()},
         }
     )
 

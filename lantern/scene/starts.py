@@ -43,6 +43,10 @@ def setup_of(scene: Scene) -> Scene:
         "part_sets": {},
         "materials": materials,
         "lights": lights,
+        "variant_groups": {},
+        "editions": {},
+        "edition_order": (),
+        "exclusions": (),
     }
     kept |= {"conditions": conditions}
     own = {"decals": kept_decals(scene.decals, parts), "camera": scene.camera.model_copy(update={"keys": ()})}

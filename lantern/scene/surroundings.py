@@ -191,6 +191,7 @@ class Backdrop(Model):
     )
     blur: float = quantity(0.0, "Blur of the backdrop", "°", (0, 60), (0, 30), 0.5)
     color: LightColor = color((0.18, 0.18, 0.18), "Backdrop colour")
+    graded: bool = choice(True, "Graded with the rest")
     color_exposure: float = quantity(0.0, "Exposure of its colours", "EV", (-30, 30), (-6, 6), 0.1)
 
 

@@ -23,9 +23,16 @@ def of_their_own(scene: Scene, parts: Sequence[str]) -> Made:
     return Made(next(iter(fresh.values()), ""), "Material of its own", patch)
 
 
+def _worn_in_variants(scene: Scene) -> list[str]:
+    """Materials that parts wear when another variant is on."""
+    variants = [one for group in scene.variant_groups.values() for one in group.variants.values()]
+    values = [value for one in variants for path, value in one.values.items() if path.endswith("/material")]
+    return [value for value in values if isinstance(value, str) and value in scene.materials]
+
+
 def without_unworn(scene: Scene) -> Made:
-    """The patch that removes the materials which no part wears, and no material that is worn has over it."""
-    needed = list(dict.fromkeys(part.material for part in scene.parts.values()))
+    """The patch that removes the materials which no part wears, in no variant, and none that is worn has over it."""
+    needed = list(dict.fromkeys([part.material for part in scene.parts.values()] + _worn_in_variants(scene)))
     for key in needed:
         # Also a layer of a layer, which is not shown: nothing may refer to what is gone.
         needed += [layer.material for layer in scene.materials[key].layers if layer.material not in needed]

@@ -64,7 +64,7 @@ def test_light_behind_rough_glass_is_dimmed_by_what_is_behind_it():
     assert found[0] > 10 and found[1] == pytest.approx(found[0], rel=0.005)
 
 
-@pytest.mark.parametrize("panes", [0, 1, 3])
+@pytest.mark.parametrize("panes", [0, 2])
 def test_haze_dims_alike_through_panes_that_are_not_there(panes):
     """Beer's law over 1.5 m of absorbing and scattering air, whatever is invisible on the way."""
     glow = Material(name="g", base_color=(0, 0, 0), emission_luminance=100, specular_ior=1.0)

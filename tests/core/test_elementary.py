@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from numba import njit
 
-from lantern.kernel import cache
+from lantern.kernel import cache, points
 from lantern.kernel.elementary import arccos, arctan2, sincos_turn
 from lantern.kernel.random import path_key, uniform
 from lantern.pattern.images import srgb_to_linear
+from lantern.picture.look import bright, grain
 
 
 def test_arctan2_is_within_its_bound_in_every_quadrant():
@@ -64,5 +65,15 @@ def test_random_numbers_are_uniform_and_independent_over_pixels(dimension):
 def test_every_room_with_compiled_code_counts_for_what_is_kept_compiled():
     """A kernel that was compiled before another room's tables changed would read them wrongly."""
     root = Path(cache.__file__).parent.parent
-    compiled = {path.relative_to(root).parts[0] for path in root.rglob("*.py") if "numba import" in path.read_text()}
-    assert compiled == set(cache.KERNEL_ROOMS)
+    compiled = [path.relative_to(root) for path in root.rglob("*.py") if "numba import" in path.read_text()]
+    counted = {*cache.TRACING, *cache.FINISHING}
+    assert {room for path in compiled for room in counted if path.is_relative_to(room)} == counted
+    assert all(any(path.is_relative_to(room) for room in counted) for path in compiled)
+
+
+def test_kernels_of_the_look_are_kept_apart_from_those_that_trace():
+    """An edit of an effect must not have the big kernels compiled anew, which takes minutes."""
+    assert cache.folder() != cache.folder(cache.FINISHING)
+    places = {Path(f.stats.cache_path).parent for f in (grain._add, bright.take_bright)}
+    assert places == {cache.folder(cache.FINISHING)}
+    assert Path(points._fill_points.stats.cache_path).parent == cache.folder()

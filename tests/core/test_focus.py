@@ -98,3 +98,9 @@ def test_an_asset_of_an_unlikely_size_is_asked_for_its_unit(size):
 
 def test_lengths_are_said_as_a_person_would():
     assert [length(v) for v in (0.004, 0.29, 1.234, 3000.0)] == ["4 mm", "29 cm", "1.23 m", "3 km"]
+
+
+def test_a_tilted_plane_of_focus_has_no_limits_that_are_depths_and_is_not_doubted():
+    camera = Camera(f_number=2.0, focus_distance=0.05, focus_tilt=30.0)
+    assert sharpness(camera, 1.5) is None
+    assert focus_doubts(camera, 1.5, ((-0.1, 0.0, -0.1), (0.1, 0.3, 0.1))) == []

@@ -5,12 +5,12 @@ import OpenImageIO as oiio
 import pytest
 
 from lantern.picture.develop import Developed, develop, display_rgba
-from lantern.picture.display import display_analytic, to_display
+from lantern.picture.display import Transform, display_analytic, to_display
 from lantern.picture.encode import block_means, encode_jpeg, encode_png
 from lantern.picture.exr import picture_channels, write_exr
 from lantern.picture.files import ImageError, read_hdr, write_png, write_radiance_hdr
 from lantern.picture.thumbnails import environment_thumbnail
-from lantern.scene.document import Look
+from lantern.scene.look import Look
 
 
 @pytest.mark.parametrize("view", ["filmic", "plain"])
@@ -19,7 +19,7 @@ def test_the_baked_transform_follows_the_analytic_one(view):
     light = (0.18 * 2.0 ** generator.uniform(-7, 5, (64, 64, 1)) * generator.uniform(0.3, 1, (64, 64, 3))).astype(
         np.float32
     )
-    exact = np.clip(display_analytic(light, view), 0, 1) * 255
+    exact = np.clip(display_analytic(light, Transform(view)), 0, 1) * 255
     shown = to_display(light, 0.0, view).astype(np.float64)
     assert np.abs(shown - exact).max() < 4.0
     assert np.sqrt(((shown - exact) ** 2).mean()) < 0.7

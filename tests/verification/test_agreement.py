@@ -20,7 +20,7 @@ from lantern.rays.layout import AIMING_ALONE, BOTH, SCATTERING_ALONE
 from tests.verification.random_lighting import files
 from tests.verification.random_scenes import RandomScene, random_scene
 
-FIRST, COUNT = int(os.environ.get("LANTERN_FIRST_SCENE", "0")), int(os.environ.get("LANTERN_SCENES", "100"))
+FIRST, COUNT = int(os.environ.get("LANTERN_FIRST_SCENE", "0")), int(os.environ.get("LANTERN_SCENES", "40"))
 SIDE = 10
 LOOKS = ((8, 48), (24, 96), (64, 256))
 """(seeds, samples a pixel) of a first look at a scene, and of closer ones for those that seem to differ."""

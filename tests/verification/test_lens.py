@@ -9,8 +9,9 @@ from numba import njit
 from lantern.kernel.memory import address
 from lantern.kernel.random import path_key, uniform
 from lantern.rays.layout import CAMERA
-from lantern.rays.lens import aperture_table, lens_point
+from lantern.rays.lens import aperture_table, lens_point, seen_lens_point
 from lantern.scene.document import Camera, CameraKey, Material, PartKey, Shutter
+from lantern.scene.framing import focus_depths
 from lantern.scene.lights import RectangleLight
 from tests.core.shapes import WHITE, scene_of, sphere_mesh, square_mesh, traced
 
@@ -81,6 +82,67 @@ def test_aperture_is_filled_evenly(finding, blades, roundness):
     finding(f"aperture of {blades or 'no'} blades, chi-square", "degrees of freedom", chi_square, freedom)
     assert abs(chi_square - freedom) < 5 * math.sqrt(2 * freedom)
     assert found[area == 0].sum() < 1e-4 * count
+
+
+@njit
+def _seen_points(camera, aperture, count, off_x, off_y, side):
+    found = np.zeros((side, side))
+    for i in range(count):
+        key = path_key(i, 0, 5)
+        u1, u2 = uniform(key, 0), uniform(key, 1)
+        x, y = seen_lens_point(camera, aperture, u1, u2, np.float32(off_x), np.float32(off_y))
+        found[min(int((y + 1) / 2 * side), side - 1), min(int((x + 1) / 2 * side), side - 1)] += 1
+    return found
+
+
+@pytest.mark.parametrize("off", [(0.5, 0.0), (-0.6, 0.7)])
+def test_what_the_barrel_leaves_of_the_aperture_is_filled_evenly(finding, off):
+    """Chi-square of lens points over a grid against the area of each cell within both rims."""
+    row, side, count = CAMERA.zeros(1), 16, 400_000
+    found = _seen_points(np.uint64(address(row)), np.uint64(0), count, *off, side)
+    fine = 40
+    x, y = np.meshgrid(*(((np.arange(side * fine) + 0.5) / (side * fine) * 2 - 1),) * 2)
+    both = (np.hypot(x, y) < 1) & (np.hypot(x - off[0], y - off[1]) < 1)
+    area = both.reshape(side, fine, side, fine).mean(axis=(1, 3))
+    expected = area / area.sum() * count
+    used = area > 0.98
+    chi_square = ((found[used] - expected[used]) ** 2 / expected[used]).sum()
+    freedom = used.sum() - 1
+    finding(f"aperture behind a rim shifted by {off}, chi-square", "degrees of freedom", chi_square, freedom)
+    assert abs(chi_square - freedom) < 5 * math.sqrt(2 * freedom)
+    assert found[area == 0].sum() < 1e-3 * count
+
+
+def test_a_squeezed_lens_draws_ovals(finding):
+    camera = Camera(position=(0, 0, 3), target=(0, 0, 0), focal_length=100, f_number=2, focus_distance=1, squeeze=2)
+    scene, asset = scene_of((sphere_mesh(0.004), GLOW), camera=camera)
+    film = traced(scene, asset, 256, side=256)
+    ratio = _spread(film, axis=1) / _spread(film, axis=0)
+    finding("oval of a squeeze of 2, width to height", "1 / squeeze", 1 / ratio, 2.0)
+    assert 1 / ratio == pytest.approx(2.0, rel=0.05)
+
+
+@pytest.mark.parametrize(("tilt", "height"), [(60.0, 0.12), (-60.0, -0.12)])
+def test_a_tilted_plane_of_focus_is_sharp_where_it_lies(finding, tilt, height):
+    """A light above the axis is sharp at the depth at which the tilted plane passes its ray: 1/d = (1 + y' tan)/F."""
+    focus = 1.0
+    camera = Camera(
+        position=(0, 0, 0), target=(0, 0, -1), focal_length=100, f_number=0.7, focus_distance=focus, focus_tilt=tilt
+    )
+    depth = focus / (1 + height * math.tan(math.radians(tilt)))
+
+    def spread(at):
+        scene, asset = scene_of((sphere_mesh(0.002), GLOW), camera=camera)
+        matrix = (1, 0, 0, 0, 0, 1, 0, height * at, 0, 0, 1, -at)
+        parts = {"p0": scene.parts["p0"].model_copy(update={"matrix": matrix})}
+        return _spread(traced(scene.model_copy(update={"parts": parts}), asset, 128, side=256))
+
+    there, level = spread(depth), spread(focus)
+    finding(f"blur at the tilted plane ({tilt:.0f}°), of that at the distance [-]", "small", there / level, 0.0)
+    assert there < 0.4 * level
+    depths = focus_depths(camera, 256, 256)
+    row = int((1 - height / 0.18) / 2 * 256)
+    assert depths[row, 128] == pytest.approx(depth, rel=0.01)
 
 
 def test_shift_moves_the_picture(finding):
