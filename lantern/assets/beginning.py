@@ -53,6 +53,7 @@ def begun(
         "parts": parts,
         "part_groups": pivoted_groups(asset.groups, own),
         "materials": materials,
+        "variant_groups": {**scene.variant_groups, **asset.variants},
         "lights": lights,
         "camera": camera,
     }
@@ -112,6 +113,8 @@ def seen_by(camera: Camera, sight: Sight, low: np.ndarray, high: np.ndarray, asp
             "position": tuple(position.tolist()),
             "target": tuple(np.clip(position + ahead * distance, -FAR, FAR).tolist()),
             "focal_length": round(min(max(focal, 4.0), 2000.0), 3),
+            "roll": 0.0,
+            "focus_on": None,
             "focus_distance": round(min(max(distance, 0.001), 1e6), 6),
         }
     )

@@ -11,6 +11,7 @@ from typing import NamedTuple
 from lantern.assets.mesh import Mesh
 from lantern.assets.textures import Texture
 from lantern.scene.document import Material, Part
+from lantern.scene.editions import VariantGroup
 from lantern.scene.lights import Light
 from lantern.scene.placed import PartGroup
 from lantern.scene.turning import Axis
@@ -51,6 +52,7 @@ class ImportedAsset:
     up: Axis = "+y"
     groups: dict[str, PartGroup] = field(default_factory=dict)
     clips: list[str] = field(default_factory=list)
+    variants: dict[str, VariantGroup] = field(default_factory=dict)
 
     @property
     def triangles(self) -> int:

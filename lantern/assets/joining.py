@@ -20,6 +20,7 @@ import numpy as np
 from lantern.assets.archive import LIST, Entry, is_zip, listed
 from lantern.assets.imported import ImportedAsset
 from lantern.scene.document import Material, Part
+from lantern.scene.editions import VariantGroup
 from lantern.scene.keys import LONGEST
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import affine, stand_of
@@ -37,7 +38,7 @@ class AssetFile:
 def joined(assets: Sequence[tuple[str, str, ImportedAsset]]) -> ImportedAsset:
     """One asset of several, each with its folder and name; it is called, and stands, as the first."""
     _, _, first = assets[0]
-    whole = replace(first, meshes=[], parts={}, groups={}, materials={}, textures=[], problems=[])
+    whole = replace(first, meshes=[], parts={}, groups={}, materials={}, textures=[], problems=[], variants={})
     back = np.linalg.inv(stand_of(first))
     for number, (folder, name, asset) in enumerate(assets):
         lead = f"{folder}-" if number else ""
@@ -66,12 +67,32 @@ def joined(assets: Sequence[tuple[str, str, ImportedAsset]]) -> ImportedAsset:
                 "displacement_texture": shifted,
             }
             whole.parts[_led(lead, key)] = part.model_copy(update=moved | stood)
+        for key, variants in asset.variants.items():
+            whole.variants[_led(lead, key)] = _led_variants(lead, variants, textures)
         whole.problems += [f"{name}: {problem}" for problem in asset.problems]
     return whole
 
 
 def _led(lead: str, key: str) -> str:
     return (lead + key)[:LONGEST]
+
+
+def _led_variants(lead: str, group: VariantGroup, textures: int) -> VariantGroup:
+    """Variants of an asset whose keys have another beginning, and whose textures other numbers."""
+
+    def led(values: dict[str, Any]) -> dict[str, Any]:
+        found = {}
+        for path, value in values.items():
+            _, section, key, *field = path.split("/")
+            if section == "materials" and not field:
+                value = _renumbered(Material.model_validate(value), textures).model_dump(mode="json")
+            elif field == ["material"]:
+                value = _led(lead, value)
+            found["/".join(("", section, _led(lead, key), *field))] = value
+        return found
+
+    variants = {key: one.model_copy(update={"values": led(one.values)}) for key, one in group.variants.items()}
+    return group.model_copy(update={"variants": variants})
 
 
 def _renumbered(material: Material, by: int) -> Material:

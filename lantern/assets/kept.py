@@ -27,6 +27,7 @@ from lantern.assets.mesh import Mesh, MeshShapes
 from lantern.assets.textures import Texture
 from lantern.kernel.cache import cache_root
 from lantern.scene.document import Material, Part
+from lantern.scene.editions import VariantGroup
 from lantern.scene.lights import Light
 from lantern.scene.placed import PartGroup
 
@@ -46,6 +47,7 @@ _TYPED: dict[str, TypeAdapter[Any]] = {
     "groups": TypeAdapter(dict[str, PartGroup]),
     "materials": TypeAdapter(dict[str, Material]),
     "lights": TypeAdapter(dict[str, Light]),
+    "variants": TypeAdapter(dict[str, VariantGroup]),
 }
 
 

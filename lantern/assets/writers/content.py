@@ -5,6 +5,7 @@ Made by `engine.exporting`, read by the writers. Lengths are metres, +Y is up.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -37,6 +38,8 @@ class Placed:
     moments: np.ndarray
     matrices: np.ndarray
     copies: Copies | None = None
+    variants: Mapping[tuple[int, int], str] = field(default_factory=dict)
+    """Materials by the numbers of the set of variants and of the variant in which they are worn."""
 
 
 @dataclass
@@ -45,6 +48,14 @@ class Written:
 
     data: bytes
     lost: list[str] = field(default_factory=list)
+
+
+class VariantSet(NamedTuple):
+    """Variants of what parts wear: the names of all, and the number of the one that is on."""
+
+    name: str
+    variants: tuple[str, ...]
+    chosen: int | None
 
 
 @dataclass(frozen=True)
@@ -59,15 +70,16 @@ class Content:
     lights: Sequence[LightBase]
     camera: Camera
     aspect: float
+    variants: Sequence[VariantSet] = ()
 
 
-def looking(position: Sequence[float], target: Sequence[float]) -> np.ndarray:
-    """(4, 4) of something at a place that looks along its -Z at another."""
+def looking(position: Sequence[float], target: Sequence[float], roll: float = 0.0) -> np.ndarray:
+    """(4, 4) of something at a place that looks along its -Z at another, rolled [°] as a camera is."""
     backwards = np.subtract(position, target)
     length = float(np.linalg.norm(backwards))
     backwards = backwards / length if length > 0 else np.array([0.0, 0.0, 1.0])
     matrix = np.eye(4)
-    right, up = picture_axes(backwards)
+    right, up = picture_axes(backwards, roll)
     matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = right, up, backwards, position
     return matrix
 

@@ -5,6 +5,7 @@ Called by `engine.exporting`. Lengths are metres, +Y is up, light is in cd and l
 """
 
 import math
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
@@ -17,7 +18,7 @@ from lantern.assets.writers.gltf_buffer import ARRAY, ELEMENTS, GlbBuffer
 from lantern.assets.writers.gltf_materials import MaterialWriter
 from lantern.scene.lights import DirectionalLight, LightBase, PointLight, SpotLight
 
-PUNCTUAL, INSTANCING = "KHR_lights_punctual", "EXT_mesh_gpu_instancing"
+PUNCTUAL, INSTANCING, VARIANTS = "KHR_lights_punctual", "EXT_mesh_gpu_instancing", "KHR_materials_variants"
 _SHEAR = 1e-4
 """Of the size of a matrix: beyond it, it is no translation, rotation and scale."""
 
@@ -34,9 +35,11 @@ class _Writer:
         self._lost: list[str] = []
         self._materials = MaterialWriter(self._buffer, content.textures, self._lost)
         self._worn: dict[str, int] = {}
+        self._firsts = list(accumulate((len(one.variants) for one in content.variants), initial=0))
+        """The number of the first variant of each set."""
         self._instances = False
         self._primitives: dict[int, dict[str, Any]] = {}
-        self._meshes: dict[tuple[int, str], int] = {}
+        self._meshes: dict[tuple[int, str, tuple[tuple[tuple[int, int], str], ...]], int] = {}
         self._json: dict[str, list[dict[str, Any]]] = {"nodes": [], "meshes": []}
         self._channels: list[dict[str, Any]] = []
         self._samplers: list[dict[str, Any]] = []
@@ -65,14 +68,21 @@ class _Writer:
             "samplers": self._materials.samplers,
             "cameras": camera,
             "animations": self._animations(),
-            "extensions": {PUNCTUAL: {"lights": lights}} if lights else {},
+            "extensions": ({PUNCTUAL: {"lights": lights}} if lights else {})
+            | ({VARIANTS: {"variants": self._variants()}} if content.variants else {}),
         }
         used = (
             self._materials.extensions
             | ({PUNCTUAL} if lights else set())
             | ({INSTANCING} if self._instances else set())
+            | ({VARIANTS} if content.variants else set())
         )
         return Written(self._buffer.packed(document | {"extensionsUsed": sorted(used)}), self._lost)
+
+    def _variants(self) -> list[dict[str, Any]]:
+        """The format has one list of them: of several sets the names say of which they are."""
+        sets = self._content.variants
+        return [{"name": name if len(sets) == 1 else f"{one.name}: {name}"} for one in sets for name in one.variants]
 
     def _add_part(self, part: Placed) -> None:
         if part.copies is not None:
@@ -90,7 +100,7 @@ class _Writer:
         if not len(copies.places):
             return
         primitive = self._primitive(carried(self._content.meshes[part.mesh], part.matrices[0]))
-        mesh = self._dressed(part.name, primitive, part.material)
+        mesh = self._dressed(part, primitive)
         rows = {"TRANSLATION": copies.places, "ROTATION": copies.turns, "SCALE": np.repeat(copies.sizes[:, None], 3, 1)}
         attributes = {name: self._buffer.accessor(values.astype(np.float32)) for name, values in rows.items()}
         extension = {INSTANCING: {"attributes": attributes}}
@@ -99,23 +109,29 @@ class _Writer:
 
     def _mesh(self, part: Placed) -> int:
         """The number of a part's mesh in its material."""
-        worn = part.mesh, part.material
+        worn = part.mesh, part.material, tuple(part.variants.items())
         if worn not in self._meshes:
             mesh = self._content.meshes[part.mesh]
             if part.mesh not in self._primitives:
                 if mesh.shapes is not None:
                     self._lost.append(f"mesh {part.mesh}: how its shape changes")
                 self._primitives[part.mesh] = self._primitive(mesh)
-            self._meshes[worn] = self._dressed(part.name, self._primitives[part.mesh], part.material)
+            self._meshes[worn] = self._dressed(part, self._primitives[part.mesh])
         return self._meshes[worn]
 
-    def _dressed(self, name: str, primitive: dict[str, Any], material: str) -> int:
+    def _dressed(self, part: Placed, primitive: dict[str, Any]) -> int:
         """The number of a new mesh; its colours are left out when they do not tint its material."""
         attributes = primitive["attributes"]
-        if not self._content.materials[material].vertex_colors:
+        if not self._content.materials[part.material].vertex_colors:
             attributes = {key: value for key, value in attributes.items() if key != "COLOR_0"}
-        worn = primitive | {"attributes": attributes, "material": self._material(material)}
-        self._json["meshes"].append({"name": name, "primitives": [worn]})
+        worn = primitive | {"attributes": attributes, "material": self._material(part.material)}
+        if part.variants:
+            numbers: dict[int, list[int]] = {}
+            for (group, variant), material in part.variants.items():
+                numbers.setdefault(self._material(material), []).append(self._firsts[group] + variant)
+            mappings = [{"material": number, "variants": variants} for number, variants in numbers.items()]
+            worn["extensions"] = {VARIANTS: {"mappings": mappings}}
+        self._json["meshes"].append({"name": part.name, "primitives": [worn]})
         return len(self._json["meshes"]) - 1
 
     def _material(self, key: str) -> int:
@@ -184,7 +200,7 @@ class _Writer:
             self._lost.append("the camera: only perspective ones are written")
             return []
         height = 2 * math.atan(camera.sensor_width / self._content.aspect / (2 * camera.focal_length))
-        matrix = looking(camera.position, camera.target)
+        matrix = looking(camera.position, camera.target, camera.roll)
         self._json["nodes"].append({"name": "Camera", "camera": 0, "matrix": _columns(matrix)})
         return [
             {

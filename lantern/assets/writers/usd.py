@@ -6,7 +6,7 @@ In: a `Content`, its lights in cd/m², cd or lx. Out: the bytes of a usdz, and w
 
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -53,6 +53,7 @@ class _Writer:
         self._content, self._folder = content, folder
         self.lost: list[str] = []
         self._paths: set[str] = set()
+        self._sets = _identifiers([one.name for one in content.variants])
 
     def write(self, target: Path) -> None:
         content = self._content
@@ -70,17 +71,36 @@ class _Writer:
             material = materials.of(part.material)
             if part.copies is None:
                 geometry = self._mesh(stage, self._path(part.name), part, part.matrices)
-                UsdShade.MaterialBindingAPI.Apply(geometry.GetPrim()).Bind(material)
+                self._dress(root.GetPrim(), geometry.GetPrim(), part, material, materials)
             elif len(part.copies.places):
                 self._instancer(stage, part, part.copies, material)
+        for name, one in zip(self._sets, content.variants, strict=True):
+            if one.chosen is not None and root.GetPrim().GetVariantSets().HasVariantSet(name):
+                variant = _identifiers(one.variants)[one.chosen]
+                root.GetPrim().GetVariantSet(name).SetVariantSelection(variant)
         for light in content.lights:
             self._light(stage, light)
         self._camera(stage)
         stage.GetRootLayer().Save()
 
+    def _dress(
+        self, root: Usd.Prim, geometry: Usd.Prim, part: Placed, material: UsdShade.Material, materials: MaterialWriter
+    ) -> None:
+        """Bind what a part wears; within the variants that say so, as what is said outside of them is stronger."""
+        if not part.variants:
+            UsdShade.MaterialBindingAPI.Apply(geometry).Bind(material)
+            return
+        for (number, variant), key in part.variants.items():
+            bound = materials.of(key)
+            variants = root.GetVariantSets().AddVariantSet(self._sets[number])
+            name = _identifiers(self._content.variants[number].variants)[variant]
+            variants.AddVariant(name)
+            variants.SetVariantSelection(name)
+            with variants.GetVariantEditContext():
+                UsdShade.MaterialBindingAPI.Apply(geometry).Bind(bound)
+
     def _path(self, name: str, below: str = "/Root") -> str:
-        stem = re.sub(r"[^A-Za-z0-9_]", "_", name) or "Part"
-        stem = stem if not stem[0].isdigit() else f"_{stem}"
+        stem = _identifier(name)
         path, number = f"{below}/{stem}", 1
         while path in self._paths:
             number += 1
@@ -201,7 +221,25 @@ class _Writer:
         camera.CreateFocalLengthAttr(seen.focal_length)
         camera.CreateFocusDistanceAttr(seen.focus_distance)
         camera.CreateFStopAttr(seen.f_number or 0.0)
-        UsdGeom.Xformable(camera.GetPrim()).AddTransformOp().Set(_rows(looking(seen.position, seen.target)))
+        UsdGeom.Xformable(camera.GetPrim()).AddTransformOp().Set(_rows(looking(seen.position, seen.target, seen.roll)))
+
+
+def _identifiers(names: Sequence[str]) -> list[str]:
+    """Names as the format has them, no two alike."""
+    found: list[str] = []
+    for name in names:
+        stem = _identifier(name)
+        own, number = stem, 1
+        while own in found:
+            number += 1
+            own = f"{stem}_{number}"
+        found.append(own)
+    return found
+
+
+def _identifier(name: str) -> str:
+    stem = re.sub(r"[^A-Za-z0-9_]", "_", name) or "Part"
+    return stem if not stem[0].isdigit() else f"_{stem}"
 
 
 def _rows(matrix: np.ndarray) -> Gf.Matrix4d:

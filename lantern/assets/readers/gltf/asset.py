@@ -13,6 +13,7 @@ from lantern.assets.readers.gltf.container import GLB_MAGIC, Container, open_con
 from lantern.assets.readers.gltf.materials import MATERIAL_EXTENSIONS, convert_material
 from lantern.assets.readers.gltf.nodes import NodeReader
 from lantern.assets.readers.gltf.textures import decode_textures
+from lantern.assets.readers.gltf.variants import others_of
 from lantern.assets.source import Source
 
 KNOWN_EXTENSIONS = {
@@ -23,6 +24,7 @@ KNOWN_EXTENSIONS = {
     "KHR_animation_pointer",
     "KHR_draco_mesh_compression",
     "KHR_lights_punctual",
+    "KHR_materials_variants",
     "KHR_mesh_quantization",
     "KHR_texture_basisu",
 }
@@ -68,7 +70,8 @@ def _read(source: Source, progress: Progress) -> ImportedAsset:
 def _colored_materials(container: Container) -> set[int | None]:
     """Numbers of the materials of primitives that bring colours of their vertices (glTF 2.0, section 3.9.2)."""
     primitives = [p for mesh in container.document.meshes or [] for p in mesh.primitives]
-    return {p.material for p in primitives if p.attributes.COLOR_0 is not None}
+    colored = [p for p in primitives if p.attributes.COLOR_0 is not None]
+    return {p.material for p in colored} | {number for p in colored for number in others_of(p)}
 
 
 def _read_materials(container: Container, asset: ImportedAsset, colored: set[int | None]) -> list[str]:

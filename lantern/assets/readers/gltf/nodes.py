@@ -16,6 +16,7 @@ from lantern.assets.readers.gltf.document import Entry
 from lantern.assets.readers.gltf.lights import light_of, lights_of_file, sight_of
 from lantern.assets.readers.gltf.meshes import MeshReader, is_skinned
 from lantern.assets.readers.gltf.motion import Motion, clip_number, clips_of, composed
+from lantern.assets.readers.gltf.variants import MaterialVariants
 from lantern.assets.tree import Chain, grouped
 from lantern.scene.document import Part, PartKey
 
@@ -50,6 +51,7 @@ class NodeReader:
         self._meshes = MeshReader(container, reader, self._motion, asset.meshes, asset.problems)
         self._lights = lights_of_file(container)
         self._chains: dict[str, Chain] = {}
+        self._variants = MaterialVariants(self._document, reader, material_keys)
 
     def read(self) -> None:
         """Everything that the file's scene holds."""
@@ -63,6 +65,7 @@ class NodeReader:
             if light is not None:
                 self._asset.lights[unique_key(light.name, self._asset.lights)] = light
         self._asset.parts, self._asset.groups = grouped(self._asset.parts, self._chains)
+        self._asset.variants = self._variants.groups(self._asset.parts, self._asset.problems)
 
     def _chain_of(self, place: Place) -> Chain:
         """The nodes that a part hangs on: its own, too, for a mesh of several materials is several parts."""
@@ -120,6 +123,7 @@ class NodeReader:
                 own = name if len(instances) == 1 else f"{name} {number + 1}"
                 key = unique_key(own, parts)
                 self._chains[key] = chain
+                self._variants.take(key, primitive)
                 parts[key] = Part(
                     name=own,
                     mesh=mesh,

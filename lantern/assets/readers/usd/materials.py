@@ -48,6 +48,10 @@ class MaterialReader:
             self._asset.materials[self._keys[own.GetPath()]] = made
         return self._keys[own.GetPath()]
 
+    def as_now(self, material: UsdShade.Material) -> Material:
+        """A material as the stage says it now, with another variant chosen."""
+        return self._convert(material)
+
     def _convert(self, material: UsdShade.Material) -> Material:
         name = material.GetPrim().GetName()[:200]
         for context in ("mtlx", UsdShade.Tokens.universalRenderContext):

@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
-from pxr import Gf, Usd, UsdGeom, UsdLux, UsdShade
+from pxr import Gf, Usd, UsdGeom, UsdLux
 
 from lantern.assets.errors import AssetError
 from lantern.assets.imported import DEFAULT, ImportedAsset, Progress, Sight
@@ -15,6 +15,7 @@ from lantern.assets.keys import unique_key
 from lantern.assets.readers.usd.lights import light_of
 from lantern.assets.readers.usd.materials import MaterialReader
 from lantern.assets.readers.usd.meshes import MeshReader
+from lantern.assets.readers.usd.variants import SHOWN, Stood, VariantSets, bound_material
 from lantern.assets.source import Source
 from lantern.assets.tree import Chain, grouped
 from lantern.scene.document import Part, PartKey
@@ -23,7 +24,6 @@ MOST_PARTS = 200_000
 MOST_KEYS = 2000
 _UPRIGHT = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], np.float64)
 """From Z up to Y up."""
-_SHOWN = (UsdGeom.Tokens.default_, UsdGeom.Tokens.render)
 
 
 class StageReader:
@@ -42,6 +42,7 @@ class StageReader:
         self._meshes = MeshReader(source, asset, self._materials.uv_sets, self._start, self._rate)
         self._moved: dict[Any, tuple[float, ...]] = {}
         self._chains: dict[str, Chain] = {}
+        self._stood: dict[str, Stood] = {}
 
     def read(self) -> None:
         """Everything that is shown, in the order of the stage."""
@@ -59,13 +60,16 @@ class StageReader:
             else:
                 self._add(prim, None)
         self._asset.parts, self._asset.groups = grouped(self._asset.parts, self._chains)
+        self._progress("Reading variants", 0.95)
+        sets = VariantSets(self._stage, self._asset, self._materials, self._stood, self._start)
+        self._asset.variants = sets.groups()
 
     def _is_shown(self, prim: Usd.Prim) -> bool:
         image = UsdGeom.Imageable(prim)
         if not image:
             return True
         hidden = image.GetVisibilityAttr().Get(self._start) == UsdGeom.Tokens.invisible
-        return not hidden and image.ComputePurpose() in _SHOWN
+        return not hidden and image.ComputePurpose() in SHOWN
 
     def _add(self, prim: Usd.Prim, instance: tuple[str, np.ndarray] | None) -> None:
         """One prim, or as an instance with a name of its own and a matrix to the world."""
@@ -96,6 +100,8 @@ class StageReader:
             own = name if not piece.name else f"{name} {piece.name}"[:200]
             key = unique_key(own, self._asset.parts)
             self._chains[key] = tuple((str(each.GetPath()), each.GetName()) for each in reversed(_upwards(prim)))
+            if instance is None and not prim.IsInstanceProxy():
+                self._stood[key] = Stood(str(prim.GetPath()), str(piece.prim.GetPath()))
             self._asset.parts[key] = Part(
                 name=own,
                 mesh=piece.mesh,
@@ -106,10 +112,8 @@ class StageReader:
             )
 
     def _material_of(self, piece: Usd.Prim, prim: Usd.Prim, colored: bool) -> str:
-        for each in (piece, prim):
-            bound, _ = UsdShade.MaterialBindingAPI(each).ComputeBoundMaterial()
-            if bound:
-                return self._materials.key_of(bound)
+        if bound := bound_material(piece, prim):
+            return self._materials.key_of(bound)
         key = "display" if colored else "default"
         name = "Display colour" if colored else DEFAULT.name
         self._asset.materials.setdefault(key, DEFAULT.model_copy(update={"vertex_colors": colored, "name": name}))
