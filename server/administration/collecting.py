@@ -25,6 +25,7 @@ from server.prints.models import Print
 from server.projects.models import Edit, Project, Start, StoredFile
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import forget_unused
+from server.takes.models import Take
 
 log = logging.getLogger(__name__)
 YOUNG = timedelta(days=1)
@@ -67,11 +68,13 @@ def _folders(folder: Path) -> list[Path]:
 def _named() -> Iterator[str]:
     for model in (EnvironmentItem, ProfileItem, ImageItem):
         yield from model.objects.values_list("file__sha256", flat=True)
+    yield from Take.objects.values_list("picture__sha256", flat=True)
     for values in (
         Project.objects.values_list("scene"),
         Start.objects.values_list("scene"),
         Edit.objects.values_list("patch", "inverse"),
         Print.objects.values_list("scene"),
+        Take.objects.values_list("scene"),
         SwatchItem.objects.values_list("content"),
         RigItem.objects.values_list("content"),
     ):

@@ -22,6 +22,7 @@ from server.packages.api import router as packages
 from server.prints.api import router as prints
 from server.problems import CONTENT_TYPE, problem
 from server.projects.api import router as projects
+from server.takes.api import router as takes
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_router("/session", accounts)
@@ -31,6 +32,7 @@ api.add_router("/", library)
 api.add_router("/", projects)
 api.add_router("/", packages)
 api.add_router("/", prints)
+api.add_router("/", takes)
 
 
 def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:

@@ -17,7 +17,7 @@ SMALL_BODY = 256 << 10
 """Bytes of a request that carries no file."""
 ENVELOPE = 64 << 10
 """Bytes of a form around its file."""
-_INTAKE = re.compile(r"/api/v1/intake/(?P<kind>asset|environment|profile|image|material)/?$")
+_INTAKE = re.compile(r"/api/v1/intake/(?P<kind>asset|environment|profile|image|material|look)/?$")
 
 
 class TooLarge(Exception):

@@ -19,28 +19,41 @@ from lantern.engine.measuring import radiance_factor, reflectance
 from lantern.engine.possible import doubts
 from lantern.engine.press import Press
 from lantern.engine.sticking import moved_decal, new_decal
+from lantern.motion.focus import focused, set_distance
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
 from lantern.scene.dressing import with_input, with_layer, with_mask, with_relief
 from lantern.scene.focus import focus_doubts, sharpness
-from lantern.scene.framing import fit_camera
+from lantern.scene.framing import fit_camera, focus_through
 from lantern.scene.making import Made, Spot, new_light, new_set
 from lantern.scene.starts import Box
+from lantern.scene.variants import VariantError
 from lantern.scene.wardrobe import of_their_own, without_unworn
+from server.host.camera_answers import camera_answer, camera_made
 from server.host.light_answers import SIZED, light_answer, made_of
+from server.host.look_answers import look_answer, look_made
 from server.host.pane import Pane
+from server.host.still import still
+from server.host.variant_answers import refused, variant_answer, variant_made
 from server.protocol import questions
+from server.protocol.cameras import CameraQuestion
+from server.protocol.looks import LookQuestion
+from server.protocol.takes import Still, StillFound
+from server.protocol.variants import VariantQuestion
 
 
-def answer(question: questions.Question, engine: Engine, pane: Pane | None, resolve: Resolver) -> questions.Answer:
+def answer(
+    question: questions.Question | Still, engine: Engine, pane: Pane | None, resolve: Resolver
+) -> questions.Answer | StillFound:
     """The answer, which says null where there is nothing to say; `resolve` finds the document's files."""
     asked = question.request
     match question:
+        case Still():
+            return still(question, pane)
         case questions.Pick():
-            found = engine.pick(pane.camera, pane.shape, question.x, question.y) if pane else None
-            return questions.Picked(asked=asked, found=questions.Found(**asdict(found)) if found else None)
+            return questions.Picked(asked=asked, found=_picked(question, engine, pane) if pane else None)
         case questions.Area():
             parts = engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
             return questions.PartsFound(asked=asked, parts=parts)
@@ -85,16 +98,44 @@ def answer(question: questions.Question, engine: Engine, pane: Pane | None, reso
             return questions.DoubtsFound(asked=asked, doubts=tuple(questions.DoubtFound(**asdict(d)) for d in found))
         case questions.TextureQuestion():
             return questions.TexturePicture(asked=asked, picture=_texture(question, engine))
+        case _ if isinstance(question, LookQuestion):
+            said = look_answer(question, engine, pane)
+            return said or _made(asked, look_made(question, engine, pane) if pane else None)
+        case _ if isinstance(question, CameraQuestion):
+            seen = camera_answer(question, engine, pane, resolve)
+            return seen or _made(asked, camera_made(question, engine, pane) if pane else None)
+        case _ if isinstance(question, VariantQuestion):
+            return _of_variants(question, engine, pane, resolve)
         case _:
             box = _box(engine, None) if pane and isinstance(question, SIZED) else None
             told = light_answer(question, engine, pane, resolve, box)
             return told or _made(asked, made_of(question, engine, pane, box) if pane else None)
 
 
+def _of_variants(question: VariantQuestion, engine: Engine, pane: Pane | None, resolve: Resolver) -> questions.Answer:
+    found = variant_answer(question, engine, pane, resolve)
+    if found is not None:
+        return found
+    try:
+        return _made(question.request, variant_made(question, engine.scene) if pane else None)
+    except (VariantError, KeyError) as error:
+        return refused(question, error)
+
+
+def _picked(question: questions.Pick, engine: Engine, pane: Pane) -> questions.Found | None:
+    camera, shape = pane.camera, pane.shape
+    found = engine.pick(camera, shape, question.x, question.y)
+    if found is None:
+        return None
+    through = focus_through(camera, shape, question.x, question.y, found.depth)
+    return questions.Found(**asdict(found), focus=set_distance(camera, through))
+
+
 def _sharp(question: questions.Sharp, engine: Engine, pane: Pane | None) -> questions.SharpFound:
     if pane is None:
         return questions.SharpFound(asked=question.request)
-    camera, found = pane.camera, sharpness(pane.camera, pane.shape)
+    camera = focused(engine.scene, pane.camera)
+    found = sharpness(camera, pane.shape)
     doubted = focus_doubts(camera, pane.shape, _box(engine, None))
     return questions.SharpFound(
         asked=question.request,
@@ -135,7 +176,9 @@ def _fitted(question: questions.Fit, engine: Engine, pane: Pane) -> Camera | Non
     if box is None:
         return None
     low, high = np.asarray(box[0]), np.asarray(box[1])
-    return fit_camera(pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction)
+    return fit_camera(
+        pane.camera, low, high, pane.shape, keep_direction=True, side=question.direction, share=question.share
+    )
 
 
 def _made(asked: str, made: Made | None) -> questions.EntryMade:

@@ -18,6 +18,7 @@ from lantern.light.profiles import profile_solid
 from lantern.picture.encode import encode_jpeg
 from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
+from lantern.scene.exposing import camera_stops
 from lantern.scene.making import Made
 from lantern.scene.patching import replaced
 from lantern.scene.starts import Box
@@ -131,8 +132,10 @@ def _grey(engine: Engine, press: Press) -> Made | None:
     found = relighting.by_grey_card(engine, press)
     if found is None:
         return None
+    exposure, *white = found
+    exposure = round(min(max(exposure - camera_stops(engine.scene.camera), -30.0), 30.0), 3)
     fields = ("exposure", "white_temperature", "white_tint")
-    return Made("", "Grey card", [replaced(f"/look/{f}", v) for f, v in zip(fields, found, strict=True)])
+    return Made("", "Grey card", [replaced(f"/look/{f}", v) for f, v in zip(fields, (exposure, *white), strict=True)])
 
 
 def _solid(question: asked_of_light.ProfileSolid, engine: Engine) -> asked_of_light.SolidFound:

@@ -23,12 +23,13 @@ from lantern.scene.model import FileRef
 from server.host.answers import answer
 from server.host.denoising import Denoised, Denoiser
 from server.host.held import About, HeldDocument
-from server.host.pane import Pane
+from server.host.pane import LOOKED_AT, Pane
 from server.host.shown import SHARPEN_AFTER_SECONDS
 from server.host.swatches import Swatches
 from server.protocol import browser, host, pipe, questions
-from server.protocol.panes import OVERLAY_FIELDS
+from server.protocol.panes import LOOK_FIELDS, OVERLAY_FIELDS
 from server.protocol.parts import Message
+from server.protocol.takes import StillFound
 
 STATUS_SECONDS = 0.5
 SILENCE_SECONDS = 30.0
@@ -38,8 +39,6 @@ FILM_BYTES = 2 << 30
 REST_AFTER_SECONDS = 4.0
 """While a print is made a proof that nobody has touched for so long takes no more samples."""
 TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.RunProof, host.Ask)
-LOOKED_AT = 8_000
-"""Pixels from which noise is estimated: all of them would hold up the next edit."""
 ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
 LOOK_SECTIONS = ("look", "balance", "conditions", "light_order")
 """What may change in a document without a sample being lost."""
@@ -114,7 +113,7 @@ class Host:
             return asks
         if isinstance(message, host.PaneOfSeat):
             before, self._last_state[message.name] = self._last_state.get(message.name), message.state
-            exclude = {*OVERLAY_FIELDS, "serial"}
+            exclude = {*OVERLAY_FIELDS, *LOOK_FIELDS, "serial"}
             return before is None or before.model_dump(exclude=exclude) != message.state.model_dump(exclude=exclude)
         return isinstance(message, host.WholeDocument)
 
@@ -314,7 +313,7 @@ class Host:
 
     # Questions
 
-    def _answer(self, message: host.Ask) -> questions.Answer:
+    def _answer(self, message: host.Ask) -> questions.Answer | StillFound:
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet
@@ -354,7 +353,7 @@ class Host:
             rests=self._rests,
             width=film.width,
             height=film.height,
-            noise=film.noise(LOOKED_AT) if done >= 2 and pane.view.follows_paths else None,
+            noise=pane.noise,
             seconds=now - pane.started,
             seconds_left=left * pane.speed.seconds_per_sample,
             rays_per_second=rate,

@@ -13,9 +13,10 @@ from scipy.ndimage import maximum_filter
 from lantern.compile.view import EVEN_SAMPLES, View
 from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
+from lantern.motion.focus import focused
 from lantern.picture.display import to_display
 from lantern.scene.document import Camera
-from lantern.scene.framing import places_in_picture
+from lantern.scene.framing import focus_depths, places_in_picture
 from server.protocol.panes import PaneState
 
 OUTLINE = (222, 150, 208)
@@ -34,7 +35,7 @@ def _softened(values: np.ndarray) -> np.ndarray:
     for axis in (0, 1):
         padded = np.pad(values, [(1, 1) if a == axis else (0, 0) for a in (0, 1)], mode="edge")
         size = values.shape[axis]
-        values = sum(padded.take(range(i, i + size), axis) for i in range(3)) / np.float32(3)
+        values = np.asarray(sum(padded.take(range(i, i + size), axis) for i in range(3)) / np.float32(3))
     return values
 
 
@@ -118,7 +119,8 @@ class Overlay:
         drawn = np.zeros((film.height, film.width, 4), np.uint8)
         if state.focus_plane:
             depth = film.means().depth
-            near = np.abs(depth - camera.focus_distance) < FOCUS_SHARE * camera.focus_distance
+            plane = focus_depths(focused(self._engine.scene, camera), film.width, film.height)
+            near = np.abs(depth - plane) < FOCUS_SHARE * plane
             drawn[near & (depth < FAR_DEPTH)] = FOCUS
         if state.wire:
             lines = Film(film.width, film.height)

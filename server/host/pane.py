@@ -18,15 +18,12 @@ from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
 from lantern.rays.layout import MOST_GROUPS
 from lantern.scene.document import Camera, Scene
-from server.host.carrier import Carrier
+from server.host.coarse import CoarsePictures
 from server.host.ladder import (
-    COARSE_SAMPLES,
     Speed,
-    coarse_size,
     first_whole_samples,
     frame_size,
     loupe_region,
-    middle_size,
     next_samples,
     within,
 )
@@ -35,9 +32,11 @@ from server.host.overlay import Overlay
 from server.host.shown import Frame, Region, Send, ShownPicture
 from server.protocol import frames
 from server.protocol.host import Picture
-from server.protocol.panes import LARGEST_SIDE, OVERLAY_FIELDS, PaneState
+from server.protocol.panes import LARGEST_SIDE, LOOK_FIELDS, OVERLAY_FIELDS, PaneState
 
 StartDenoiser = Callable[["Pane", Means, Quality, int, Region | None], None]
+LOOKED_AT = 8_000
+"""Pixels from which noise is estimated: all of them would hold up the next edit."""
 LOUPE_MARGIN = 32
 """Pixels around the loupe that the denoiser may look at."""
 GOOD_ENOUGH, MUCH_LARGER = 4, 1.4
@@ -59,10 +58,7 @@ class Pane:
         self.film: Film | None = None
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
-        self._coarse: Film | None = None
-        self._climbed = False
-        """Whether the coarse film has the size in the middle: the whole frame is far off."""
-        self._carrier = Carrier()
+        self._coarse = CoarsePictures(engine)
         self.shown = ShownPicture(name, send)
         self.settled = False
         self.generation = 0  # counts restarts: a picture of an older one is thrown away
@@ -74,7 +70,6 @@ class Pane:
         self._outgrown = False
         """Whether what is shown has the size of an earlier film."""
         self.speed = Speed()
-        self._first_speed = Speed()  # small pictures cost more a sample: neighbouring rays are less alike
         self._denoise_speed = Speed(1e-6)
         self._overlay = Overlay(engine)
         self._mixer = Mixer()
@@ -119,6 +114,13 @@ class Pane:
         return self._scene.proof.noise_target if self.view.follows_paths else None
 
     @property
+    def noise(self) -> float | None:
+        """Relative error of the picture; None where it is not measured, or not yet."""
+        if self.film is None or self.done < 2 or not self.view.follows_paths:
+            return None
+        return float(self.film.noise(LOOKED_AT))
+
+    @property
     def region(self) -> Region | None:
         """The loupe in pixels of the film."""
         assert self.state is not None and self.film is not None
@@ -158,7 +160,7 @@ class Pane:
             self._develop_again = True
         if any(getattr(before, name) != getattr(state, name) for name in OVERLAY_FIELDS):
             self._overlay.forget()
-        if before.isolines != state.isolines:
+        if any(getattr(before, name) != getattr(state, name) for name in LOOK_FIELDS):
             self.show_again()
 
     def take_document(self, before: Scene, restarts: bool, revision: int, serial: int) -> None:
@@ -219,12 +221,7 @@ class Pane:
             self.film = self._engine.film_for(*size, groups=self.view.follows_paths)
         self.done = 0
         self.film.select(self.region)
-        self._climbed = False
-        small = self._carrier.size_for(self._scene, self.view, size, coarse_size(*size, self._first_speed))
-        if self._coarse is None or (self._coarse.width, self._coarse.height) != small:
-            self._coarse = Film(*small)
-        else:
-            self._coarse.clear()
+        self._coarse.begin(self._scene, self.view, size)
         self._overlay.forget()
 
     def _tells_groups(self, film: Film) -> bool:
@@ -258,8 +255,11 @@ class Pane:
         return running and not self.settled and not self._awaits_first
 
     def only_sharpens(self, running: bool) -> bool:
-        """Whether all that is left is to send the shown picture again, as good as it is."""
-        return self.shown.in_a_hurry and (self.settled or self._awaits_first or not running)
+        """Whether the shown picture is to be sent again, as good as it is, before anything else is done.
+
+        A pass begun meanwhile would have it wait: what the hand does is to be seen whole a moment after it rests.
+        """
+        return self.shown.in_a_hurry and (self.done > 0 or self._awaits_first or not running)
 
     def urgency(self) -> tuple[bool, float]:
         """Panes that show nothing yet come first, then those that have waited longest."""
@@ -279,10 +279,10 @@ class Pane:
 
     def step(self, running: bool, start_denoiser: StartDenoiser) -> bool:
         """One step up; False when it was made to give way."""
-        assert self.film is not None and self._coarse is not None and self.state is not None
+        assert self.film is not None and self.state is not None
         self.stepped = time.monotonic()
         denoise = self._scene.proof.denoise and self.view.way.shows_light
-        if self.done == 0 and not self._outgrown and self._coarse.samples < self._coarse_samples(running):
+        if self.done == 0 and not self._outgrown and self._coarse.wants_more(running):
             return self._step_coarse(denoise)
         if self.shown.may_be_sharpened:
             if self._rebalances and not self.denoising:
@@ -293,7 +293,7 @@ class Pane:
             return True
         if not self._draw_overlay(self.film):
             return False
-        if not running or self.settled or self._awaits_first:
+        if not running or self.settled or self._awaits_first or self.only_sharpens(running):
             return True
         if self.done == 0 or not self.film.is_done(self.wanted):
             _, _, width, height = self.film.region
@@ -311,43 +311,29 @@ class Pane:
             self.develop_full(denoise, start_denoiser)
         return True
 
-    def _coarse_samples(self, running: bool) -> int:
-        # What is carried over from a whole picture is better than any coarse one.
-        return COARSE_SAMPLES if running and not self._climbed and not self._carrier.carries else 1
-
     def _step_coarse(self, denoise: bool) -> bool:
-        """Show a coarse picture, or what it makes of the last whole one; then with more samples; then a larger one."""
-        assert self.film is not None and self._coarse is not None
-        first = self._coarse.samples == 0
-        speed = self.speed if self._climbed else self._first_speed
-        if not self._trace(self._coarse, 1 if first else COARSE_SAMPLES, speed):
+        """Show a coarse picture; then with more samples; then a larger one."""
+        assert self.film is not None
+        size = (self.film.width, self.film.height)
+        picture = self._coarse.make(self._trace, self.speed, self._scene, self.view, size, denoise)
+        film = self._coarse.film
+        if picture is None or film is None:
             return False
-        quality: Quality | None = "fast" if denoise else None
-        picture = self._engine.develop_unless(self._engine.must_give_way, self._coarse, denoise=quality, urgent=True)
-        if picture is None:
+        self.show(picture, film.samples, frames.COARSE | (frames.DENOISED if denoise else 0))
+        if not self._draw_overlay(film):
             return False
-        flags = frames.COARSE | (frames.DENOISED if quality is not None else 0)
-        if first and not self._climbed and denoise:
-            size = (self.film.width, self.film.height)
-            picture = self._carrier.carry(self._scene, self.view, size, picture)
-        self.show(picture, self._coarse.samples, flags)
-        if not self._draw_overlay(self._coarse):
-            return False
-        if not first and not self._climbed:
-            larger = middle_size(self.film.width, self.film.height, self._coarse.width, self._first_speed)
-            if larger is not None:
-                self._coarse, self._climbed = Film(*larger), True
+        self._coarse.climb(size)
         return True
 
     def _draw_overlay(self, film: Film) -> bool:
         """Send what is drawn over the picture, when it has changed."""
         assert self.state is not None and self.film is not None
-        if not self._overlay.is_due(self.state, film, film.samples if film is self._coarse else self.done):
+        if not self._overlay.is_due(self.state, film, film.samples if film is self._coarse.film else self.done):
             return True
         drawn = self._overlay.draw(self.state, film, self.camera)
         if drawn is None:
             return False
-        flags = frames.COARSE if film is self._coarse else 0
+        flags = frames.COARSE if film is self._coarse.film else 0
         info = self._frame.info(frames.PNG, flags, self.shown.samples, (film.width, film.height))
         picture = frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn))
         self._send(Picture(pane=self.name, kind="overlay"), picture)
@@ -389,7 +375,7 @@ class Pane:
                 self._denoise_speed.learn(
                     self.film.width * self.film.height, time.perf_counter() - self._denoise_started
                 )
-                self._carrier.take_whole(picture, self._scene, self.view)
+                self._coarse.carrier.take_whole(picture, self._scene, self.view)
             self._show_whole(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
         return self._awaits_first or (self.settled and not self.shown.is_settled)
@@ -418,7 +404,10 @@ class Pane:
         assert self.film is not None and self.state is not None
         size = (self.film.width, self.film.height)
         state = self.state
-        return Frame(self.view, self._scene.look, size, self.revision, self.serial, state.pane, state.isolines)
+        clean = bool(self.shown.flags & frames.DENOISED)
+        film = self.film if self.done > 0 else self._coarse.film
+        around = self._engine.surround(film, clean=clean, camera=self.camera)
+        return Frame(self.view, self._scene.look, size, self.revision, self.serial, around, state)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
         """Make a picture the one that is shown; under a loupe only its region is new."""
@@ -436,6 +425,10 @@ class Pane:
         """Send the shown picture with the present look; no ray is traced."""
         if self.shown.picture is not None:
             self.shown.send(self._frame, quick=True)
+
+    def light(self) -> np.ndarray | None:
+        """(h, w, 3) float32 scene-linear of what is shown, None before there is a picture."""
+        return None if self.shown.picture is None else self.shown.picture.radiance
 
     def displayed(self) -> np.ndarray | None:
         """(h, w, 3) uint8 of what is shown, None before there is a picture."""

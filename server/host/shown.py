@@ -11,7 +11,7 @@ from typing import Any, Literal
 import numpy as np
 
 from lantern.compile.view import View, Way
-from lantern.picture.develop import Developed, display_rgb
+from lantern.picture.develop import Developed
 from lantern.picture.encode import block_means, encode_jpeg, encode_png, shrunk
 from lantern.picture.false_colour import (
     LightScale,
@@ -21,18 +21,22 @@ from lantern.picture.false_colour import (
     luminance_of,
     with_isolines,
 )
-from lantern.scene.document import Look
+from lantern.picture.look.pipeline import Finisher, depends_on_place
+from lantern.picture.look.surround import Surround
+from lantern.scene.look import Look
+from server.host.before_after import BeforeAndAfter
 from server.host.ladder import Speed, block_side, fitted_size
 from server.protocol import frames
 from server.protocol.browser import Scale
 from server.protocol.host import PaneSaid, Picture
+from server.protocol.panes import PaneState
 from server.protocol.parts import Message
 
 AS_IT_IS = Look(view="plain")
 """What shows no light has no exposure."""
 Region = tuple[int, int, int, int]
 Send = Callable[[Message, bytes], None]
-SHARPEN_AFTER_SECONDS = 0.2
+SHARPEN_AFTER_SECONDS = 0.05
 """How long nothing must have happened before a picture that was sent in a hurry is sent again as good as it is."""
 PNG_PATIENCE = 8
 """A settled picture may take so many times as long to arrive as others; beyond that it comes as JPEG."""
@@ -41,6 +45,13 @@ PNG_PATIENCE = 8
 def _measured(radiance: np.ndarray, frame: "Frame") -> np.ndarray:
     """(h, w) of what a frame is in false colours of."""
     return illuminance_of(radiance) if frame.view.way is Way.ILLUMINANCE else luminance_of(radiance)
+
+
+def _cropped(picture: np.ndarray, region: Region | None) -> np.ndarray:
+    if region is None:
+        return picture
+    x, y, width, height = region
+    return picture[y : y + height, x : x + width]
 
 
 @dataclass(frozen=True)
@@ -52,8 +63,8 @@ class Frame:
     size: tuple[int, int]  # pixels of the film
     revision: int
     serial: int
-    pane: int
-    isolines: bool = False
+    around: Surround
+    state: PaneState
 
     def info(
         self, codec: int, flags: int, samples: int, size: tuple[int, int], region: Region | None = None
@@ -64,10 +75,10 @@ class Frame:
             flags |= frames.ORTHOGRAPHIC
         return frames.FrameInfo(
             self.revision, self.serial, samples, *size, self.size, region or (0, 0, *self.size), codec, flags,
-            self.pane,
+            self.state.pane,
             (
                 *camera.position, *camera.target, camera.focal_length, camera.sensor_width,
-                camera.shift_x, camera.shift_y, camera.distortion,
+                camera.shift_x, camera.shift_y, camera.distortion, camera.roll,
             ),
         )  # fmt: skip
 
@@ -85,12 +96,16 @@ class ShownPicture:
         self._bytes_a_pixel = 0.35
         self._scale: LightScale | None = None
         self._told: tuple[Way, LightScale] | None = None
+        self._before_and_after = BeforeAndAfter()
+        self._last: np.ndarray | None = None
+        """Display values of the last whole picture that was sent."""
         self._sent_at = 0.0
         self.forget()
 
     def forget(self) -> None:
         """There is none: it belongs to another document or another view."""
         self.picture: Developed | None = None
+        self._last = None
         self._reduced: tuple[int, np.ndarray] | None = None
         self.flags = self.samples = 0
         self.in_a_hurry = False
@@ -158,11 +173,8 @@ class ShownPicture:
             radiance = self._block_means(side)
         if frame.view.way.measures:
             self._tell_scale(light_scale(_measured(radiance, frame)), frame)
-        if region is not None:
-            x, y, width, height = region
-            radiance = radiance[y : y + height, x : x + width]
         self.in_a_hurry = quick and (self.is_settled or side > 1)
-        rgb = self._display(radiance, frame)
+        rgb = self._display(radiance, frame, region)
         codec, data, size = self._encoded(rgb, lossless=self.is_settled and not quick)
         if quick:
             self.speed.learn(rgb.shape[0] * rgb.shape[1], time.perf_counter() - start)
@@ -181,27 +193,39 @@ class ShownPicture:
         self._bytes_a_pixel += 0.5 * (len(data) / (small[0] * small[1]) - self._bytes_a_pixel)
         return frames.JPEG, data, small
 
-    def _display(self, radiance: np.ndarray, frame: Frame) -> np.ndarray:
-        way, look = frame.view.way, frame.look
+    def _display(self, radiance: np.ndarray, frame: Frame, region: Region | None = None) -> np.ndarray:
+        """(h, w, 3) uint8 of all of the picture, or of a region of it."""
+        way, state = frame.view.way, frame.state
         if way.measures:
             assert self._scale is not None
-            values = _measured(radiance, frame)
+            values = _measured(_cropped(radiance, region), frame)
             rgb = false_colour(values, self._scale)
-            return with_isolines(rgb, values, self._scale) if frame.isolines else rgb
-        picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
-        return display_rgb(picture, look if way.shows_light else AS_IT_IS)
+            return with_isolines(rgb, values, self._scale) if state.isolines else rgb
+        if not way.shows_light:
+            return Finisher().bytes_of(_cropped(radiance, region), AS_IT_IS, Surround())
+        shown = self._before_and_after.shown(radiance, frame.look, frame.around, state, region)
+        if region is None:
+            self._last = shown
+        return shown
 
     def _tell_scale(self, scale: LightScale, frame: Frame) -> None:
         told = frame.view.way, scale
         if told != self._told:
             self._scale, self._told = scale, told
             unit: Literal["lx", "cd/m²"] = "lx" if frame.view.way is Way.ILLUMINANCE else "cd/m²"
-            said = PaneSaid(pane=self._name, message=Scale(pane=frame.pane, unit=unit, ticks=scale.ticks()))
+            said = PaneSaid(pane=self._name, message=Scale(pane=frame.state.pane, unit=unit, ticks=scale.ticks()))
             self._send(said, b"")
 
     def displayed(self, frame: Frame) -> np.ndarray | None:
         """(h, w, 3) uint8 of what is shown, None before there is a picture."""
         return None if self.picture is None else self._display(self.picture.radiance, frame)
+
+    def _display_at(self, linear: np.ndarray, x: float, y: float, frame: Frame) -> list[int]:
+        """Display value at a point of the picture; where it depends on its place, that of the picture last sent."""
+        if self._last is not None and frame.view.way.shows_light and depends_on_place(frame.look, frame.around):
+            height, width = self._last.shape[:2]
+            return [int(v) for v in self._last[min(int(y * height), height - 1), min(int(x * width), width - 1)]]
+        return [int(v) for v in self._display(np.ascontiguousarray(linear), frame)[0, 0]]
 
     def values_at(self, x: float, y: float, frame: Frame) -> dict[str, Any] | None:
         """Scene-linear and display values of the pixel at a point of the picture, and which pixel it is."""
@@ -213,5 +237,5 @@ class ShownPicture:
         return {
             "pixel": [min(int(share * size), size - 1) for share, size in zip((x, y), frame.size, strict=True)],
             "linear": [float(v) for v in linear[0, 0]],
-            "display": [int(v) for v in self._display(np.ascontiguousarray(linear), frame)[0, 0]],
+            "display": self._display_at(linear, x, y, frame),
         }

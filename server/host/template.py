@@ -14,7 +14,7 @@ import traceback
 from pathlib import Path
 
 from lantern.compile.view import Way
-from lantern.picture.display import prepare_display
+from lantern.picture.display import Transform, prepare_display
 from lantern.rays.embree import building_alone
 from lantern.warm_up import load_kernels
 from server.host.loop import serve
@@ -27,7 +27,7 @@ def _load() -> None:
     with building_alone():
         for way, display in ((Way.PROOF, "filmic"), (Way.DRAFT, "plain")):
             load_kernels(way)
-            prepare_display(display)
+            prepare_display(Transform(display))
         gc.collect()
     # Collections in a host would touch, and so copy, every page that it shares with the others.
     gc.freeze()

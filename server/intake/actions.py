@@ -36,6 +36,7 @@ def limit_of(kind: str, name: str) -> int:
         Upload.Kind.PROFILE: settings.PROFILE_SIZE_LIMIT,
         Upload.Kind.IMAGE: settings.IMAGE_SIZE_LIMIT,
         Upload.Kind.MATERIAL: settings.MATERIAL_SIZE_LIMIT,
+        Upload.Kind.LOOK: settings.LOOK_SIZE_LIMIT,
     }[Upload.Kind(kind)]
 
 

@@ -15,6 +15,7 @@ class Upload(models.Model):
         PROFILE = "profile"
         IMAGE = "image"
         MATERIAL = "material"
+        LOOK = "look"
 
     class State(models.TextChoices):
         RUNNING = "running"
@@ -39,7 +40,7 @@ class Upload(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     result = models.PositiveBigIntegerField(null=True)
-    """Number of the project, environment, profile, image or swatch that it has become."""
+    """Number of the project, environment, profile, image, swatch or look that it has become."""
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -33,6 +33,7 @@ from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.encode import encode_jpeg, encode_png
 from lantern.picture.files import ImageError
+from lantern.picture.look.files import read_look
 from lantern.picture.thumbnail import image_thumbnail
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
 from lantern.scene.document import Asset, Scene
@@ -43,7 +44,14 @@ from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
 from server.packages.reading import PackageError, is_package, read_package
 
-MEMORY_LIMITS = {"asset": 12 << 30, "environment": 6 << 30, "profile": 2 << 30, "image": 6 << 30, "material": 6 << 30}
+MEMORY_LIMITS = {
+    "asset": 12 << 30,
+    "environment": 6 << 30,
+    "profile": 2 << 30,
+    "image": 6 << 30,
+    "material": 6 << 30,
+    "look": 4 << 30,
+}
 """Bytes of address space: libraries that are only loaded count too."""
 
 
@@ -226,7 +234,16 @@ def _materials(wanted: Wanted) -> dict[str, Any]:
     return {"materials": plain, "files": read.files, "problems": read.problems}
 
 
-_READERS = {"environment": environment_facts, "profile": profile_facts, "image": image_facts}
+def look_facts(path: Path, name: str) -> dict[str, Any]:
+    """The look that a file is, or that uses it, as JSON data. Raises AssetError."""
+    try:
+        look = read_look(path, name, sha256_of(path))
+    except ValueError as error:
+        raise AssetError(name, str(error)) from error
+    return {"look": look.model_dump(mode="json")}
+
+
+_READERS = {"environment": environment_facts, "profile": profile_facts, "image": image_facts, "look": look_facts}
 
 
 def _read(wanted: Wanted) -> dict[str, Any]:

@@ -28,6 +28,7 @@ from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
 from server.intake.reading import JOINED, Wanted
 from server.library.actions import AddEnvironment, AddImage, AddProfile
+from server.library.looks import AddLook
 from server.library.picturing import ask_for_pictures
 from server.library.swatches import AddSwatches
 from server.packages.actions import UnpackProject
@@ -168,12 +169,17 @@ def _material(job: _Job, found: dict[str, Any]) -> int:
     return added[0].pk
 
 
+def _look(job: _Job, found: dict[str, Any]) -> int:
+    return AddLook(job.upload.owner, job.path, job.upload.file_name, found["look"]).execute().pk
+
+
 _MAKERS: dict[Upload.Kind, Callable[[_Job, dict[str, Any]], int]] = {
     Upload.Kind.ASSET: _project,
     Upload.Kind.ENVIRONMENT: _environment,
     Upload.Kind.PROFILE: _profile,
     Upload.Kind.IMAGE: _image,
     Upload.Kind.MATERIAL: _material,
+    Upload.Kind.LOOK: _look,
 }
 
 

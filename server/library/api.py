@@ -10,11 +10,15 @@ from ninja.decorators import decorate_view
 from ninja.pagination import paginate
 
 from lantern.scene.document import Material, Scene
+from lantern.scene.look import Look
+from lantern.scene.looks import NamedLook
 from lantern.scene.model import FileRef
 from lantern.scene.rigs import Rig
 from lantern.shelf.cities import City, find_cities
 from server.errors import Missing
 from server.library.actions import DeleteItem
+from server.library.looks import KeepLook, ShelvedLook, TakeOffLook
+from server.library.looks import shelf_of as looks_of
 from server.library.models import EnvironmentItem, ImageItem, LibraryItem, ProfileItem
 from server.library.picturing import ask_for_pictures
 from server.library.rigs import KeepRig, ShelvedRig, TakeOffRig
@@ -272,4 +276,33 @@ def keep_rig(request: HttpRequest, data: Rig) -> ShelvedRig:
 def take_off_rig(request: HttpRequest, rig_key: str) -> Status[None]:
     """Take a rig off the person's own shelf."""
     TakeOffRig(request.user, rig_key).execute()
+    return Status(204, None)
+
+
+class LookEntry(Schema):
+    """A look of the shelf."""
+
+    key: str
+    name: str
+    built_in: bool
+    look: Look
+
+
+@router.get("looks", response=list[LookEntry])
+@decorate_view(gzip_page)
+def list_looks(request: HttpRequest) -> list[ShelvedLook]:
+    """The person's own looks, then those that are built in."""
+    return looks_of(request.user)
+
+
+@router.post("looks", response=LookEntry)
+def keep_look(request: HttpRequest, data: NamedLook) -> ShelvedLook:
+    """Keep a look on the person's own shelf."""
+    return KeepLook(request.user, data).execute()
+
+
+@router.delete("looks/{look_key}", response={204: None})
+def take_off_look(request: HttpRequest, look_key: str) -> Status[None]:
+    """Take a look off the person's own shelf."""
+    TakeOffLook(request.user, look_key).execute()
     return Status(204, None)

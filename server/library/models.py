@@ -72,6 +72,18 @@ class RigItem(models.Model):
         ordering = ("pk",)
 
 
+class LookItem(models.Model):
+    """A look that somebody has kept, or brought in."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="looks")
+    name = models.CharField(max_length=200)
+    content = models.JSONField()  # a document of a look alone, of the version that it was kept by
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+
 class FavouriteSwatch(models.Model):
     """A swatch of the shelf that somebody wants at hand."""
 

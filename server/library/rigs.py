@@ -6,7 +6,8 @@ so that it is brought forward as documents are.
 
 from dataclasses import dataclass
 
-from lantern.scene.document import Look, Scene
+from lantern.scene.document import Scene
+from lantern.scene.look import Look
 from lantern.scene.reading import read_scene
 from lantern.scene.rigs import Rig
 from lantern.shelf.rigs import RIGS

@@ -20,6 +20,7 @@ from server.live.sessions import sessions
 from server.live.snapshot import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.protocol import browser
+from server.protocol.takes import Take
 from server.runtime import counters
 
 log = logging.getLogger(__name__)
@@ -132,6 +133,8 @@ class ViewportConsumer(AsyncWebsocketConsumer):
                 session.close_pane(self, message.pane)
             case browser.Run():
                 session.set_running(message.running)
+            case Take():
+                session.take(self, message, self._person)
             case _:
                 session.ask(self, message)
 

@@ -9,6 +9,7 @@ import base64
 import contextlib
 import logging
 import time
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -22,10 +23,12 @@ from server.live.hosts import RenderHost, hosts
 from server.live.places import Places
 from server.live.seats import Seats, View
 from server.live.snapshot import Snapshot
+from server.live.taking import kept_take
 from server.projects import storage
 from server.projects.policy import Person
 from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import PaneState
+from server.protocol.takes import Still, Take
 from server.runtime import counters
 
 log = logging.getLogger(__name__)
@@ -44,6 +47,8 @@ LONGEST_STEP_SECONDS = {"waiting": float("inf"), "step": 120.0, "document": 900.
 
 
 places = Places(settings.MOST_HOSTS)
+Answering = Callable[[Any], None]
+"""What is done with an answer of the host."""
 
 
 class Session:
@@ -63,7 +68,7 @@ class Session:
         self._supervisor: asyncio.Task[None] | None = None
         self._wanted = asyncio.Event()  # somebody looks, and nothing is known that would kill a host
         self._gives_way = False
-        self._questions: dict[int, View] = {}
+        self._questions: dict[int, tuple[View, Answering]] = {}
         self._question = 0
         self._state: browser.HostStateName = "starting"
         self._found: dict[str, browser.ToBrowser] = {}  # what the host last said, for views that come later
@@ -91,7 +96,7 @@ class Session:
         for pane in seat.panes:
             self._to_host(host.Drop(pane=seat.host_id(pane)))
         self._to_host(host.Leave(seat=seat.number))
-        for number in [n for n, v in self._questions.items() if v is view]:
+        for number in [n for n, (asking, _) in self._questions.items() if asking is view]:
             del self._questions[number]
 
     def _post(self, message: browser.ToBrowser) -> None:
@@ -213,10 +218,22 @@ class Session:
 
     def ask(self, view: View, question: questions.Question) -> None:
         """Put a question about one of a view's panes to the host; the answer goes to the view that asked."""
+        self._ask(view, question, view.post)
+
+    def _ask(self, view: View, question: questions.Question | Still, answering: Answering) -> None:
         self._question += 1
-        self._questions[self._question] = view
+        self._questions[self._question] = view, answering
         pane = self.seats.of(view).host_id(question.pane)
         self._to_host(host.Ask(number=self._question, pane=pane, question=question))
+
+    def take(self, view: View, wanted: Take, person: Person) -> None:
+        """Keep what a pane shows, with the document as it is now; the view is told when it is kept, or why not."""
+        now = self._snapshot
+
+        def store(found: Any) -> None:
+            self._start(kept_take(view, wanted, person, now, found))
+
+        self._ask(view, Still(type="still", pane=wanted.pane, request=wanted.request), store)
 
     def set_printing(self, printing: bool) -> None:
         """Whether a print is being made on this machine: the proof makes room for it while nobody touches it."""
@@ -357,9 +374,9 @@ class Session:
                 if (found := self.seats.pane_of(message.pane)) is not None:
                     found[0].view.post(message.message)
             case host.Answered():
-                view = self._questions.pop(message.number, None)
-                if view is not None:
-                    view.post(message.answer)
+                _, answering = self._questions.pop(message.number, (None, None))
+                if answering is not None:
+                    answering(message.answer)
             case host.SwatchMade():
                 self._swatches[message.material] = message.digest
                 picture = f"data:image/jpeg;base64,{base64.b64encode(body).decode()}"

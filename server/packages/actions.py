@@ -7,15 +7,18 @@ from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Literal
 
 from django.conf import settings
 from django.db import transaction
 
 from lantern.engine.baking import SIZES
 from lantern.engine.exporting import Format
+from lantern.picture.look.files import written_decision, written_table, written_whole
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.findings import Finding
+from lantern.scene.looks import NamedLook, kept_look
 from lantern.scene.reading import read_scene
 from server.errors import Missing, Refused
 from server.packages.contents import Index, Step
@@ -27,6 +30,8 @@ from server.projects.models import Cover, Edit, Project
 from server.projects.policy import Person, project_for
 from server.projects.reports import Report, report_of
 from server.runtime.priority import BEHIND
+
+LookForm = Literal["json", "cdl", "cube"]
 
 
 @dataclass(frozen=True)
@@ -94,6 +99,27 @@ class ExportEnvironment:
         project = project_for(self.person, self.project_id)
         scene = project.document()
         return (f"{project.name} environment", *_written(scene, "exr"))
+
+
+@dataclass(frozen=True)
+class ExportLook:
+    """The look of a project as a file: whole, or its grade as others read it."""
+
+    person: Person
+    project_id: int
+    form: LookForm
+
+    def execute(self) -> tuple[str, bytes]:
+        """(name of the look, the bytes). Raises Missing."""
+        project = project_for(self.person, self.project_id)
+        scene, name = project.document(), f"{project.name} look"
+        match self.form:
+            case "json":
+                return name, written_whole(NamedLook(name=name[:200], look=kept_look(scene)))
+            case "cdl":
+                return name, written_decision(scene.look, name)
+            case "cube":
+                return name, written_table(scene.look, name)
 
 
 @dataclass(frozen=True)

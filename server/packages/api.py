@@ -11,11 +11,14 @@ from django.utils.http import content_disposition_header
 from ninja import Router
 
 from lantern.engine.exporting import ENDINGS, Format
-from server.packages.actions import ExportEnvironment, ExportMaterial, ExportModel, PackProject
+from server.packages.actions import ExportEnvironment, ExportLook, ExportMaterial, ExportModel, LookForm, PackProject
 from server.packages.contents import SUFFIX
 
 router = Router(tags=["projects"])
 _KINDS: dict[Format, str] = {"glb": "model/gltf-binary", "usdz": "model/vnd.usdz+zip", "obj": "application/zip"}
+_LOOKS: dict[LookForm, tuple[str, str]] = {
+    "json": (".json", "application/json"), "cdl": (".cc", "application/xml"), "cube": (".cube", "text/plain"),
+}  # fmt: skip
 MOST_SAID = 30
 """Things left out that an answer names."""
 
@@ -46,6 +49,14 @@ def project_environment(request: HttpRequest, project_id: int) -> StreamingHttpR
     """All that is around the asset as one OpenEXR map of latitude and longitude [cd/m²]; as `project_model`."""
     name, pieces, lost = ExportEnvironment(request.user, project_id).execute()
     return _download(name, ".exr", pieces, "image/x-exr", lost)
+
+
+@router.get("projects/{project_id}/look")
+def project_look(request: HttpRequest, project_id: int, form: LookForm = "json") -> StreamingHttpResponse:
+    """The look of a project: whole as JSON, its colour decision as ASC CDL, or its grade as a `.cube` in ACEScct."""
+    name, data = ExportLook(request.user, project_id, form).execute()
+    ending, kind = _LOOKS[form]
+    return _download(name, ending, iter([data]), kind)
 
 
 @router.get("projects/{project_id}/materials/{material}/file")

@@ -19,8 +19,9 @@ from server.projects.policy import project_for
 from server.runtime.stores import local_path
 
 router = Router(tags=["prints"])
+FileKind = Literal["png", "exr", "hdr"]
 CHUNK_BYTES = 1 << 20
-CONTENT_TYPES = {"png": "image/png", "exr": "image/x-exr"}
+CONTENT_TYPES = {"png": "image/png", "exr": "image/x-exr", "hdr": "image/png"}
 
 
 class PrintEntry(Schema):
@@ -33,6 +34,8 @@ class PrintEntry(Schema):
     seconds_left: float | None = None
     error: str
     created: datetime
+    files: list[FileKind]
+    """Those that it has when it is done."""
 
     @staticmethod
     def resolve_width(item: Print) -> int:
@@ -41,6 +44,10 @@ class PrintEntry(Schema):
     @staticmethod
     def resolve_height(item: Print) -> int:
         return int(item.scene["print"]["height"])
+
+    @staticmethod
+    def resolve_files(item: Print) -> list[str]:
+        return list(item.kinds)
 
     @staticmethod
     def resolve_samples(item: Print) -> int:
@@ -80,7 +87,7 @@ def retry_print(request: HttpRequest, print_id: int) -> Print:
 
 
 @router.get("prints/{print_id}/files/{kind}")
-def print_file(request: HttpRequest, print_id: int, kind: Literal["png", "exr"]) -> StreamingHttpResponse:
+def print_file(request: HttpRequest, print_id: int, kind: FileKind) -> StreamingHttpResponse:
     """A finished file."""
     found = print_for(request.user, print_id)
     if found.state != Print.State.DONE or not found.has_file(kind):

@@ -37,7 +37,12 @@ class Print(models.Model):
     class Meta:
         ordering = ("-pk",)
 
-    FILES = ("png", "exr")
+    FILES = ("png", "exr", "hdr")
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Those of FILES that it has when it is done."""
+        return self.FILES if self.scene["print"].get("hdr") else self.FILES[:2]
 
     @property
     def folder(self) -> Path:
@@ -46,7 +51,7 @@ class Print(models.Model):
 
     def file_name(self, kind: str) -> str:
         """Name of a finished file, one of FILES, in the storage of prints."""
-        return f"{self.pk}/print-{self.pk}.{kind}"
+        return f"{self.pk}/print-{self.pk}{'-hdr.png' if kind == 'hdr' else f'.{kind}'}"
 
     def has_file(self, kind: str) -> bool:
         """Whether a file is there."""

@@ -1,6 +1,6 @@
 """Making a final frame: samples in small steps, the film kept on the way, files at the end.
 
-In: a `Print`. Out: its PNG and EXR, or its error. Called by the worker's task. A film on disk knows its own
+In: a `Print`. Out: its files, or its error. Called by the worker's task. A film on disk knows its own
 samples, so a frame that was interrupted anywhere comes out equal to the bit.
 """
 
@@ -20,9 +20,10 @@ from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.denoise import Quality
-from lantern.picture.develop import display_rgb, display_rgba
+from lantern.picture.develop import display_rgb, display_rgba, hdr_rgb
 from lantern.picture.exr import write_exr
 from lantern.picture.files import write_png
+from lantern.picture.hdr import write_pq_png
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
@@ -208,7 +209,11 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watc
     watch.check(now=True)
     show = display_rgba if settings.transparent else display_rgb
     png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
-    write_png(png, show(picture, scene.look))
+    write_png(png, show(picture, scene.look, engine.surround(film, clean=settings.denoise)))
     write_exr(exr, channels_of(engine, film, picture))
-    for path, kind in ((png, "png"), (exr, "exr")):
+    written = [(png, "png"), (exr, "exr")]
+    if settings.hdr:
+        written.append((wanted.folder / "picture-hdr.png", "hdr"))
+        write_pq_png(written[-1][0], hdr_rgb(picture, scene.look, engine.surround(film, clean=settings.denoise)))
+    for path, kind in written:
         put(storages["prints"], path, wanted.file_name(kind))

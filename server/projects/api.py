@@ -11,12 +11,15 @@ from ninja.pagination import paginate
 
 from lantern.scene.document import Scene
 from lantern.scene.findings import Finding
+from lantern.scene.making import Made
+from lantern.scene.model import Key, Name
 from server.errors import Missing
 from server.projects.keeping import ArchiveProject, DeleteProject, DuplicateProject, RenameProject
 from server.projects.models import Cover, Project, Start
 from server.projects.policy import project_for, visible_projects
 from server.projects.reports import report_of
 from server.projects.starts import ChooseStart, DeleteStart, KeepStart, starts_of
+from server.projects.variants import variant_to_keep
 
 router = Router(tags=["projects"])
 
@@ -153,3 +156,22 @@ def delete_start(request: HttpRequest, start_id: int) -> Status[None]:
     """Remove a set-up."""
     DeleteStart(request.user, start_id).execute()
     return Status(204, None)
+
+
+class VariantToKeep(Schema):
+    group: Key
+    name: Name | None = None
+
+
+class MadeEntry(Schema):
+    """The patch that a window applies as an edit of its own."""
+
+    key: str
+    label: str
+    patch: list[dict[str, Any]]
+
+
+@router.post("projects/{project_id}/variants", response=MadeEntry)
+def keep_variant(request: HttpRequest, project_id: int, wanted: VariantToKeep) -> Made:
+    """What has changed since the last variant, as the patch to another of a group."""
+    return variant_to_keep(request.user, project_id, wanted.group, wanted.name)

@@ -9,6 +9,7 @@ from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Patch, Request
 from server.protocol.questions import Answer, Question
+from server.protocol.takes import Take, TakeKept
 
 LARGEST_MESSAGE = 2 << 20
 """Characters of a message from a browser."""
@@ -59,7 +60,7 @@ class RedoMessage(Message):
 
 
 FromBrowser = Annotated[
-    PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Question,
+    PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Take | Question,
     Field(discriminator="type"),
 ]
 _FROM_BROWSER: TypeAdapter[FromBrowser] = TypeAdapter(FromBrowser)
@@ -215,5 +216,6 @@ ToBrowser = (
     | Problems
     | ErrorMessage
     | Swatch
+    | TakeKept
     | Answer
 )

@@ -4,7 +4,7 @@ import struct
 from dataclasses import dataclass
 
 FRAME, OVERLAY = b"VLF2", b"VLO2"
-HEADER = struct.Struct("<4sIIIHHHHHHHHBBH11f")
+HEADER = struct.Struct("<4sIIIHHHHHHHHBBH12f")
 JPEG, PNG = 0, 1
 SETTLED, DENOISED, COARSE, ORTHOGRAPHIC = 1, 2, 4, 8
 
@@ -23,7 +23,8 @@ class FrameInfo:
     codec: int
     flags: int
     pane: int
-    camera: tuple[float, ...]  # position, target [m], focal length, sensor width, shift x, shift y [mm], distortion
+    camera: tuple[float, ...]
+    """Position, target [m], focal length, sensor width, shift x, shift y [mm], distortion, roll [°]."""
     kind: bytes = FRAME
 
 

@@ -12,6 +12,7 @@ from server.protocol.browser import ErrorMessage, Opened, Problems, Scale, Statu
 from server.protocol.panes import PaneState
 from server.protocol.parts import Message, Number, Patch
 from server.protocol.questions import Answer, Question
+from server.protocol.takes import Still, StillFound
 
 Paths = dict[str, str]
 """Where files lie, by SHA-256: of those that the message names for the first time."""
@@ -103,7 +104,7 @@ class Ask(Message):
     type: Literal["ask"] = "ask"
     number: int
     pane: str
-    question: Annotated[Question, Field(discriminator="type")]
+    question: Annotated[Question | Still, Field(discriminator="type")]
 
 
 class Ping(Message):
@@ -183,7 +184,7 @@ class SwatchMade(Message):
 class Answered(Message):
     type: Literal["answered"] = "answered"
     number: int
-    answer: Annotated[Answer, Field(discriminator="type")]
+    answer: Annotated[Answer | StillFound, Field(discriminator="type")]
 
 
 class Unfit(Message):

@@ -5,18 +5,29 @@ A pane's state is sent whole each time, so that a lost message does no harm and 
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from lantern.assets.faults import Fault
 from lantern.compile.view import Way
 from lantern.scene.document import Camera
+from lantern.scene.look import EFFECTS
 from server.protocol.parts import Message, Number, PartKey, Share
+
+
+def _known_effect(name: str) -> str:
+    if name not in EFFECTS:
+        raise ValueError(f"there is no effect {name!r}; there are {', '.join(EFFECTS)}")
+    return name
+
 
 MOST_PANES = 4
 LARGEST_SIDE = 4096
 MOST_SELECTED = 200_000
 OVERLAY_FIELDS = ("selected", "wire", "focus_plane", "fault")
 """What of a pane's state is drawn over its picture, and may change without a sample being lost."""
+LOOK_FIELDS = ("before", "edge", "solo", "marks", "isolines")
+"""What of a pane's state changes how its picture is shown, and no sample."""
+EffectName = Annotated[str, AfterValidator(_known_effect)]
 PaneNumber = Annotated[int, Field(ge=0, lt=MOST_PANES, strict=True)]
 
 
@@ -41,6 +52,14 @@ class PaneState(Message):
     """A camera of the pane's own; the shot's when there is none."""
     isolines: bool = False
     """Lines of equal light over a false colour."""
+    before: bool = False
+    """The picture is shown before its look: exposure, white and display transform alone."""
+    edge: Share | None = None
+    """Left of this share of the picture it is shown before its look."""
+    solo: EffectName | None = None
+    """The effect of the look that is shown alone."""
+    marks: Literal["none", "clipping", "gamut", "press"] = "none"
+    """What is drawn into the picture: where it is clipped, or has colours that the display does not."""
     loupe: tuple[Share, Share, Share, Share] | None = None
     """Left, top, right, bottom of the region that gets all computing, as shares of the picture."""
     selected: tuple[PartKey, ...] = Field((), max_length=MOST_SELECTED)

@@ -15,9 +15,12 @@ from lantern.scene.inputs import Parameter
 from lantern.scene.layers import MOST_LAYERS, LayerInput
 from lantern.scene.model import Key
 from lantern.scene.sources import SourceKind
+from server.protocol.cameras import CameraAnswer, CameraQuestion
 from server.protocol.lighting import LightAnswer, LightQuestion
+from server.protocol.looks import LookAnswer, LookQuestion
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Label, Message, Parts, Patch, Place, Request
+from server.protocol.variants import VariantAnswer, VariantQuestion
 
 
 class Pick(Message):
@@ -50,6 +53,8 @@ class Fit(Message):
     pane: PaneNumber
     parts: Parts | None = None
     direction: Literal["front", "side", "top"] | None = None
+    share: Annotated[float, Field(ge=0.05, le=1, allow_inf_nan=False)] | None = None
+    """How much of the frame they fill."""
     request: Request
 
 
@@ -262,6 +267,9 @@ Question = (
     | Possible
     | TextureQuestion
     | LightQuestion
+    | LookQuestion
+    | CameraQuestion
+    | VariantQuestion
 )
 
 
@@ -272,6 +280,8 @@ class Found(Message):
     position: tuple[float, float, float]
     normal: tuple[float, float, float]
     depth: float
+    focus: float
+    """The focus distance that makes it sharp."""
 
 
 class Picked(Message):
@@ -407,4 +417,7 @@ Answer = (
     | EntryMade
     | TexturePicture
     | LightAnswer
+    | LookAnswer
+    | CameraAnswer
+    | VariantAnswer
 )

@@ -4,8 +4,9 @@ import numpy as np
 
 from lantern.compile.view import View
 from lantern.picture.develop import Developed
-from lantern.scene.document import Camera, Look, Scene
+from lantern.scene.document import Camera, Scene
 from lantern.scene.lights import PointLight
+from lantern.scene.look import Look
 from server.host.carrier import Carrier
 
 FULL = (64, 40)

@@ -23,7 +23,7 @@ from server.protocol import frames
 from server.protocol.panes import PaneState
 from tests.server.test_viewport import is_frame, joined, leave, look, until
 
-WHOLE = frames.FrameInfo(2, 0, 4, 64, 40, (64, 40), (0, 0, 64, 40), frames.JPEG, frames.DENOISED, 0, (0.0,) * 11)
+WHOLE = frames.FrameInfo(2, 0, 4, 64, 40, (64, 40), (0, 0, 64, 40), frames.JPEG, frames.DENOISED, 0, (0.0,) * 12)
 PANE = PaneState(pane=0, serial=0, width=64, height=40)
 
 

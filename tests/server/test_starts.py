@@ -5,8 +5,9 @@ import math
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from lantern.scene.document import Camera, Look, PartSet, Scene
+from lantern.scene.document import Camera, PartSet, Scene
 from lantern.scene.lights import DirectionalLight, RectangleLight, SpotLight
+from lantern.scene.look import Look
 from lantern.scene.starts import fitted, setup_of
 from lantern.scene.surroundings import FREE_PATHS_OF_SIGHT, Box, Ground, Haze
 from server.intake import working

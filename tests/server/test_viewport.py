@@ -39,10 +39,10 @@ from server.runtime.priority import BEHIND, HOST
 def test_frames_survive_packing():
     info = frames.FrameInfo(
         7, 9, 16, 320, 200, (640, 400), (10, 20, 320, 200), frames.JPEG, frames.DENOISED, 1,
-        (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0, 0.5, -0.5, 0.0),
+        (1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 85.0, 36.0, 0.5, -0.5, 0.0, 15.0),
     )  # fmt: skip
     message = frames.pack_frame(info, b"picture")
-    assert frames.HEADER.size == 80
+    assert frames.HEADER.size == 84
     assert frames.unpack_frame(message) == (info, b"picture")
     with pytest.raises(ValueError, match="not a picture"):
         frames.unpack_frame(b"something else")

@@ -2,10 +2,12 @@
 
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
 every field of the scene document and how they are grouped, the kinds of lights, forms and sources, the pieces of a set,
-the ways of looking, what conditions say, what the import report can draw, the colours of black bodies.
+the ways of looking, the effects of a look in their order, what conditions say, what the import report can draw, the
+colours of black bodies.
 """
 
 import json
+import math
 from pathlib import Path
 from typing import Any, get_args
 
@@ -13,10 +15,13 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from lantern.assets.faults import Fault
 from lantern.compile.view import LABELS
+from lantern.engine.relighting import GREY
 from lantern.light.light_row import blackbody_table
-from lantern.scene import conditions, decals, document, inputs, layers, lights, sources, surroundings, units
+from lantern.picture.look.acescct import coded
+from lantern.scene import conditions, decals, document, inputs, layers, lights, look, sources, surroundings, units
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
+from lantern.scene.frames import DPI, FRAME_NAMES, LENSES_MM, SHEETS_MM, ratio_of
 from lantern.scene.groups import plain_groups
 from lantern.scene.lights import LIGHT_KINDS, extents_of
 from lantern.scene.placed import PartGroup
@@ -52,7 +57,11 @@ MODELS = (
     document.Camera,
     document.Rendering,
     document.Shutter,
-    document.Look,
+    look.Look,
+    *(type(look.effect_of(look.Look(), name)) for name in look.EFFECTS),
+    look.LocalGrade,
+    look.GradientMask,
+    look.EllipseMask,
     document.Fader,
     document.Proof,
     document.PrintSettings,
@@ -98,9 +107,29 @@ def fields_module() -> str:
         "faults": json.dumps(get_args(Fault)),
         "ways": ways, "units": spoken, "fileUnits": file_units,
         "upright": upright, "blackbody": kelvin,
+        "effects": json.dumps(
+            [
+                {"name": name, "label": look.LABELS[name], "model": type(look.effect_of(look.Look(), name)).__name__,
+                 "stage": _stage(name)}
+                for name in look.EFFECTS
+            ],
+            indent=2,
+        ),
+        "frameShapes": json.dumps({name: ratio_of(name) for name in FRAME_NAMES}),
+        "lenses": json.dumps(LENSES_MM), "sheetDpi": json.dumps(DPI),
+        "curveMarks": json.dumps({"grey": round(coded(math.log2(GREY)), 4), "white": round(coded(0.0), 4)}),
+        "sheets": json.dumps(list(SHEETS_MM)),
+        "mostLocals": str(look.MOST_LOCALS), "mostPoints": str(look.MOST_POINTS),
         "conditions": json.dumps({"sections": conditions.SECTIONS, "look": conditions.LOOK}),
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())
+
+
+def _stage(effect: str) -> str:
+    """Where in the order of the look an effect is applied."""
+    if effect in look.LENS or effect == "shafts":
+        return "lens"
+    return "finish" if effect in look.FINISH else "grade"
 
 
 class Command(BaseCommand):
