@@ -3,13 +3,16 @@ import { leftOut, MODELS, type ModelForm, saveModel } from "../api/client";
 import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
 import type { Piece } from "../asset/set";
+import { glides, setGlides, stepShot } from "../camera/shots";
+import { KEYS, takeNumber } from "../compare/variants";
 import { copyMaterial, pasteMaterial } from "../materials/clipboard";
 import type { Scale, Way } from "../socket/panes";
 import { FREE, SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
 import { type Handle, STOPS, type Tool } from "../store/view";
 import type { Workspace } from "../store/workspace";
-import { dolly, orbit, pan, zoom } from "../viewport/orbit";
+import { keepTake } from "../takes/keeping";
+import { dolly, dollyFramed, orbit, otherLens, pan, zoom } from "../viewport/orbit";
 
 export interface Action {
   id: string;
@@ -41,11 +44,18 @@ const active = (workspace: Workspace) => {
   return { number, pane: panes[number] ?? panes[0] };
 };
 
+function showBefore(w: Workspace): () => void {
+  const { number } = active(w);
+  w.setPane(number, { before: true });
+  return () => w.setPane(number, { before: false });
+}
+
 /** Leave the innermost thing first: a tool, handles, what lies on a surface, the loupe, the selection, the picture alone. */
 function stepBack(w: Workspace): void {
-  const { tool: used, handle: held, placing, decal, selection, light, card, alone } = w.getState();
+  const { tool: used, handle: held, placing, decal, selection, light, card, alone, takes } = w.getState();
   const { number, pane } = active(w);
-  if (used !== "camera") w.set({ tool: "camera" });
+  if (takes !== null) w.set({ takes: takes === "sheet" ? null : "sheet" });
+  else if (used !== "camera") w.set({ tool: "camera" });
   else if (held) w.set({ handle: null });
   else if (placing || decal !== null) w.set({ placing: null, decal: null });
   else if (pane.loupe) w.setPane(number, { loupe: null });
@@ -114,12 +124,37 @@ export const actions: Action[] = [
     },
     held: (w) => w.showEarlier(),
   },
+  {
+    id: "before",
+    label: "The picture before its look, while the key is down",
+    keys: "e",
+    run: (w) => {
+      const back = showBefore(w);
+      setTimeout(back, GLANCE_MS);
+    },
+    held: showBefore,
+  },
   { id: "redo", label: "Redo", keys: "mod+shift+z, mod+y", run: (w) => w.redo() },
   {
     id: "run",
     label: "Run or hold the proof",
     keys: "space",
     run: (w) => w.setRunning(!w.getState().running),
+  },
+  {
+    id: "keep-take",
+    label: "Keep the picture as a take",
+    keys: "k",
+    run: (w) => void keepTake(w),
+  },
+  {
+    id: "sheet",
+    label: "Contact sheet of the takes",
+    keys: "shift+k",
+    run: (w) => {
+      w.go("compare");
+      w.set({ takes: w.getState().takes === null ? "sheet" : null });
+    },
   },
   { id: "panels", label: "Fold drawer and shelf away", keys: "b", run: (w) => w.togglePanels() },
   { id: "alone", label: "The picture alone in the window", keys: "p", run: (w) => w.toggleAlone() },
@@ -146,6 +181,13 @@ export const actions: Action[] = [
     run: (w) => w.setPane(active(w).number, { loupe: null }),
   },
   { id: "focus", label: "Focus by clicking on a surface", keys: "f", run: tool("focus") },
+  { id: "walk", label: "Walk by the arrow keys, look around by dragging", keys: "alt+w", run: tool("walk") },
+  {
+    id: "roll-level",
+    label: "Roll: back to level",
+    keys: "",
+    run: camera((c) => ({ ...c, roll: 0 }), "Level"),
+  },
   {
     id: "focus-plane",
     label: "Show the plane of focus",
@@ -239,6 +281,29 @@ export const actions: Action[] = [
       "Projection",
     ),
   },
+  { id: "next-shot", label: "Next shot", keys: "period", run: (w) => stepShot(w, 1) },
+  { id: "previous-shot", label: "Shot before", keys: "comma", run: (w) => stepShot(w, -1) },
+  {
+    id: "glide",
+    label: "A change of shot glides, or not",
+    keys: "",
+    run: (w) => {
+      setGlides(!glides());
+      w.notify({ severity: "info", text: glides() ? "Shots glide." : "Shots change at once." });
+    },
+  },
+  {
+    id: "longer-lens",
+    label: "Next longer lens",
+    keys: "bracketright",
+    run: camera((c) => otherLens(c, 1), "Longer lens"),
+  },
+  {
+    id: "shorter-lens",
+    label: "Next shorter lens",
+    keys: "bracketleft",
+    run: camera((c) => otherLens(c, -1), "Shorter lens"),
+  },
   {
     id: "lock",
     label: "Lock or unlock the shot's camera",
@@ -270,6 +335,18 @@ export const actions: Action[] = [
   { id: "pan-down", label: "Pan down", keys: "shift+down", run: camera((c) => pan(c, 0, -SHIFT), "Pan") },
   { id: "dolly-in", label: "Dolly in", keys: "pageup", run: camera((c) => dolly(c, 1 / STEP), "Dolly") },
   { id: "dolly-out", label: "Dolly out", keys: "pagedown", run: camera((c) => dolly(c, STEP), "Dolly") },
+  {
+    id: "dolly-framed-out",
+    label: "Dolly out with the framing kept",
+    keys: "alt+shift+pagedown",
+    run: camera((c) => dollyFramed(c, STEP), "Dolly, framing kept"),
+  },
+  {
+    id: "dolly-framed-in",
+    label: "Dolly in with the framing kept",
+    keys: "alt+shift+pageup",
+    run: camera((c) => dollyFramed(c, 1 / STEP), "Dolly, framing kept"),
+  },
   { id: "zoom-in", label: "Zoom in", keys: "alt+pageup", run: camera((c) => zoom(c, STEP), "Zoom") },
   { id: "zoom-out", label: "Zoom out", keys: "alt+pagedown", run: camera((c) => zoom(c, 1 / STEP), "Zoom") },
   ...(Object.entries(pieces) as [Piece, string][]).map(
@@ -294,6 +371,15 @@ export const actions: Action[] = [
       run: (w) => exported(w, form, true),
     },
   ]),
+  ...Array.from(
+    { length: KEYS },
+    (_, place): Action => ({
+      id: `variant-${place + 1}`,
+      label: `Compare: variant ${place + 1} of the newest`,
+      keys: String(place + 1),
+      run: (w) => takeNumber(w, place + 1),
+    }),
+  ),
   ...STOPS.map(
     (stop): Action => ({ id: `go-${stop}`, label: `Go to ${stop}`, keys: "", run: (w) => w.go(stop) }),
   ),

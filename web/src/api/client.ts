@@ -6,6 +6,8 @@ import type {
   CityEntry,
   EnvironmentEntry,
   ImageEntry,
+  LookEntry,
+  NamedLook,
   PrintEntry,
   ProfileEntry,
   ProjectDetail,
@@ -60,7 +62,7 @@ export async function sent(
   return sent(request, later);
 }
 
-const http = createClient<paths>({ fetch: (request) => sent(request) });
+export const http = createClient<paths>({ fetch: (request) => sent(request) });
 http.use({
   onRequest({ request }) {
     request.headers.set("X-CSRFToken", csrfToken);
@@ -85,7 +87,7 @@ function detailOf(text: string, status: number): string {
 }
 
 /** What came back; whatever is no success has been thrown before. */
-const data = async <T>(answer: Promise<{ data?: T }>): Promise<T> => (await answer).data as T;
+export const data = async <T>(answer: Promise<{ data?: T }>): Promise<T> => (await answer).data as T;
 
 interface Page<T> {
   items: T[];
@@ -93,7 +95,9 @@ interface Page<T> {
 }
 
 /** Everything of a list, page after page. */
-async function all<T>(page: (query: { limit: number; offset: number }) => Promise<Page<T>>): Promise<T[]> {
+export async function all<T>(
+  page: (query: { limit: number; offset: number }) => Promise<Page<T>>,
+): Promise<T[]> {
   const found: T[] = [];
   for (;;) {
     const { items, count } = await page({ limit: WHOLE, offset: found.length });
@@ -146,7 +150,7 @@ function upload(
   });
 }
 
-const ofProject = (project_id: number) => ({ params: { path: { project_id } } });
+export const ofProject = (project_id: number) => ({ params: { path: { project_id } } });
 const ofPrint = (print_id: number) => ({ params: { path: { print_id } } });
 const ofUpload = (upload_id: number) => ({ params: { path: { upload_id } } });
 const ofStart = (start_id: number) => ({ params: { path: { start_id } } });
@@ -215,6 +219,10 @@ export const api = {
   keepRig: (rig: Rig) => data(http.POST("/api/v1/rigs", { body: rig })),
   takeOffRig: (rig_key: string) =>
     data(http.DELETE("/api/v1/rigs/{rig_key}", { params: { path: { rig_key } } })),
+  looks: () => data(http.GET("/api/v1/looks")) as Promise<LookEntry[]>,
+  keepLook: (look: NamedLook) => data(http.POST("/api/v1/looks", { body: look })),
+  takeOffLook: (look_key: string) =>
+    data(http.DELETE("/api/v1/looks/{look_key}", { params: { path: { look_key } } })),
   takeOffSwatch: (swatch_key: string) =>
     data(http.DELETE("/api/v1/swatches/{swatch_key}", { params: { path: { swatch_key } } })),
   deleteProfile: (profile_id: number) =>
@@ -223,6 +231,8 @@ export const api = {
     const params = { ...ofProject(project).params, query: { limit: NEWEST } };
     return (await data(http.GET("/api/v1/projects/{project_id}/prints", { params }))).items;
   },
+  keepVariant: (project: number, group: string) =>
+    data(http.POST("/api/v1/projects/{project_id}/variants", { ...ofProject(project), body: { group } })),
   queuePrint: (project: number) =>
     data(http.POST("/api/v1/projects/{project_id}/prints", ofProject(project))),
   deletePrint: (id: number) => data(http.DELETE("/api/v1/prints/{print_id}", ofPrint(id))),
@@ -235,7 +245,7 @@ export const thumbnailUrl = (environment: EnvironmentEntry) =>
 export const imageUrl = (image: ImageEntry) => `${BASE}images/${image.id}/thumbnail`;
 /** Of the swatch as it is: its address changes with what it shows. */
 export const swatchUrl = (swatch: SwatchEntry) => `${BASE}swatches/${swatch.key}/picture`;
-export const printFileUrl = (print: PrintEntry, kind: "png" | "exr") =>
+export const printFileUrl = (print: PrintEntry, kind: PrintEntry["files"][number]) =>
   `${BASE}prints/${print.id}/files/${kind}`;
 export const packageUrl = (project: ProjectSummary, history: boolean) =>
   `${BASE}projects/${project.id}/package?history=${history}`;
@@ -256,11 +266,16 @@ export const saveModel = (project: number, form: ModelForm, baked = false) =>
 export const saveEnvironment = (project: number) =>
   saved(`projects/${project}/environment`, "environment.exr");
 
+/** How the look of a project is written as a file: whole, or its grade as others read it. */
+export type LookForm = "json" | "cdl" | "cube";
+export const saveLook = (project: number, form: LookForm) =>
+  saved(`projects/${project}/look?form=${form}`, `look.${form}`);
+
 /** Have a material of a project written as a file, with what lies over it, and save it; as `saveModel`. */
 export const saveMaterial = (project: number, material: string) =>
   saved(`projects/${project}/materials/${material}/file`, "material.mtlx.zip");
 
-async function saved(route: string, otherwise: string): Promise<string[]> {
+export async function saved(route: string, otherwise: string): Promise<string[]> {
   const answer = await fetch(BASE + route);
   if (!answer.ok) throw new ApiError(detailOf(await answer.text(), answer.status), answer.status);
   const address = URL.createObjectURL(await answer.blob());

@@ -4859,6 +4859,11 @@ export const fields = {
         0.18
       ]
     },
+    "graded": {
+      "label": "Graded with the rest",
+      "kind": "switch",
+      "default": true
+    },
     "color_exposure": {
       "label": "Exposure of its colours",
       "kind": "number",
@@ -4946,6 +4951,18 @@ export const fields = {
         0
       ]
     },
+    "roll": {
+      "label": "Roll",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -45,
+      "soft_maximum": 45,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 0.0
+    },
     "projection": {
       "label": "Projection",
       "kind": "choice",
@@ -5005,6 +5022,52 @@ export const fields = {
       "scale": "logarithmic",
       "default": 1.0
     },
+    "focus_on": {
+      "label": "Followed by the focus, in place of the distance",
+      "kind": "",
+      "default": null
+    },
+    "close_up": {
+      "label": "Close-up lens",
+      "kind": "optional",
+      "minimum": 0.1,
+      "maximum": 100,
+      "unit": "dpt",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.5,
+      "scale": "linear",
+      "on": 4.0,
+      "off": "none",
+      "default": null
+    },
+    "exposure_time": {
+      "label": "Shutter",
+      "kind": "optional",
+      "minimum": 1e-06,
+      "maximum": 3600,
+      "unit": "s",
+      "soft_minimum": 0.00025,
+      "soft_maximum": 30,
+      "step": 0.001,
+      "scale": "logarithmic",
+      "on": 1.0,
+      "off": "exposure by EV",
+      "fraction": true,
+      "default": null
+    },
+    "iso": {
+      "label": "ISO",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 1000000.0,
+      "unit": "",
+      "soft_minimum": 50,
+      "soft_maximum": 6400,
+      "step": 50,
+      "scale": "logarithmic",
+      "default": 100.0
+    },
     "blades": {
       "label": "Aperture blades",
       "kind": "optional",
@@ -5041,6 +5104,54 @@ export const fields = {
       "soft_minimum": 0,
       "soft_maximum": 1,
       "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "cats_eye": {
+      "label": "Cat's eyes",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "squeeze": {
+      "label": "Squeeze",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 3,
+      "unit": "×",
+      "soft_minimum": 1,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "focus_tilt": {
+      "label": "Plane of focus tilted",
+      "kind": "number",
+      "minimum": -85,
+      "maximum": 85,
+      "unit": "°",
+      "soft_minimum": -60,
+      "soft_maximum": 60,
+      "step": 0.5,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "focus_swing": {
+      "label": "Plane of focus swung",
+      "kind": "number",
+      "minimum": -85,
+      "maximum": 85,
+      "unit": "°",
+      "soft_minimum": -60,
+      "soft_maximum": 60,
+      "step": 0.5,
       "scale": "linear",
       "default": 0.0
     },
@@ -5200,6 +5311,11 @@ export const fields = {
       "scale": "linear",
       "default": 0.0
     },
+    "locals": {
+      "label": "Places of the picture",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
     "view": {
       "label": "Display transform",
       "kind": "choice",
@@ -5208,6 +5324,1425 @@ export const fields = {
         "plain": "Plain"
       },
       "default": "filmic"
+    },
+    "encoding": {
+      "label": "Display",
+      "kind": "choice",
+      "options": {
+        "srgb": "sRGB",
+        "p3": "Display P3",
+        "rec1886": "Rec. 1886"
+      },
+      "default": "srgb"
+    },
+    "compresses_gamut": {
+      "label": "Bring colours beyond the display within it",
+      "kind": "switch",
+      "default": false
+    },
+    "own_transform": {
+      "label": "Display transform of one's own",
+      "kind": "",
+      "default": null
+    },
+    "press_profile": {
+      "label": "ICC profile of the press, by which colours are marked",
+      "kind": "",
+      "default": null
+    }
+  },
+  "Bloom": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.12
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "size": {
+      "label": "Size",
+      "kind": "number",
+      "minimum": 0.05,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 0.5,
+      "soft_maximum": 40,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 5.0
+    }
+  },
+  "Glare": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.35
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "ring": {
+      "label": "First dark ring, of green light",
+      "kind": "number",
+      "minimum": 0.02,
+      "maximum": 20,
+      "unit": "%",
+      "soft_minimum": 0.1,
+      "soft_maximum": 5,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.5
+    },
+    "blades": {
+      "label": "Aperture blades",
+      "kind": "optional",
+      "minimum": 3,
+      "maximum": 24,
+      "unit": "",
+      "soft_minimum": 3,
+      "soft_maximum": 12,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "on": 6,
+      "off": "as the lens",
+      "default": null
+    },
+    "roundness": {
+      "label": "Roundness of the blades",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "turn": {
+      "label": "Turn of the blades",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "scratches": {
+      "label": "Scratches",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 200,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 60,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 0
+    },
+    "dust": {
+      "label": "Specks of dust",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 400,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 0
+    },
+    "seed": {
+      "label": "Another arrangement",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 9999,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 99,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    },
+    "image": {
+      "label": "Image of an aperture, in place of blades",
+      "kind": "",
+      "default": null
+    }
+  },
+  "Streaks": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.1
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "arms": {
+      "label": "Arms",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 16,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 8,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 2
+    },
+    "angle": {
+      "label": "Angle",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "length": {
+      "label": "Length",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 200,
+      "unit": "%",
+      "soft_minimum": 2,
+      "soft_maximum": 100,
+      "step": 0.5,
+      "scale": "logarithmic",
+      "default": 30.0
+    },
+    "spread": {
+      "label": "Spread of colour",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    }
+  },
+  "Halo": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.5,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.06
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "radius": {
+      "label": "Radius",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 2,
+      "soft_maximum": 60,
+      "step": 0.5,
+      "scale": "logarithmic",
+      "default": 16.0
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 50,
+      "unit": "%",
+      "soft_minimum": 0.3,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 2.0
+    },
+    "spread": {
+      "label": "Spread of colour",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.35
+    }
+  },
+  "Ghosts": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.3,
+      "step": 0.005,
+      "scale": "linear",
+      "default": 0.05
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "number": {
+      "label": "Ghosts",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 12,
+      "unit": "",
+      "soft_minimum": 1,
+      "soft_maximum": 12,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 6
+    },
+    "size": {
+      "label": "Size",
+      "kind": "number",
+      "minimum": 0.2,
+      "maximum": 40,
+      "unit": "%",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "spread": {
+      "label": "Spread of colour",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.4
+    },
+    "seed": {
+      "label": "Another arrangement",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 9999,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 99,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    }
+  },
+  "Veil": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.3,
+      "step": 0.005,
+      "scale": "linear",
+      "default": 0.04
+    }
+  },
+  "Fringe": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "red": {
+      "label": "Red, at the corner",
+      "kind": "number",
+      "minimum": -5,
+      "maximum": 5,
+      "unit": "%",
+      "soft_minimum": -1,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.12
+    },
+    "blue": {
+      "label": "Blue, at the corner",
+      "kind": "number",
+      "minimum": -5,
+      "maximum": 5,
+      "unit": "%",
+      "soft_minimum": -1,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": -0.12
+    }
+  },
+  "Distortion": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "bend": {
+      "label": "Pincushion to barrel",
+      "kind": "number",
+      "minimum": -0.4,
+      "maximum": 0.4,
+      "unit": "",
+      "soft_minimum": -0.2,
+      "soft_maximum": 0.2,
+      "step": 0.005,
+      "scale": "linear",
+      "default": 0.04
+    }
+  },
+  "Softness": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "blur": {
+      "label": "Blur at the corner",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 10,
+      "unit": "%",
+      "soft_minimum": 0.05,
+      "soft_maximum": 3,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.5
+    },
+    "begins": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.99,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.99,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.35
+    }
+  },
+  "Vignette": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "natural": {
+      "label": "By the angle of the light (cos⁴)",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "edge": {
+      "label": "At the corners",
+      "kind": "number",
+      "minimum": -6,
+      "maximum": 3,
+      "unit": "stops",
+      "soft_minimum": -3,
+      "soft_maximum": 1,
+      "step": 0.05,
+      "scale": "linear",
+      "default": -0.6
+    },
+    "begins": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 0.99,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 0.99,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "roundness": {
+      "label": "Frame to circle",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.6
+    }
+  },
+  "Shafts": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.4
+    },
+    "above": {
+      "label": "Only of light above",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 12,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 6,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "x": {
+      "label": "They come from, across",
+      "kind": "number",
+      "minimum": -200,
+      "maximum": 300,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 50.0
+    },
+    "y": {
+      "label": "They come from, down",
+      "kind": "number",
+      "minimum": -200,
+      "maximum": 300,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "length": {
+      "label": "Length, of the way",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 100,
+      "unit": "%",
+      "soft_minimum": 1,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 60.0
+    },
+    "behind": {
+      "label": "Only of what is further than",
+      "kind": "optional",
+      "minimum": 0,
+      "maximum": 1000000.0,
+      "unit": "m",
+      "soft_minimum": 0.05,
+      "soft_maximum": 20,
+      "step": 0.05,
+      "scale": "logarithmic",
+      "on": 1.0,
+      "off": "all",
+      "default": null
+    }
+  },
+  "Contrast": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "contrast": {
+      "label": "Contrast",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 4,
+      "unit": "×",
+      "soft_minimum": 0.5,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.15
+    },
+    "pivot": {
+      "label": "Pivot",
+      "kind": "number",
+      "minimum": -12,
+      "maximum": 8,
+      "unit": "stops",
+      "soft_minimum": -6,
+      "soft_maximum": 2,
+      "step": 0.1,
+      "scale": "linear",
+      "default": -2.47
+    }
+  },
+  "Levels": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "black": {
+      "label": "Black point",
+      "kind": "number",
+      "minimum": -0.5,
+      "maximum": 0.5,
+      "unit": "",
+      "soft_minimum": -0.1,
+      "soft_maximum": 0.1,
+      "step": 0.001,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "white": {
+      "label": "White point",
+      "kind": "number",
+      "minimum": -6,
+      "maximum": 6,
+      "unit": "stops",
+      "soft_minimum": -2,
+      "soft_maximum": 2,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
+  "ToneCurve": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "master": {
+      "label": "All",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    },
+    "red": {
+      "label": "Red",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    },
+    "green": {
+      "label": "Green",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    },
+    "blue": {
+      "label": "Blue",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    }
+  },
+  "ColorDecision": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "slope": {
+      "label": "Slope",
+      "kind": "",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "offset": {
+      "label": "Offset",
+      "kind": "",
+      "default": [
+        0,
+        0,
+        0
+      ]
+    },
+    "power": {
+      "label": "Power",
+      "kind": "",
+      "default": [
+        1,
+        1,
+        1
+      ]
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 4,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    }
+  },
+  "Saturation": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 4,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.1
+    },
+    "vibrance": {
+      "label": "Vibrance",
+      "kind": "number",
+      "minimum": -1,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": -1,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
+  "HueCurves": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "hue": {
+      "label": "Hue",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    },
+    "lightness": {
+      "label": "Lightness",
+      "kind": "",
+      "unit": "curve",
+      "default": []
+    }
+  },
+  "SplitTint": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "shadows": {
+      "label": "Dark",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.5,
+        0.7,
+        1.0
+      ]
+    },
+    "highlights": {
+      "label": "Bright",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1.0,
+        0.8,
+        0.55
+      ]
+    },
+    "balance": {
+      "label": "Balance",
+      "kind": "number",
+      "minimum": -6,
+      "maximum": 6,
+      "unit": "stops",
+      "soft_minimum": -4,
+      "soft_maximum": 4,
+      "step": 0.1,
+      "scale": "linear",
+      "default": 0.0
+    }
+  },
+  "Monochrome": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "filter": {
+      "label": "Colour filter",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.2126,
+        0.7152,
+        0.0722
+      ]
+    },
+    "tone": {
+      "label": "Tone",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1.0,
+        1.0,
+        1.0
+      ]
+    }
+  },
+  "LookupTable": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "file": {
+      "label": "File",
+      "kind": "",
+      "default": null
+    },
+    "space": {
+      "label": "It expects",
+      "kind": "choice",
+      "options": {
+        "display": "sRGB of a display",
+        "acescct": "ACEScct",
+        "linear": "Linear Rec. 709"
+      },
+      "default": "display"
+    }
+  },
+  "Sharpening": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.35
+    },
+    "radius": {
+      "label": "Radius",
+      "kind": "number",
+      "minimum": 0.02,
+      "maximum": 5,
+      "unit": "%",
+      "soft_minimum": 0.05,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.12
+    }
+  },
+  "Grain": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.25
+    },
+    "size": {
+      "label": "Size",
+      "kind": "number",
+      "minimum": 0.02,
+      "maximum": 5,
+      "unit": "%",
+      "soft_minimum": 0.05,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 0.2
+    },
+    "color": {
+      "label": "In colour",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.3
+    },
+    "seed": {
+      "label": "Another arrangement",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 9999,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 99,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "default": 1
+    }
+  },
+  "Border": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": false
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 0.05,
+      "maximum": 45,
+      "unit": "%",
+      "soft_minimum": 0.2,
+      "soft_maximum": 15,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 3.0
+    },
+    "color": {
+      "label": "Colour",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        0.9,
+        0.9,
+        0.88
+      ]
+    }
+  },
+  "LocalGrade": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "amount": {
+      "label": "Amount",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "inverted": {
+      "label": "Everywhere else",
+      "kind": "switch",
+      "default": false
+    },
+    "exposure": {
+      "label": "Exposure here",
+      "kind": "number",
+      "minimum": -10,
+      "maximum": 10,
+      "unit": "EV",
+      "soft_minimum": -2,
+      "soft_maximum": 2,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "contrast": {
+      "label": "Contrast",
+      "kind": "number",
+      "minimum": 0.1,
+      "maximum": 4,
+      "unit": "×",
+      "soft_minimum": 0.5,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "saturation": {
+      "label": "Saturation",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 4,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "tint": {
+      "label": "Tint",
+      "kind": "color",
+      "unit": "linear Rec. 709",
+      "default": [
+        1.0,
+        1.0,
+        1.0
+      ]
+    }
+  },
+  "GradientMask": {
+    "x": {
+      "label": "From, across",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 200,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 50.0
+    },
+    "y": {
+      "label": "From, down",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 200,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 70.0
+    },
+    "angle": {
+      "label": "Towards",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -180,
+      "soft_maximum": 180,
+      "step": 1,
+      "scale": "linear",
+      "default": 90.0
+    },
+    "length": {
+      "label": "Length",
+      "kind": "number",
+      "minimum": 0.5,
+      "maximum": 400,
+      "unit": "%",
+      "soft_minimum": 5,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 40.0
+    }
+  },
+  "EllipseMask": {
+    "x": {
+      "label": "Middle, across",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 200,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 50.0
+    },
+    "y": {
+      "label": "Middle, down",
+      "kind": "number",
+      "minimum": -100,
+      "maximum": 200,
+      "unit": "%",
+      "soft_minimum": 0,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "default": 50.0
+    },
+    "width": {
+      "label": "Width",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 400,
+      "unit": "%",
+      "soft_minimum": 5,
+      "soft_maximum": 150,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 50.0
+    },
+    "height": {
+      "label": "Height",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 400,
+      "unit": "%",
+      "soft_minimum": 5,
+      "soft_maximum": 150,
+      "step": 1,
+      "scale": "logarithmic",
+      "default": 50.0
+    },
+    "turn": {
+      "label": "Turn",
+      "kind": "number",
+      "minimum": -360,
+      "maximum": 360,
+      "unit": "°",
+      "soft_minimum": -90,
+      "soft_maximum": 90,
+      "step": 1,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "feather": {
+      "label": "Soft edge",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.01,
+      "scale": "linear",
+      "default": 0.5
     }
   },
   "Fader": {
@@ -5339,6 +6874,11 @@ export const fields = {
     },
     "transparent": {
       "label": "Transparent background",
+      "kind": "switch",
+      "default": false
+    },
+    "hdr": {
+      "label": "HDR picture besides",
       "kind": "switch",
       "default": false
     }
@@ -6850,6 +8390,10 @@ export const groups = {
               "word": "environment"
             }
           ]
+        },
+        {
+          "field": "graded",
+          "when": []
         }
       ],
       "sums": [
@@ -6982,6 +8526,11 @@ export const groups = {
         },
         {
           "field": "focus_distance",
+          "when": [],
+          "unless": "focus_on"
+        },
+        {
+          "field": "close_up",
           "when": []
         },
         {
@@ -7007,6 +8556,38 @@ export const groups = {
               "field": "blades"
             }
           ]
+        },
+        {
+          "field": "cats_eye",
+          "when": [
+            {
+              "field": "f_number"
+            }
+          ]
+        },
+        {
+          "field": "squeeze",
+          "when": [
+            {
+              "field": "f_number"
+            }
+          ]
+        },
+        {
+          "field": "focus_tilt",
+          "when": [
+            {
+              "field": "f_number"
+            }
+          ]
+        },
+        {
+          "field": "focus_swing",
+          "when": [
+            {
+              "field": "f_number"
+            }
+          ]
         }
       ],
       "sums": [
@@ -7025,6 +8606,10 @@ export const groups = {
       "label": "Camera back",
       "weight": null,
       "rows": [
+        {
+          "field": "roll",
+          "when": []
+        },
         {
           "field": "projection",
           "when": []
@@ -7088,7 +8673,7 @@ export const groups = {
   "Look": [
     {
       "key": "exposure",
-      "label": "Exposure",
+      "label": "Exposure and white",
       "weight": null,
       "rows": [
         {
@@ -7102,22 +8687,146 @@ export const groups = {
         {
           "field": "white_tint",
           "when": []
-        },
-        {
-          "field": "view",
-          "when": []
         }
       ],
       "sums": [
         {
           "field": "exposure",
           "word": ""
+        }
+      ]
+    },
+    {
+      "key": "display",
+      "label": "Display",
+      "weight": null,
+      "rows": [
+        {
+          "field": "view",
+          "when": []
         },
+        {
+          "field": "encoding",
+          "when": []
+        },
+        {
+          "field": "compresses_gamut",
+          "when": []
+        }
+      ],
+      "sums": [
         {
           "field": "view",
           "word": ""
+        },
+        {
+          "field": "encoding",
+          "word": ""
         }
       ]
+    }
+  ],
+  "LocalGrade": [
+    {
+      "key": "place",
+      "label": "Place",
+      "weight": null,
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": []
+        },
+        {
+          "field": "inverted",
+          "when": []
+        },
+        {
+          "field": "exposure",
+          "when": []
+        },
+        {
+          "field": "contrast",
+          "when": []
+        },
+        {
+          "field": "saturation",
+          "when": []
+        },
+        {
+          "field": "tint",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "GradientMask": [
+    {
+      "key": "mask",
+      "label": "Where",
+      "weight": null,
+      "rows": [
+        {
+          "field": "x",
+          "when": []
+        },
+        {
+          "field": "y",
+          "when": []
+        },
+        {
+          "field": "angle",
+          "when": []
+        },
+        {
+          "field": "length",
+          "when": []
+        }
+      ],
+      "sums": []
+    }
+  ],
+  "EllipseMask": [
+    {
+      "key": "mask",
+      "label": "Where",
+      "weight": null,
+      "rows": [
+        {
+          "field": "x",
+          "when": []
+        },
+        {
+          "field": "y",
+          "when": []
+        },
+        {
+          "field": "width",
+          "when": []
+        },
+        {
+          "field": "height",
+          "when": []
+        },
+        {
+          "field": "turn",
+          "when": []
+        },
+        {
+          "field": "feather",
+          "when": []
+        }
+      ],
+      "sums": []
     }
   ],
   "Fader": [
@@ -7180,6 +8889,10 @@ export const groups = {
         {
           "field": "layers",
           "when": []
+        },
+        {
+          "field": "hdr",
+          "when": []
         }
       ],
       "sums": [
@@ -7225,6 +8938,1083 @@ export const groups = {
       "sums": [
         {
           "field": "caustics",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Bloom": [
+    {
+      "key": "bloom",
+      "label": "Bloom",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "size",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Glare": [
+    {
+      "key": "glare",
+      "label": "Glare of the aperture",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "ring",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "blades",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "roundness",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "turn",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "scratches",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "dust",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "seed",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Streaks": [
+    {
+      "key": "streaks",
+      "label": "Streaks",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "arms",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "angle",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "length",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "spread",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Halo": [
+    {
+      "key": "halo",
+      "label": "Halo",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "radius",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "width",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "spread",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Ghosts": [
+    {
+      "key": "ghosts",
+      "label": "Ghosts",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "number",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "size",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "spread",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "seed",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Veil": [
+    {
+      "key": "veil",
+      "label": "Veil",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Fringe": [
+    {
+      "key": "fringe",
+      "label": "Colour fringe",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "red",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "blue",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Distortion": [
+    {
+      "key": "distortion",
+      "label": "Distortion",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "bend",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Softness": [
+    {
+      "key": "softness",
+      "label": "Soft corners",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "blur",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "begins",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Vignette": [
+    {
+      "key": "vignette",
+      "label": "Vignette",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "natural",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "edge",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "begins",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "roundness",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Shafts": [
+    {
+      "key": "shafts",
+      "label": "Shafts of light",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "above",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "x",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "y",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "length",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "behind",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Contrast": [
+    {
+      "key": "contrast",
+      "label": "Contrast",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "contrast",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "pivot",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Levels": [
+    {
+      "key": "levels",
+      "label": "Black and white",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "black",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "white",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "ToneCurve": [
+    {
+      "key": "curve",
+      "label": "Tone curve",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "ColorDecision": [
+    {
+      "key": "decision",
+      "label": "Slope, offset, power",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "saturation",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Saturation": [
+    {
+      "key": "saturation",
+      "label": "Saturation",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "saturation",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "vibrance",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "HueCurves": [
+    {
+      "key": "hues",
+      "label": "By hue",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "SplitTint": [
+    {
+      "key": "split",
+      "label": "Split tint",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "shadows",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "highlights",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "balance",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Monochrome": [
+    {
+      "key": "monochrome",
+      "label": "Monochrome",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "filter",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "tone",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "LookupTable": [
+    {
+      "key": "table",
+      "label": "Look-up table",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "space",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Sharpening": [
+    {
+      "key": "sharpening",
+      "label": "Sharpening",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "radius",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Grain": [
+    {
+      "key": "grain",
+      "label": "Grain",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "size",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "color",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "seed",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
+          "word": ""
+        }
+      ]
+    }
+  ],
+  "Border": [
+    {
+      "key": "border",
+      "label": "Border",
+      "weight": "enabled",
+      "rows": [
+        {
+          "field": "enabled",
+          "when": []
+        },
+        {
+          "field": "amount",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "width",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        },
+        {
+          "field": "color",
+          "when": [
+            {
+              "field": "enabled"
+            }
+          ]
+        }
+      ],
+      "sums": [
+        {
+          "field": "amount",
           "word": ""
         }
       ]
@@ -9376,5 +12166,160 @@ export const fileUnits = {"mm": 0.001, "cm": 0.01, "m": 1.0, "km": 1000.0, "in":
 export const upright = {"+y": [[1, 0, 0], [0, 1, 0], [0, 0, 1]], "-y": [[1, 0, 0], [0, -1, 0], [0, 0, -1]], "+z": [[1, 0, 0], [0, 0, 1], [0, -1, 0]], "-z": [[1, 0, 0], [0, 0, -1], [0, 1, 0]], "+x": [[0, -1, 0], [1, 0, 0], [0, 0, 1]], "-x": [[0, 1, 0], [-1, 0, 0], [0, 0, 1]]} as const;
 
 export const blackbody = [[50.0, 0.7502, 0.98916, 1.84293], [65.0, 0.78269, 0.99214, 1.71778], [80.0, 0.81864, 0.99409, 1.59253], [95.0, 0.85794, 0.99485, 1.46937], [110.0, 0.90039, 0.99427, 1.35007], [125.0, 0.94576, 0.99231, 1.2359], [140.0, 0.99379, 0.98895, 1.12774], [155.0, 1.04421, 0.98422, 1.02608], [170.0, 1.09677, 0.97819, 0.93112], [185.0, 1.15121, 0.97092, 0.84285], [200.0, 1.20731, 0.96249, 0.76113], [215.0, 1.26486, 0.953, 0.68569], [230.0, 1.32368, 0.94253, 0.61621], [245.0, 1.38361, 0.93116, 0.55234], [260.0, 1.4445, 0.91898, 0.49371], [275.0, 1.50623, 0.90606, 0.43996], [290.0, 1.56868, 0.89246, 0.39073], [305.0, 1.63175, 0.87826, 0.34568], [320.0, 1.69535, 0.86351, 0.30448], [335.0, 1.75939, 0.84828, 0.26683], [350.0, 1.82381, 0.8326, 0.23245], [365.0, 1.88852, 0.81653, 0.20107], [380.0, 1.95347, 0.80011, 0.17245], [395.0, 2.01858, 0.78339, 0.14635], [410.0, 2.08381, 0.7664, 0.12258], [425.0, 2.1491, 0.74918, 0.10093], [440.0, 2.21439, 0.73176, 0.08123], [455.0, 2.27964, 0.71417, 0.06332], [470.0, 2.34479, 0.69645, 0.04703], [485.0, 2.40981, 0.67862, 0.03225], [500.0, 2.47464, 0.6607, 0.01882], [515.0, 2.53926, 0.64272, 0.00665], [530.0, 2.60278, 0.62451, 0.0], [545.0, 2.66489, 0.60605, 0.0], [560.0, 2.72675, 0.58766, 0.0], [575.0, 2.78833, 0.56935, 0.0], [590.0, 2.84959, 0.55114, 0.0], [605.0, 2.91049, 0.53304, 0.0], [620.0, 2.97099, 0.51505, 0.0], [635.0, 3.03107, 0.4972, 0.0], [650.0, 3.09068, 0.47948, 0.0], [665.0, 3.14979, 0.46191, 0.0], [680.0, 3.20837, 0.44449, 0.0], [695.0, 3.26639, 0.42725, 0.0], [710.0, 3.32382, 0.41017, 0.0], [725.0, 3.38063, 0.39329, 0.0], [740.0, 3.43679, 0.37659, 0.0], [755.0, 3.49227, 0.3601, 0.0], [770.0, 3.54706, 0.34381, 0.0], [785.0, 3.60112, 0.32774, 0.0], [800.0, 3.65442, 0.3119, 0.0], [815.0, 3.70696, 0.29628, 0.0], [830.0, 3.7587, 0.2809, 0.0], [845.0, 3.80962, 0.26576, 0.0], [860.0, 3.85971, 0.25087, 0.0], [875.0, 3.90894, 0.23624, 0.0], [890.0, 3.9573, 0.22186, 0.0], [905.0, 4.00477, 0.20775, 0.0], [920.0, 4.05134, 0.19391, 0.0], [935.0, 4.09698, 0.18034, 0.0], [950.0, 4.14168, 0.16706, 0.0], [965.0, 4.18544, 0.15405, 0.0], [980.0, 4.22823, 0.14133, 0.0], [995.0, 4.27004, 0.1289, 0.0], [1010.0, 4.31087, 0.11676, 0.0], [1025.0, 4.35071, 0.10492, 0.0], [1040.0, 4.38954, 0.09338, 0.0], [1055.0, 4.42735, 0.08214, 0.0], [1070.0, 4.46414, 0.0712, 0.0], [1085.0, 4.49991, 0.06057, 0.0], [1100.0, 4.53464, 0.05025, 0.0], [1115.0, 4.56832, 0.04023, 0.0], [1130.0, 4.60096, 0.03053, 0.0], [1145.0, 4.63255, 0.02114, 0.0], [1160.0, 4.66309, 0.01206, 0.0], [1175.0, 4.69257, 0.0033, 0.0], [1190.0, 4.70367, 0.0, 0.0], [1205.0, 4.70367, 0.0, 0.0], [1220.0, 4.70367, 0.0, 0.0], [1235.0, 4.70367, 0.0, 0.0], [1250.0, 4.70367, 0.0, 0.0], [1265.0, 4.70367, 0.0, 0.0], [1280.0, 4.70367, 0.0, 0.0], [1295.0, 4.70367, 0.0, 0.0], [1310.0, 4.70367, 0.0, 0.0], [1325.0, 4.70367, 0.0, 0.0], [1340.0, 4.70367, 0.0, 0.0], [1355.0, 4.70367, 0.0, 0.0], [1370.0, 4.70367, 0.0, 0.0], [1385.0, 4.70367, 0.0, 0.0], [1400.0, 4.70367, 0.0, 0.0], [1415.0, 4.70367, 0.0, 0.0], [1430.0, 4.70367, 0.0, 0.0], [1445.0, 4.70367, 0.0, 0.0], [1460.0, 4.70367, 0.0, 0.0], [1475.0, 4.70367, 0.0, 0.0], [1490.0, 4.70367, 0.0, 0.0], [1505.0, 4.70367, 0.0, 0.0], [1520.0, 4.70367, 0.0, 0.0], [1535.0, 4.70367, 0.0, 0.0], [1550.0, 4.70367, 0.0, 0.0], [1565.0, 4.70367, 0.0, 0.0], [1580.0, 4.70367, 0.0, 0.0], [1595.0, 4.70367, 0.0, 0.0], [1610.0, 4.70367, 0.0, 0.0], [1625.0, 4.70367, 0.0, 0.0], [1640.0, 4.70367, 0.0, 0.0], [1655.0, 4.70367, 0.0, 0.0], [1670.0, 4.70367, 0.0, 0.0], [1685.0, 4.70367, 0.0, 0.0], [1700.0, 4.70367, 0.0, 0.0], [1715.0, 4.70367, 0.0, 0.0], [1730.0, 4.70367, 0.0, 0.0], [1745.0, 4.70367, 0.0, 0.0], [1760.0, 4.70367, 0.0, 0.0], [1775.0, 4.70367, 0.0, 0.0], [1790.0, 4.70367, 0.0, 0.0], [1805.0, 4.70367, 0.0, 0.0], [1820.0, 4.70367, 0.0, 0.0], [1835.0, 4.70367, 0.0, 0.0], [1850.0, 4.70367, 0.0, 0.0], [1865.0, 4.70367, 0.0, 0.0], [1880.0, 4.70367, 0.0, 0.0], [1895.0, 4.70367, 0.0, 0.0], [1910.0, 4.70367, 0.0, 0.0], [1925.0, 4.70367, 0.0, 0.0], [1940.0, 4.70367, 0.0, 0.0], [1955.0, 4.70367, 0.0, 0.0], [1970.0, 4.70367, 0.0, 0.0], [1985.0, 4.70367, 0.0, 0.0], [2000.0, 4.70367, 0.0, 0.0]] as const;
+
+export const effects = [
+  {
+    "name": "bloom",
+    "label": "Bloom",
+    "model": "Bloom",
+    "stage": "lens"
+  },
+  {
+    "name": "glare",
+    "label": "Glare of the aperture",
+    "model": "Glare",
+    "stage": "lens"
+  },
+  {
+    "name": "streaks",
+    "label": "Streaks",
+    "model": "Streaks",
+    "stage": "lens"
+  },
+  {
+    "name": "halo",
+    "label": "Halo",
+    "model": "Halo",
+    "stage": "lens"
+  },
+  {
+    "name": "ghosts",
+    "label": "Ghosts",
+    "model": "Ghosts",
+    "stage": "lens"
+  },
+  {
+    "name": "veil",
+    "label": "Veil",
+    "model": "Veil",
+    "stage": "lens"
+  },
+  {
+    "name": "fringe",
+    "label": "Colour fringe",
+    "model": "Fringe",
+    "stage": "lens"
+  },
+  {
+    "name": "distortion",
+    "label": "Distortion",
+    "model": "Distortion",
+    "stage": "lens"
+  },
+  {
+    "name": "softness",
+    "label": "Soft corners",
+    "model": "Softness",
+    "stage": "lens"
+  },
+  {
+    "name": "vignette",
+    "label": "Vignette",
+    "model": "Vignette",
+    "stage": "lens"
+  },
+  {
+    "name": "shafts",
+    "label": "Shafts of light",
+    "model": "Shafts",
+    "stage": "lens"
+  },
+  {
+    "name": "contrast",
+    "label": "Contrast",
+    "model": "Contrast",
+    "stage": "grade"
+  },
+  {
+    "name": "levels",
+    "label": "Black and white",
+    "model": "Levels",
+    "stage": "grade"
+  },
+  {
+    "name": "curve",
+    "label": "Tone curve",
+    "model": "ToneCurve",
+    "stage": "grade"
+  },
+  {
+    "name": "decision",
+    "label": "Slope, offset, power",
+    "model": "ColorDecision",
+    "stage": "grade"
+  },
+  {
+    "name": "saturation",
+    "label": "Saturation",
+    "model": "Saturation",
+    "stage": "grade"
+  },
+  {
+    "name": "hues",
+    "label": "By hue",
+    "model": "HueCurves",
+    "stage": "grade"
+  },
+  {
+    "name": "split",
+    "label": "Split tint",
+    "model": "SplitTint",
+    "stage": "grade"
+  },
+  {
+    "name": "monochrome",
+    "label": "Monochrome",
+    "model": "Monochrome",
+    "stage": "grade"
+  },
+  {
+    "name": "table",
+    "label": "Look-up table",
+    "model": "LookupTable",
+    "stage": "grade"
+  },
+  {
+    "name": "sharpening",
+    "label": "Sharpening",
+    "model": "Sharpening",
+    "stage": "finish"
+  },
+  {
+    "name": "grain",
+    "label": "Grain",
+    "model": "Grain",
+    "stage": "finish"
+  },
+  {
+    "name": "border",
+    "label": "Border",
+    "model": "Border",
+    "stage": "finish"
+  }
+] as const;
+
+export const frameShapes = {"1:1": 1.0, "5:4": 1.25, "4:3": 1.3333333333333333, "3:2": 1.5, "16:10": 1.6, "16:9": 1.7777777777777777, "1.85:1": 1.85, "2:1": 2.0, "2.39:1": 2.39, "A2": 1.4142857142857144, "A3": 1.4141414141414141, "A4": 1.4142857142857144, "A5": 1.4189189189189189} as const;
+
+export const lenses = [12, 14, 16, 18, 21, 24, 28, 35, 40, 50, 58, 65, 75, 85, 100, 135, 180, 200, 300, 400, 600] as const;
+
+export const sheetDpi = [150, 300] as const;
+
+export const curveMarks = {"grey": 0.4136, "white": 0.5548} as const;
+
+export const sheets = ["A2", "A3", "A4", "A5"] as const;
+
+export const mostLocals = 8 as const;
+
+export const mostPoints = 16 as const;
 
 export const conditions = {"sections": ["environment", "sky", "lights", "light_order", "haze", "backdrop", "ground"], "look": ["exposure", "white_temperature", "white_tint"]} as const;

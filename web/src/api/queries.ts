@@ -1,6 +1,7 @@
 /** What the server has, as far as this window has asked for it: lists, and what changes them. */
 import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
 import { api } from "./client";
+import { takes } from "./takes";
 import type { PrintEntry } from "./types";
 
 const FRESH_MS = 5_000;
@@ -19,7 +20,9 @@ const KEYS = {
   images: ["images"],
   swatches: ["swatches"],
   rigs: ["rigs"],
+  looks: ["looks"],
   prints: (project: number) => ["prints", project],
+  takes: (project: number) => ["takes", project],
 } as const;
 
 /** The projects, asked for again while they are looked at: a cover is made some seconds after a project was left. */
@@ -28,6 +31,7 @@ export const useProjects = () =>
 export const useStarts = () => useQuery({ queryKey: KEYS.starts, queryFn: api.starts });
 export const useEnvironments = () => useQuery({ queryKey: KEYS.environments, queryFn: api.environments });
 export const useRigs = () => useQuery({ queryKey: KEYS.rigs, queryFn: api.rigs });
+export const useLooks = () => useQuery({ queryKey: KEYS.looks, queryFn: api.looks });
 export const useImages = () => useQuery({ queryKey: KEYS.images, queryFn: api.images });
 export const useProfiles = () => useQuery({ queryKey: KEYS.profiles, queryFn: api.profiles });
 
@@ -52,6 +56,14 @@ export const usePrints = (project: number) =>
     refetchInterval: ({ state }) => (state.data?.some(isActive) ? BUSY_MS : IDLE_MS),
   });
 
+/** The takes of a project: asked for again now and then, as others say something about them. */
+export const useTakes = (project: number) =>
+  useQuery({
+    queryKey: KEYS.takes(project),
+    queryFn: () => takes.list(project),
+    refetchInterval: 2 * IDLE_MS,
+  });
+
 /** Ask again for a list: something in it has changed. */
 export const changed = {
   projects: () =>
@@ -61,7 +73,9 @@ export const changed = {
   images: () => queryClient.invalidateQueries({ queryKey: KEYS.images }),
   swatches: () => queryClient.invalidateQueries({ queryKey: KEYS.swatches }),
   rigs: () => queryClient.invalidateQueries({ queryKey: KEYS.rigs }),
+  looks: () => queryClient.invalidateQueries({ queryKey: KEYS.looks }),
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
+  takes: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.takes(project) }),
 };
 
 /** The list of environments, of profiles or of images, as it is now. */
@@ -69,6 +83,8 @@ export const latestEnvironments = () =>
   queryClient.fetchQuery({ queryKey: KEYS.environments, queryFn: api.environments, staleTime: 0 });
 export const latestProfiles = () =>
   queryClient.fetchQuery({ queryKey: KEYS.profiles, queryFn: api.profiles, staleTime: 0 });
+export const latestLooks = () =>
+  queryClient.fetchQuery({ queryKey: KEYS.looks, queryFn: api.looks, staleTime: 0 });
 export const latestSwatches = () =>
   queryClient.fetchQuery({ queryKey: KEYS.swatches, queryFn: api.swatches, staleTime: 0 });
 export const latestImages = () =>

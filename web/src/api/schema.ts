@@ -556,6 +556,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Looks
+         * @description The person's own looks, then those that are built in.
+         */
+        get: operations["server_library_api_list_looks"];
+        put?: never;
+        /**
+         * Keep Look
+         * @description Keep a look on the person's own shelf.
+         */
+        post: operations["server_library_api_keep_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/looks/{look_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Off Look
+         * @description Take a look off the person's own shelf.
+         */
+        delete: operations["server_library_api_take_off_look"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects": {
         parameters: {
             query?: never;
@@ -708,6 +752,26 @@ export interface paths {
         patch: operations["server_projects_api_change_start"];
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Variant
+         * @description What has changed since the last variant, as the patch to another of a group.
+         */
+        post: operations["server_projects_api_keep_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/package": {
         parameters: {
             query?: never;
@@ -764,6 +828,26 @@ export interface paths {
          * @description All that is around the asset as one OpenEXR map of latitude and longitude [cd/m²]; as `project_model`.
          */
         get: operations["server_packages_api_project_environment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Look
+         * @description The look of a project: whole as JSON, its colour decision as ASC CDL, or its grade as a `.cube` in ACEScct.
+         */
+        get: operations["server_packages_api_project_look"];
         put?: never;
         post?: never;
         delete?: never;
@@ -888,6 +972,190 @@ export interface paths {
          * @description A finished file.
          */
         get: operations["server_prints_api_print_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description The takes of a project, newest first.
+         */
+        get: operations["server_takes_api_list_takes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Picture
+         * @description The picture of a take, PNG.
+         */
+        get: operations["server_takes_api_take_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Thumbnail
+         * @description The small picture of a take, JPEG.
+         */
+        get: operations["server_takes_api_take_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Take
+         * @description Remove a take.
+         */
+        delete: operations["server_takes_api_remove_take"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Take
+         * @description Change what is said of a take.
+         */
+        patch: operations["server_takes_api_change_take"];
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Of Take
+         * @description Say something about a take, or answer.
+         */
+        post: operations["server_takes_api_say_of_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words Between
+         * @description What differs from a take to another one, or to the project of today, in words.
+         */
+        get: operations["server_takes_api_words_between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Difference Between
+         * @description How the pictures of two takes differ.
+         */
+        get: operations["server_takes_api_difference_between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/restoring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restoring
+         * @description The patch that makes the project as it was at a take; the window applies it as an edit of its own.
+         */
+        post: operations["server_takes_api_restoring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description A contact sheet of takes in the order given, PDF.
+         */
+        get: operations["server_takes_api_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1079,7 +1347,7 @@ export interface components {
          * Kind
          * @enum {string}
          */
-        Kind: "asset" | "environment" | "profile" | "image" | "material";
+        Kind: "asset" | "environment" | "profile" | "image" | "material" | "look";
         /** EnvironmentEntry */
         EnvironmentEntry: {
             /** Id */
@@ -2633,6 +2901,11 @@ export interface components {
                 number
             ];
             /**
+             * Graded with the rest
+             * @default true
+             */
+            graded: boolean;
+            /**
              * Exposure of its colours
              * @default 0
              */
@@ -3793,6 +4066,1277 @@ export interface components {
              */
             radius: number;
         };
+        /**
+         * Bloom
+         * @description A soft glow around what is bright.
+         */
+        Bloom: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.12
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 0
+             */
+            above: number;
+            /**
+             * Size
+             * @default 5
+             */
+            size: number;
+        };
+        /**
+         * Border
+         * @description An even border inside the frame.
+         */
+        Border: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Width
+             * @default 3
+             */
+            width: number;
+            /**
+             * Colour
+             * @default [
+             *       0.9,
+             *       0.9,
+             *       0.88
+             *     ]
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ColorDecision
+         * @description ASC CDL version 1.2: slope, offset, power, saturation, on values coded as ACEScct.
+         */
+        ColorDecision: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Slope
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            slope: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Power
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            power: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+        };
+        /**
+         * Contrast
+         * @description More or less contrast about a pivot, in stops.
+         */
+        Contrast: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Contrast
+             * @default 1.15
+             */
+            contrast: number;
+            /**
+             * Pivot
+             * @default -2.47
+             */
+            pivot: number;
+        };
+        /**
+         * Distortion
+         * @description Lines bend outwards (barrel) or inwards (pincushion); corners stay where they are.
+         */
+        Distortion: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Pincushion to barrel
+             * @default 0.04
+             */
+            bend: number;
+        };
+        /**
+         * EllipseMask
+         * @description All within an ellipse, none outside of it.
+         */
+        EllipseMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+            /**
+             * Middle, across
+             * @default 50
+             */
+            x: number;
+            /**
+             * Middle, down
+             * @default 50
+             */
+            y: number;
+            /**
+             * Width
+             * @default 50
+             */
+            width: number;
+            /**
+             * Height
+             * @default 50
+             */
+            height: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Soft edge
+             * @default 0.5
+             */
+            feather: number;
+        };
+        /**
+         * Fringe
+         * @description Lateral colour: red and blue are drawn larger or smaller than green.
+         */
+        Fringe: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Red, at the corner
+             * @default 0.12
+             */
+            red: number;
+            /**
+             * Blue, at the corner
+             * @default -0.12
+             */
+            blue: number;
+        };
+        /**
+         * Ghosts
+         * @description Pictures of what is bright, mirrored between the lens's surfaces, along the line through the middle.
+         */
+        Ghosts: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.05
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 1
+             */
+            above: number;
+            /**
+             * Ghosts
+             * @default 6
+             */
+            number: number;
+            /**
+             * Size
+             * @default 4
+             */
+            size: number;
+            /**
+             * Spread of colour
+             * @default 0.4
+             */
+            spread: number;
+            /**
+             * Another arrangement
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Glare
+         * @description What the aperture does to a point of light: its diffraction, in all wavelengths.
+         */
+        Glare: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.35
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 0
+             */
+            above: number;
+            /**
+             * First dark ring, of green light
+             * @default 0.5
+             */
+            ring: number;
+            /** Aperture blades */
+            blades: number | null;
+            /**
+             * Roundness of the blades
+             * @default 0
+             */
+            roundness: number;
+            /**
+             * Turn of the blades
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Scratches
+             * @default 0
+             */
+            scratches: number;
+            /**
+             * Specks of dust
+             * @default 0
+             */
+            dust: number;
+            /**
+             * Another arrangement
+             * @default 1
+             */
+            seed: number;
+            /** Image of an aperture, in place of blades */
+            image: components["schemas"]["FileRef"] | null;
+        };
+        /**
+         * GradientMask
+         * @description From none to all between two places of the frame.
+         */
+        GradientMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
+            /**
+             * From, across
+             * @default 50
+             */
+            x: number;
+            /**
+             * From, down
+             * @default 70
+             */
+            y: number;
+            /**
+             * Towards
+             * @default 90
+             */
+            angle: number;
+            /**
+             * Length
+             * @default 40
+             */
+            length: number;
+        };
+        /**
+         * Grain
+         * @description Grain of film by its density: strongest between black and white, and the same in each frame.
+         */
+        Grain: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.25
+             */
+            amount: number;
+            /**
+             * Size
+             * @default 0.2
+             */
+            size: number;
+            /**
+             * In colour
+             * @default 0.3
+             */
+            color: number;
+            /**
+             * Another arrangement
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Halo
+         * @description A ring of light around what is bright.
+         */
+        Halo: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.06
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 0
+             */
+            above: number;
+            /**
+             * Radius
+             * @default 16
+             */
+            radius: number;
+            /**
+             * Width
+             * @default 2
+             */
+            width: number;
+            /**
+             * Spread of colour
+             * @default 0.35
+             */
+            spread: number;
+        };
+        /**
+         * HueCurves
+         * @description By the hue that is there: another hue, saturation or lightness. In the middle of a curve nothing changes.
+         */
+        HueCurves: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Hue
+             * @default []
+             */
+            hue: [
+                number,
+                number
+            ][];
+            /**
+             * Saturation
+             * @default []
+             */
+            saturation: [
+                number,
+                number
+            ][];
+            /**
+             * Lightness
+             * @default []
+             */
+            lightness: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Levels
+         * @description Which light is black, and which is white, before the display.
+         */
+        Levels: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Black point
+             * @default 0
+             */
+            black: number;
+            /**
+             * White point
+             * @default 0
+             */
+            white: number;
+        };
+        /**
+         * LocalGrade
+         * @description A grade of one place of the picture, or of certain parts.
+         */
+        LocalGrade: {
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /** Name */
+            name: string;
+            /** Mask */
+            mask: components["schemas"]["GradientMask"] | components["schemas"]["EllipseMask"] | components["schemas"]["PartMask"];
+            /**
+             * Everywhere else
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Exposure here
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Tint
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tint: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Look
+         * @description From scene-linear light to the picture, step after step.
+         */
+        Look: {
+            /**
+             * Exposure
+             * @default 0
+             */
+            exposure: number;
+            /** Light that is to look white */
+            white_temperature: number | null;
+            /**
+             * Green to magenta
+             * @default 0
+             */
+            white_tint: number;
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.12,
+             *       "above": 0,
+             *       "size": 5
+             *     }
+             */
+            bloom: components["schemas"]["Bloom"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.35,
+             *       "above": 0,
+             *       "ring": 0.5,
+             *       "blades": null,
+             *       "roundness": 0,
+             *       "turn": 0,
+             *       "scratches": 0,
+             *       "dust": 0,
+             *       "seed": 1,
+             *       "image": null
+             *     }
+             */
+            glare: components["schemas"]["Glare"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.1,
+             *       "above": 0,
+             *       "arms": 2,
+             *       "angle": 0,
+             *       "length": 30,
+             *       "spread": 0.3
+             *     }
+             */
+            streaks: components["schemas"]["Streaks"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.06,
+             *       "above": 0,
+             *       "radius": 16,
+             *       "width": 2,
+             *       "spread": 0.35
+             *     }
+             */
+            halo: components["schemas"]["Halo"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.05,
+             *       "above": 1,
+             *       "number": 6,
+             *       "size": 4,
+             *       "spread": 0.4,
+             *       "seed": 1
+             *     }
+             */
+            ghosts: components["schemas"]["Ghosts"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.04
+             *     }
+             */
+            veil: components["schemas"]["Veil"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "red": 0.12,
+             *       "blue": -0.12
+             *     }
+             */
+            fringe: components["schemas"]["Fringe"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "bend": 0.04
+             *     }
+             */
+            distortion: components["schemas"]["Distortion"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "blur": 0.5,
+             *       "begins": 0.35
+             *     }
+             */
+            softness: components["schemas"]["Softness"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "natural": 0,
+             *       "edge": -0.6,
+             *       "begins": 0.3,
+             *       "roundness": 0.6
+             *     }
+             */
+            vignette: components["schemas"]["Vignette"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.4,
+             *       "above": 0,
+             *       "x": 50,
+             *       "y": 0,
+             *       "length": 60,
+             *       "behind": null
+             *     }
+             */
+            shafts: components["schemas"]["Shafts"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "contrast": 1.15,
+             *       "pivot": -2.47
+             *     }
+             */
+            contrast: components["schemas"]["Contrast"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "black": 0,
+             *       "white": 0
+             *     }
+             */
+            levels: components["schemas"]["Levels"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "master": [],
+             *       "red": [],
+             *       "green": [],
+             *       "blue": []
+             *     }
+             */
+            curve: components["schemas"]["ToneCurve"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "slope": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "offset": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "power": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "saturation": 1
+             *     }
+             */
+            decision: components["schemas"]["ColorDecision"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "saturation": 1.1,
+             *       "vibrance": 0
+             *     }
+             */
+            saturation: components["schemas"]["Saturation"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "hue": [],
+             *       "saturation": [],
+             *       "lightness": []
+             *     }
+             */
+            hues: components["schemas"]["HueCurves"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.3,
+             *       "shadows": [
+             *         0.5,
+             *         0.7,
+             *         1
+             *       ],
+             *       "highlights": [
+             *         1,
+             *         0.8,
+             *         0.55
+             *       ],
+             *       "balance": 0
+             *     }
+             */
+            split: components["schemas"]["SplitTint"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "filter": [
+             *         0.2126,
+             *         0.7152,
+             *         0.0722
+             *       ],
+             *       "tone": [
+             *         1,
+             *         1,
+             *         1
+             *       ]
+             *     }
+             */
+            monochrome: components["schemas"]["Monochrome"];
+            /** Places of the picture */
+            locals: {
+                [key: string]: components["schemas"]["LocalGrade"];
+            };
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "file": null,
+             *       "space": "display"
+             *     }
+             */
+            table: components["schemas"]["LookupTable"];
+            /**
+             * Display transform
+             * @default filmic
+             * @enum {string}
+             */
+            view: "filmic" | "plain";
+            /**
+             * Display
+             * @default srgb
+             * @enum {string}
+             */
+            encoding: "srgb" | "p3" | "rec1886";
+            /**
+             * Bring colours beyond the display within it
+             * @default false
+             */
+            compresses_gamut: boolean;
+            /** Display transform of one's own */
+            own_transform: components["schemas"]["OwnTransform"] | null;
+            /** ICC profile of the press, by which colours are marked */
+            press_profile: components["schemas"]["FileRef"] | null;
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.35,
+             *       "radius": 0.12
+             *     }
+             */
+            sharpening: components["schemas"]["Sharpening"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 0.25,
+             *       "size": 0.2,
+             *       "color": 0.3,
+             *       "seed": 1
+             *     }
+             */
+            grain: components["schemas"]["Grain"];
+            /**
+             * @default {
+             *       "enabled": false,
+             *       "amount": 1,
+             *       "width": 3,
+             *       "color": [
+             *         0.9,
+             *         0.9,
+             *         0.88
+             *       ]
+             *     }
+             */
+            border: components["schemas"]["Border"];
+        };
+        /**
+         * LookEntry
+         * @description A look of the shelf.
+         */
+        LookEntry: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Built In */
+            built_in: boolean;
+            look: components["schemas"]["Look"];
+        };
+        /**
+         * LookupTable
+         * @description A table of somebody else's (`.cube`), on values coded as it expects them.
+         */
+        LookupTable: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /** File */
+            file: components["schemas"]["FileRef"] | null;
+            /**
+             * It expects
+             * @default display
+             * @enum {string}
+             */
+            space: "display" | "acescct" | "linear";
+        };
+        /**
+         * Monochrome
+         * @description Greys, as a film behind a colour filter sees them, toned.
+         */
+        Monochrome: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Colour filter
+             * @default [
+             *       0.2126,
+             *       0.7152,
+             *       0.0722
+             *     ]
+             */
+            filter: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tone
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tone: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * OwnTransform
+         * @description A display transform of somebody's own OpenColorIO configuration (`.ocio` or `.ocioz`), by its names.
+         */
+        OwnTransform: {
+            file: components["schemas"]["FileRef"];
+            /** Display */
+            display: string;
+            /** View */
+            view: string;
+            /**
+             * Look
+             * @default
+             */
+            look: string;
+        };
+        /**
+         * PartMask
+         * @description Where the camera sees certain parts.
+         */
+        PartMask: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "parts";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+        };
+        /**
+         * Saturation
+         * @description How strong colours are; vibrance moves the weak ones.
+         */
+        Saturation: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Saturation
+             * @default 1.1
+             */
+            saturation: number;
+            /**
+             * Vibrance
+             * @default 0
+             */
+            vibrance: number;
+        };
+        /**
+         * Shafts
+         * @description Shafts of light from bright places, drawn by the picture and not traced; they add light.
+         */
+        Shafts: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.4
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 0
+             */
+            above: number;
+            /**
+             * They come from, across
+             * @default 50
+             */
+            x: number;
+            /**
+             * They come from, down
+             * @default 0
+             */
+            y: number;
+            /**
+             * Length, of the way
+             * @default 60
+             */
+            length: number;
+            /** Only of what is further than */
+            behind: number | null;
+        };
+        /**
+         * Sharpening
+         * @description More contrast of fine detail, of luminance alone.
+         */
+        Sharpening: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.35
+             */
+            amount: number;
+            /**
+             * Radius
+             * @default 0.12
+             */
+            radius: number;
+        };
+        /**
+         * Softness
+         * @description Less sharp towards the corners.
+         */
+        Softness: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Blur at the corner
+             * @default 0.5
+             */
+            blur: number;
+            /**
+             * Begins at
+             * @default 0.35
+             */
+            begins: number;
+        };
+        /**
+         * SplitTint
+         * @description One colour for what is dark and another for what is bright.
+         */
+        SplitTint: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.3
+             */
+            amount: number;
+            /**
+             * Dark
+             * @default [
+             *       0.5,
+             *       0.7,
+             *       1
+             *     ]
+             */
+            shadows: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Bright
+             * @default [
+             *       1,
+             *       0.8,
+             *       0.55
+             *     ]
+             */
+            highlights: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Balance
+             * @default 0
+             */
+            balance: number;
+        };
+        /**
+         * Streaks
+         * @description Long lines of light through what is bright.
+         */
+        Streaks: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.1
+             */
+            amount: number;
+            /**
+             * Only of light above
+             * @default 0
+             */
+            above: number;
+            /**
+             * Arms
+             * @default 2
+             */
+            arms: number;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Length
+             * @default 30
+             */
+            length: number;
+            /**
+             * Spread of colour
+             * @default 0.3
+             */
+            spread: number;
+        };
+        /**
+         * ToneCurve
+         * @description Curves over the logarithm of light, of all channels and of each; they never turn back.
+         */
+        ToneCurve: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * All
+             * @default []
+             */
+            master: [
+                number,
+                number
+            ][];
+            /**
+             * Red
+             * @default []
+             */
+            red: [
+                number,
+                number
+            ][];
+            /**
+             * Green
+             * @default []
+             */
+            green: [
+                number,
+                number
+            ][];
+            /**
+             * Blue
+             * @default []
+             */
+            blue: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Veil
+         * @description Light that a lens spreads evenly over all of the frame.
+         */
+        Veil: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 0.04
+             */
+            amount: number;
+        };
+        /**
+         * Vignette
+         * @description Darker towards the corners.
+         */
+        Vignette: {
+            /**
+             * On
+             * @default false
+             */
+            enabled: boolean;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * By the angle of the light (cos⁴)
+             * @default 0
+             */
+            natural: number;
+            /**
+             * At the corners
+             * @default -0.6
+             */
+            edge: number;
+            /**
+             * Begins at
+             * @default 0.3
+             */
+            begins: number;
+            /**
+             * Frame to circle
+             * @default 0.6
+             */
+            roundness: number;
+        };
+        /**
+         * NamedLook
+         * @description A look as a shelf has it.
+         */
+        NamedLook: {
+            /** Name */
+            name: string;
+            look: components["schemas"]["Look"];
+        };
         /** PagedProjectSummary */
         PagedProjectSummary: {
             /** Items */
@@ -3945,6 +5489,11 @@ export interface components {
                 number
             ];
             /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
              * Projection
              * @default perspective
              * @enum {string}
@@ -3967,6 +5516,17 @@ export interface components {
              * @default 1
              */
             focus_distance: number;
+            /** Followed by the focus, in place of the distance */
+            focus_on: components["schemas"]["FollowedFocus"] | null;
+            /** Close-up lens */
+            close_up: number | null;
+            /** Shutter */
+            exposure_time: number | null;
+            /**
+             * ISO
+             * @default 100
+             */
+            iso: number;
             /** Aperture blades */
             blades: number | null;
             /**
@@ -3979,6 +5539,26 @@ export interface components {
              * @default 0
              */
             blade_roundness: number;
+            /**
+             * Cat's eyes
+             * @default 0
+             */
+            cats_eye: number;
+            /**
+             * Squeeze
+             * @default 1
+             */
+            squeeze: number;
+            /**
+             * Plane of focus tilted
+             * @default 0
+             */
+            focus_tilt: number;
+            /**
+             * Plane of focus swung
+             * @default 0
+             */
+            focus_swing: number;
             /**
              * Shift sideways
              * @default 0
@@ -4236,6 +5816,28 @@ export interface components {
             raised: number;
         };
         /**
+         * Edition
+         * @description A named choice among the groups.
+         */
+        Edition: {
+            /** Name */
+            name: string;
+            /** Variants by their groups */
+            choice: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * Exclusion
+         * @description Variants of different groups that do not go together.
+         */
+        Exclusion: {
+            /** Variants by their groups */
+            together: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Fader
          * @description How much of the light of one light group the finished picture has; no ray is traced for it.
          */
@@ -4301,6 +5903,20 @@ export interface components {
             unit: number | null;
         };
         /**
+         * FollowedFocus
+         * @description What the focus follows: a point of a part [m], in the part's own space.
+         */
+        FollowedFocus: {
+            /** Part */
+            part: string;
+            /** Point of the part */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Haze
          * @description Air that scatters: in a box, or everywhere; as dense all over, or thinning out with height.
          *
@@ -4339,30 +5955,6 @@ export interface components {
             falls_off: number | null;
             /** Only in a box */
             box: components["schemas"]["Box"] | null;
-        };
-        /**
-         * Look
-         * @description From scene-linear light to the picture; changing it traces no ray.
-         */
-        Look: {
-            /**
-             * Exposure
-             * @default 0
-             */
-            exposure: number;
-            /** Light that is to look white */
-            white_temperature: number | null;
-            /**
-             * Green to magenta
-             * @default 0
-             */
-            white_tint: number;
-            /**
-             * Display transform
-             * @default filmic
-             * @enum {string}
-             */
-            view: "filmic" | "plain";
         };
         /**
          * MeshPiece
@@ -4744,6 +6336,11 @@ export interface components {
              * @default false
              */
             transparent: boolean;
+            /**
+             * HDR picture besides
+             * @default false
+             */
+            hdr: boolean;
         };
         /** ProjectDetail */
         ProjectDetail: {
@@ -4868,10 +6465,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            schema_version: 7;
+            schema_version: 8;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -4985,6 +6582,7 @@ export interface components {
              *         0.18,
              *         0.18
              *       ],
+             *       "graded": true,
              *       "color_exposure": 0
              *     }
              */
@@ -5015,14 +6613,23 @@ export interface components {
              *         0.15,
              *         0
              *       ],
+             *       "roll": 0,
              *       "projection": "perspective",
              *       "focal_length": 70,
              *       "sensor_width": 36,
              *       "f_number": null,
              *       "focus_distance": 1,
+             *       "focus_on": null,
+             *       "close_up": null,
+             *       "exposure_time": null,
+             *       "iso": 100,
              *       "blades": null,
              *       "blade_rotation": 0,
              *       "blade_roundness": 0,
+             *       "cats_eye": 0,
+             *       "squeeze": 1,
+             *       "focus_tilt": 0,
+             *       "focus_swing": 0,
              *       "shift_x": 0,
              *       "shift_y": 0,
              *       "distortion": 0,
@@ -5030,6 +6637,35 @@ export interface components {
              *     }
              */
             camera: components["schemas"]["Camera"];
+            /** Shots */
+            shots: {
+                [key: string]: components["schemas"]["Shot"];
+            };
+            /**
+             * Order of the shots in lists; others follow
+             * @default []
+             */
+            shot_order: string[];
+            /** Drawing of a layout, laid over the picture to match it; of no print */
+            layout: components["schemas"]["FileRef"] | null;
+            /** Variant Groups */
+            variant_groups: {
+                [key: string]: components["schemas"]["VariantGroup"];
+            };
+            /** Editions */
+            editions: {
+                [key: string]: components["schemas"]["Edition"];
+            };
+            /**
+             * Order of the editions in lists; others follow
+             * @default []
+             */
+            edition_order: string[];
+            /**
+             * Variants that do not go together
+             * @default []
+             */
+            exclusions: components["schemas"]["Exclusion"][];
             /**
              * @default {
              *       "time": 0,
@@ -5051,7 +6687,205 @@ export interface components {
              *       "exposure": 0,
              *       "white_temperature": null,
              *       "white_tint": 0,
-             *       "view": "filmic"
+             *       "bloom": {
+             *         "above": 0,
+             *         "amount": 0.12,
+             *         "enabled": false,
+             *         "size": 5
+             *       },
+             *       "glare": {
+             *         "above": 0,
+             *         "amount": 0.35,
+             *         "blades": null,
+             *         "dust": 0,
+             *         "enabled": false,
+             *         "image": null,
+             *         "ring": 0.5,
+             *         "roundness": 0,
+             *         "scratches": 0,
+             *         "seed": 1,
+             *         "turn": 0
+             *       },
+             *       "streaks": {
+             *         "above": 0,
+             *         "amount": 0.1,
+             *         "angle": 0,
+             *         "arms": 2,
+             *         "enabled": false,
+             *         "length": 30,
+             *         "spread": 0.3
+             *       },
+             *       "halo": {
+             *         "above": 0,
+             *         "amount": 0.06,
+             *         "enabled": false,
+             *         "radius": 16,
+             *         "spread": 0.35,
+             *         "width": 2
+             *       },
+             *       "ghosts": {
+             *         "above": 1,
+             *         "amount": 0.05,
+             *         "enabled": false,
+             *         "number": 6,
+             *         "seed": 1,
+             *         "size": 4,
+             *         "spread": 0.4
+             *       },
+             *       "veil": {
+             *         "amount": 0.04,
+             *         "enabled": false
+             *       },
+             *       "fringe": {
+             *         "amount": 1,
+             *         "blue": -0.12,
+             *         "enabled": false,
+             *         "red": 0.12
+             *       },
+             *       "distortion": {
+             *         "amount": 1,
+             *         "bend": 0.04,
+             *         "enabled": false
+             *       },
+             *       "softness": {
+             *         "amount": 1,
+             *         "begins": 0.35,
+             *         "blur": 0.5,
+             *         "enabled": false
+             *       },
+             *       "vignette": {
+             *         "amount": 1,
+             *         "begins": 0.3,
+             *         "edge": -0.6,
+             *         "enabled": false,
+             *         "natural": 0,
+             *         "roundness": 0.6
+             *       },
+             *       "shafts": {
+             *         "above": 0,
+             *         "amount": 0.4,
+             *         "behind": null,
+             *         "enabled": false,
+             *         "length": 60,
+             *         "x": 50,
+             *         "y": 0
+             *       },
+             *       "contrast": {
+             *         "amount": 1,
+             *         "contrast": 1.15,
+             *         "enabled": false,
+             *         "pivot": -2.47
+             *       },
+             *       "levels": {
+             *         "amount": 1,
+             *         "black": 0,
+             *         "enabled": false,
+             *         "white": 0
+             *       },
+             *       "curve": {
+             *         "amount": 1,
+             *         "blue": [],
+             *         "enabled": false,
+             *         "green": [],
+             *         "master": [],
+             *         "red": []
+             *       },
+             *       "decision": {
+             *         "amount": 1,
+             *         "enabled": false,
+             *         "offset": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "power": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "saturation": 1,
+             *         "slope": [
+             *           1,
+             *           1,
+             *           1
+             *         ]
+             *       },
+             *       "saturation": {
+             *         "amount": 1,
+             *         "enabled": false,
+             *         "saturation": 1.1,
+             *         "vibrance": 0
+             *       },
+             *       "hues": {
+             *         "amount": 1,
+             *         "enabled": false,
+             *         "hue": [],
+             *         "lightness": [],
+             *         "saturation": []
+             *       },
+             *       "split": {
+             *         "amount": 0.3,
+             *         "balance": 0,
+             *         "enabled": false,
+             *         "highlights": [
+             *           1,
+             *           0.8,
+             *           0.55
+             *         ],
+             *         "shadows": [
+             *           0.5,
+             *           0.7,
+             *           1
+             *         ]
+             *       },
+             *       "monochrome": {
+             *         "amount": 1,
+             *         "enabled": false,
+             *         "filter": [
+             *           0.2126,
+             *           0.7152,
+             *           0.0722
+             *         ],
+             *         "tone": [
+             *           1,
+             *           1,
+             *           1
+             *         ]
+             *       },
+             *       "locals": {},
+             *       "table": {
+             *         "amount": 1,
+             *         "enabled": false,
+             *         "file": null,
+             *         "space": "display"
+             *       },
+             *       "view": "filmic",
+             *       "encoding": "srgb",
+             *       "compresses_gamut": false,
+             *       "own_transform": null,
+             *       "press_profile": null,
+             *       "sharpening": {
+             *         "amount": 0.35,
+             *         "enabled": false,
+             *         "radius": 0.12
+             *       },
+             *       "grain": {
+             *         "amount": 0.25,
+             *         "color": 0.3,
+             *         "enabled": false,
+             *         "seed": 1,
+             *         "size": 0.2
+             *       },
+             *       "border": {
+             *         "amount": 1,
+             *         "color": [
+             *           0.9,
+             *           0.9,
+             *           0.88
+             *         ],
+             *         "enabled": false,
+             *         "width": 3
+             *       }
              *     }
              */
             look: components["schemas"]["Look"];
@@ -5071,10 +6905,33 @@ export interface components {
              *       "width": 1920,
              *       "height": 1200,
              *       "layers": false,
-             *       "transparent": false
+             *       "transparent": false,
+             *       "hdr": false
              *     }
              */
             print: components["schemas"]["PrintSettings"];
+        };
+        /**
+         * Shot
+         * @description A camera that is kept, with the size of its frame; and a look and conditions of its own, if wanted.
+         */
+        Shot: {
+            /** Name */
+            name: string;
+            camera: components["schemas"]["Camera"];
+            /** Width of its frame */
+            width: number | null;
+            /** Height of its frame */
+            height: number | null;
+            /** Look of its own */
+            look: components["schemas"]["Look"] | null;
+            /** Conditions of its own */
+            conditions: string | null;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
         };
         /**
          * Shutter
@@ -5292,6 +7149,37 @@ export interface components {
             leading: number;
         };
         /**
+         * Variant
+         * @description One alternative of a group: values of places of the document.
+         */
+        Variant: {
+            /** Name */
+            name: string;
+            /** Values by places of the document */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * VariantGroup
+         * @description Alternatives of one thing, of which one is on.
+         */
+        VariantGroup: {
+            /** Name */
+            name: string;
+            /** Variants */
+            variants: {
+                [key: string]: components["schemas"]["Variant"];
+            };
+            /**
+             * Order of the variants; others follow
+             * @default []
+             */
+            order: string[];
+            /** The variant that is on */
+            chosen: string | null;
+        };
+        /**
          * ProjectChange
          * @description What is to be different; what is not said stays.
          */
@@ -5330,6 +7218,27 @@ export interface components {
             /** Is Default */
             is_default: boolean;
         };
+        /**
+         * MadeEntry
+         * @description The patch that a window applies as an edit of its own.
+         */
+        MadeEntry: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** VariantToKeep */
+        VariantToKeep: {
+            /** Group */
+            group: string;
+            /** Name */
+            name?: string | null;
+        };
         /** PagedPrintEntry */
         PagedPrintEntry: {
             /** Items */
@@ -5360,6 +7269,183 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Files */
+            files: ("png" | "exr" | "hdr")[];
+        };
+        /** CommentEntry */
+        CommentEntry: {
+            /** Id */
+            id: number;
+            /** Author */
+            author: string;
+            /** Text */
+            text: string;
+            /** Answers */
+            answers?: number | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
+        /**
+         * Mark
+         * @description An arrow from one point to another, a ring around the box of two, or words at the first.
+         */
+        Mark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "arrow" | "ring" | "words";
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /** PagedTakeEntry */
+        PagedTakeEntry: {
+            /** Items */
+            items: components["schemas"]["TakeEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** TakeEntry */
+        TakeEntry: {
+            /** Id */
+            id: number;
+            /** Reason */
+            reason: string;
+            /** Author */
+            author: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Revision */
+            revision: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Samples */
+            samples: number;
+            /** Noise */
+            noise: number | null;
+            /** Shown */
+            shown: string;
+            /** Note */
+            note: string;
+            /** Stars */
+            stars: number;
+            /** Labels */
+            labels: string[];
+            /** Board */
+            board: string;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+            /** Comments */
+            comments: components["schemas"]["CommentEntry"][];
+            /** Picture */
+            picture: string;
+            /** Thumbnail */
+            thumbnail: string;
+        };
+        /**
+         * TakeChange
+         * @description What is to be different; what is not said stays.
+         */
+        TakeChange: {
+            /** Note */
+            note?: string | null;
+            /** Stars */
+            stars?: number | null;
+            /** Labels */
+            labels?: string[] | null;
+            /** Board */
+            board?: string | null;
+            /** Marks */
+            marks?: components["schemas"]["Mark"][] | null;
+        };
+        /** NewComment */
+        NewComment: {
+            /** Text */
+            text: string;
+            /** Answers */
+            answers?: number | null;
+        };
+        /** ComparisonEntry */
+        ComparisonEntry: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceEntry"][];
+            /** More */
+            more: number;
+        };
+        /**
+         * DifferenceEntry
+         * @description One thing that differs, with the patches that make the document of today as in the first and in the second.
+         */
+        DifferenceEntry: {
+            /**
+             * Area
+             * @enum {string}
+             */
+            area: "asset" | "materials" | "light" | "camera" | "look" | "print";
+            /** Said */
+            said: string;
+            /** As First */
+            as_first: {
+                [key: string]: unknown;
+            }[];
+            /** As Second */
+            as_second: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** PictureOfDifference */
+        PictureOfDifference: {
+            /** Picture */
+            picture: string;
+            /** Mean */
+            mean: number;
+            /** Worst */
+            worst: number;
+            /** Unit */
+            unit: string;
+            /** Top */
+            top: number;
+            /** Ticks */
+            ticks: [
+                number,
+                string
+            ][];
+        };
+        /** Restoring */
+        Restoring: {
+            /**
+             * Areas
+             * @default [
+             *       "asset",
+             *       "materials",
+             *       "light",
+             *       "camera",
+             *       "look",
+             *       "print"
+             *     ]
+             */
+            areas: ("asset" | "materials" | "light" | "camera" | "look" | "print")[];
         };
         /**
          * Align
@@ -5433,6 +7519,21 @@ export interface components {
              * @enum {string}
              */
             type: "bake_balance";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * BeginVariants
+         * @description Asks for the patch to a group of variants, the first of which is what is there.
+         */
+        BeginVariants: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "begin_variants";
             /** Pane */
             pane: number;
             /** Request */
@@ -5533,6 +7634,23 @@ export interface components {
              * @default false
              */
             mirrors: boolean;
+            /** Request */
+            request: string;
+        };
+        /**
+         * CopyShot
+         * @description Asks for a copy of a shot.
+         */
+        CopyShot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "copy_shot";
+            /** Pane */
+            pane: number;
+            /** Shot */
+            shot: string;
             /** Request */
             request: string;
         };
@@ -5676,6 +7794,43 @@ export interface components {
              */
             base: number | null;
         };
+        /**
+         * EditionPicture
+         * @description Asks for a small picture of an edition.
+         */
+        EditionPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "edition_picture";
+            /** Pane */
+            pane: number;
+            /** Edition */
+            edition: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * ExposeBy
+         * @description Asks for the patch by which shutter and ISO expose, or EV alone; the picture stays as bright.
+         */
+        ExposeBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "expose_by";
+            /** Pane */
+            pane: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "shutter" | "ev";
+            /** Request */
+            request: string;
+        };
         /** Fit */
         Fit: {
             /**
@@ -5695,6 +7850,86 @@ export interface components {
              * @default null
              */
             direction: ("front" | "side" | "top") | null;
+            /**
+             * Share
+             * @default null
+             */
+            share: number | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * FocusBetween
+         * @description Asks for the patch by which just what lies between two things that a pane shows is sharp.
+         */
+        FocusBetween: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "focus_between";
+            /** Pane */
+            pane: number;
+            /** Near */
+            near: [
+                number,
+                number
+            ];
+            /** Far */
+            far: [
+                number,
+                number
+            ];
+            /** Request */
+            request: string;
+        };
+        /**
+         * FollowFocus
+         * @description Asks for the patch by which the focus follows what a pane shows at a place; or follows nothing, without one.
+         */
+        FollowFocus: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "follow_focus";
+            /** Pane */
+            pane: number;
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * FrameShape
+         * @description Asks for the patch that gives the frame a shape, or a size of paper at so many dots an inch.
+         */
+        FrameShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "frame_shape";
+            /** Pane */
+            pane: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "1:1" | "5:4" | "4:3" | "3:2" | "16:10" | "16:9" | "1.85:1" | "2:1" | "2.39:1" | "A2" | "A3" | "A4" | "A5";
+            /**
+             * Upright
+             * @default false
+             */
+            upright: boolean;
+            /**
+             * Dpi
+             * @default 300
+             */
+            dpi: number;
             /** Request */
             request: string;
         };
@@ -5815,6 +8050,38 @@ export interface components {
             request: string;
         };
         /**
+         * KeepEdition
+         * @description Asks for the patch that keeps the variants that are on as an edition.
+         */
+        KeepEdition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keep_edition";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * KeepLook
+         * @description Asks for the look of the document as a shelf keeps it.
+         */
+        KeepLook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keep_look";
+            /** Pane */
+            pane: number;
+            /** Name */
+            name: string;
+            /** Request */
+            request: string;
+        };
+        /**
          * KeepRig
          * @description Asks for the light of the document as a rig.
          */
@@ -5828,6 +8095,41 @@ export interface components {
             pane: number;
             /** Name */
             name: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * KeepShot
+         * @description Asks for the patch that keeps what a pane sees as a shot: as a new one, or in the place of one.
+         */
+        KeepShot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "keep_shot";
+            /** Pane */
+            pane: number;
+            /**
+             * Shot
+             * @default null
+             */
+            shot: string | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * LayoutPicture
+         * @description Asks for the drawing of the layout that is laid over the picture.
+         */
+        LayoutPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "layout_picture";
+            /** Pane */
+            pane: number;
             /** Request */
             request: string;
         };
@@ -5914,6 +8216,22 @@ export interface components {
             conditions: string | null;
             /** @default null */
             rig: components["schemas"]["Rig"] | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * LookPicture
+         * @description Asks for a small picture of what a pane shows, with another look on the same light; no ray is traced.
+         */
+        LookPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "look_picture";
+            /** Pane */
+            pane: number;
+            look: components["schemas"]["Look"];
             /** Request */
             request: string;
         };
@@ -6014,6 +8332,31 @@ export interface components {
             request: string;
         };
         /**
+         * MakeLocal
+         * @description Asks for a grade of a new place of the picture.
+         */
+        MakeLocal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_local";
+            /** Pane */
+            pane: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gradient" | "ellipse" | "parts";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
+        /**
          * MakeMask
          * @description Asks for the patch that gives a layer a mask of a kind, or what breaks that up; the window commits it.
          */
@@ -6082,6 +8425,56 @@ export interface components {
             request: string;
         };
         /**
+         * MatchView
+         * @description Asks for the camera that sees two horizontal directions as they are drawn, and the asset's foot at a place.
+         */
+        MatchView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "match_view";
+            /** Pane */
+            pane: number;
+            /** Along */
+            along: [
+                [
+                    number,
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Across */
+            across: [
+                [
+                    number,
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Foot */
+            foot: [
+                number,
+                number
+            ];
+            /** Request */
+            request: string;
+        };
+        /**
          * Meter
          * @description Asks what a spot meter reads at a point of the picture, and what a lux meter held there.
          */
@@ -6097,6 +8490,26 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * MeterExposure
+         * @description Asks for the patch that exposes what a pane shows, or its loupe: its middle as grey, or its lights held.
+         */
+        MeterExposure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "meter_exposure";
+            /** Pane */
+            pane: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "grey" | "highlights";
             /** Request */
             request: string;
         };
@@ -6194,6 +8607,27 @@ export interface components {
              * @default false
              */
             isolines: boolean;
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            /**
+             * Edge
+             * @default null
+             */
+            edge: number | null;
+            /**
+             * Solo
+             * @default null
+             */
+            solo: string | null;
+            /**
+             * Marks
+             * @default none
+             * @enum {string}
+             */
+            marks: "none" | "clipping" | "gamut" | "press";
             /**
              * Loupe
              * @default null
@@ -6411,6 +8845,25 @@ export interface components {
             /** Parts */
             parts: string[];
         };
+        /**
+         * RewriteVariant
+         * @description Asks for the patch that takes what was changed under a variant into it, or into all of its group.
+         */
+        RewriteVariant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rewrite_variant";
+            /** Pane */
+            pane: number;
+            /** Group */
+            group: string;
+            /** Everywhere */
+            everywhere: boolean;
+            /** Request */
+            request: string;
+        };
         /** Run */
         Run: {
             /**
@@ -6420,6 +8873,21 @@ export interface components {
             type: "run";
             /** Running */
             running: boolean;
+        };
+        /**
+         * ScopesWanted
+         * @description Asks for the waveform and the vectorscope of what a pane shows.
+         */
+        ScopesWanted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "scopes";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
         };
         /**
          * Sharp
@@ -6433,6 +8901,23 @@ export interface components {
             type: "sharp";
             /** Pane */
             pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
+         * ShotPicture
+         * @description Asks for a small picture of a shot.
+         */
+        ShotPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "shot_picture";
+            /** Pane */
+            pane: number;
+            /** Shot */
+            shot: string;
             /** Request */
             request: string;
         };
@@ -6500,6 +8985,26 @@ export interface components {
              * @default null
              */
             up: ("+x" | "-x" | "+y" | "-y" | "+z" | "-z") | null;
+        };
+        /**
+         * StandUpright
+         * @description Asks for the patch that keeps verticals upright by a shift of the lens, or has the camera look level.
+         */
+        StandUpright: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "stand_upright";
+            /** Pane */
+            pane: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "shift" | "level";
+            /** Request */
+            request: string;
         };
         /**
          * Stick
@@ -6586,6 +9091,32 @@ export interface components {
             request: string;
         };
         /**
+         * Take
+         * @description Keep the picture of a pane as it is, with the document that it shows.
+         */
+        Take: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take";
+            /** Pane */
+            pane: number;
+            /**
+             * Reason
+             * @default kept
+             * @enum {string}
+             */
+            reason: "kept" | "print" | "restore";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Request */
+            request: string;
+        };
+        /**
          * TakeConditions
          * @description Asks for the patch to conditions that are kept.
          */
@@ -6599,6 +9130,46 @@ export interface components {
             pane: number;
             /** Conditions */
             conditions: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TakeEdition
+         * @description Asks for the patch to an edition.
+         */
+        TakeEdition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_edition";
+            /** Pane */
+            pane: number;
+            /** Edition */
+            edition: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TakeLook
+         * @description Asks for the patch that takes a look, as much of it as is said; exposure and white balance stay.
+         */
+        TakeLook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_look";
+            /** Pane */
+            pane: number;
+            /** Name */
+            name: string;
+            look: components["schemas"]["Look"];
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
             /** Request */
             request: string;
         };
@@ -6624,6 +9195,42 @@ export interface components {
             request: string;
         };
         /**
+         * TakeShot
+         * @description Asks for the patch to a shot: its camera and frame, its look and conditions where it has some of its own.
+         */
+        TakeShot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_shot";
+            /** Pane */
+            pane: number;
+            /** Shot */
+            shot: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TakeVariant
+         * @description Asks for the patch to a variant of a group.
+         */
+        TakeVariant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_variant";
+            /** Pane */
+            pane: number;
+            /** Group */
+            group: string;
+            /** Variant */
+            variant: string;
+            /** Request */
+            request: string;
+        };
+        /**
          * TextureQuestion
          * @description Asks for a small picture of a texture of the asset, or of one of its channels.
          */
@@ -6642,6 +9249,21 @@ export interface components {
              * @default null
              */
             channel: number | null;
+            /** Request */
+            request: string;
+        };
+        /**
+         * TransformNames
+         * @description Asks for what the look's own configuration has to choose from.
+         */
+        TransformNames: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "transform_names";
+            /** Pane */
+            pane: number;
             /** Request */
             request: string;
         };
@@ -6712,6 +9334,21 @@ export interface components {
             request: string;
         };
         /**
+         * VariantsStanding
+         * @description Asks what is on, what was changed under it, what does not go with it, and how many combinations there are.
+         */
+        VariantsStanding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "variants_standing";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * Wardrobe
          * @description Asks for the patch that gives parts materials of their own, or removes those that nothing wears.
          */
@@ -6739,7 +9376,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -6935,6 +9572,8 @@ export interface components {
             ];
             /** Depth */
             depth: number;
+            /** Focus */
+            focus: number;
         };
         /**
          * Gripped
@@ -6998,6 +9637,27 @@ export interface components {
             state: "starting" | "waiting" | "ready" | "resting" | "restarting" | "failed";
         };
         /**
+         * LayoutSeen
+         * @description Address of the drawing; or why it cannot be seen. Both null where there is none.
+         */
+        LayoutSeen: {
+            /**
+             * Type
+             * @default layout_seen
+             * @constant
+             */
+            type: "layout_seen";
+            /** Asked */
+            asked: string;
+            /** Picture */
+            picture: string | null;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
+        };
+        /**
          * Lit
          * @description Address of a picture; null where there is none to be had, or none yet: something else was wanted meanwhile.
          */
@@ -7008,6 +9668,42 @@ export interface components {
              * @constant
              */
             type: "lit";
+            /** Asked */
+            asked: string;
+            /** Picture */
+            picture: string | null;
+            /**
+             * Later
+             * @default false
+             */
+            later: boolean;
+        };
+        /**
+         * LookKept
+         * @description Null before there is a document.
+         */
+        LookKept: {
+            /**
+             * Type
+             * @default look_kept
+             * @constant
+             */
+            type: "look_kept";
+            /** Asked */
+            asked: string;
+            look: components["schemas"]["Look"] | null;
+        };
+        /**
+         * LookSeen
+         * @description Address of a small picture of a look or a shot; null before there is one.
+         */
+        LookSeen: {
+            /**
+             * Type
+             * @default look_seen
+             * @constant
+             */
+            type: "look_seen";
             /** Asked */
             asked: string;
             /** Picture */
@@ -7037,6 +9733,26 @@ export interface components {
             ev: number | null;
             /** Illuminance */
             illuminance: number | null;
+        };
+        /**
+         * NamesFound
+         * @description Views by display, and looks; null where there is no configuration of one's own.
+         */
+        NamesFound: {
+            /**
+             * Type
+             * @default transform_names
+             * @constant
+             */
+            type: "transform_names";
+            /** Asked */
+            asked: string;
+            /** Displays */
+            displays: {
+                [key: string]: string[];
+            } | null;
+            /** Looks */
+            looks: string[];
         };
         /**
          * NewEntry
@@ -7196,6 +9912,24 @@ export interface components {
             ][];
         };
         /**
+         * ScopesFound
+         * @description Addresses of the pictures of the scopes; null before there is a picture.
+         */
+        ScopesFound: {
+            /**
+             * Type
+             * @default scopes
+             * @constant
+             */
+            type: "scopes";
+            /** Asked */
+            asked: string;
+            /** Waveform */
+            waveform: string | null;
+            /** Vectorscope */
+            vectorscope: string | null;
+        };
+        /**
          * Shadow
          * @description Whose shadow it is, "sun" for the sky's sun, and the point that throws it [m].
          */
@@ -7318,6 +10052,41 @@ export interface components {
             candela: number;
         };
         /**
+         * StandingFound
+         * @description `changed` are groups under whose variant something was changed; `against` are variants, as group and variant,
+         *     that do not go with those of the other groups. `words` say what a variant changes, by group and variant.
+         *     `allowed` of `combinations` go together.
+         */
+        StandingFound: {
+            /**
+             * Type
+             * @default variants_standing
+             * @constant
+             */
+            type: "variants_standing";
+            /** Asked */
+            asked: string;
+            /** Edition */
+            edition: string | null;
+            /** Changed */
+            changed: string[];
+            /** Against */
+            against: [
+                string,
+                string
+            ][];
+            /** Words */
+            words: {
+                [key: string]: {
+                    [key: string]: string[];
+                };
+            };
+            /** Combinations */
+            combinations: number;
+            /** Allowed */
+            allowed: number;
+        };
+        /**
          * Status
          * @description How far the proof of a pane is.
          */
@@ -7396,6 +10165,22 @@ export interface components {
             picture: string;
         };
         /**
+         * TakeKept
+         * @description It is kept, by this number.
+         */
+        TakeKept: {
+            /**
+             * Type
+             * @default take_kept
+             * @constant
+             */
+            type: "take_kept";
+            /** Asked */
+            asked: string;
+            /** Take */
+            take: number;
+        };
+        /**
          * TexturePicture
          * @description Address of a picture, null when there is no such texture.
          */
@@ -7426,7 +10211,48 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"];
+        /**
+         * VariantRefused
+         * @description Why variants are not taken.
+         */
+        VariantRefused: {
+            /**
+             * Type
+             * @default variant_refused
+             * @constant
+             */
+            type: "variant_refused";
+            /** Asked */
+            asked: string;
+            /**
+             * Made
+             * @default null
+             */
+            made: null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * ViewMatched
+         * @description The camera; or why there is none.
+         */
+        ViewMatched: {
+            /**
+             * Type
+             * @default view_matched
+             * @constant
+             */
+            type: "view_matched";
+            /** Asked */
+            asked: string;
+            camera: components["schemas"]["Camera"] | null;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
+        };
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"];
     };
     responses: never;
     parameters: never;
@@ -7751,7 +10577,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "asset" | "environment" | "profile" | "image" | "material";
+                kind: "asset" | "environment" | "profile" | "image" | "material" | "look";
             };
             cookie?: never;
         };
@@ -8171,6 +10997,70 @@ export interface operations {
             };
         };
     };
+    server_library_api_list_looks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookEntry"][];
+                };
+            };
+        };
+    };
+    server_library_api_keep_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookEntry"];
+                };
+            };
+        };
+    };
+    server_library_api_take_off_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                look_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_projects_api_list_projects: {
         parameters: {
             query?: {
@@ -8399,6 +11289,32 @@ export interface operations {
             };
         };
     };
+    server_projects_api_keep_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantToKeep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeEntry"];
+                };
+            };
+        };
+    };
     server_packages_api_project_package: {
         parameters: {
             query?: {
@@ -8447,6 +11363,28 @@ export interface operations {
     server_packages_api_project_environment: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_packages_api_project_look: {
+        parameters: {
+            query?: {
+                form?: "json" | "cdl" | "cube";
+            };
             header?: never;
             path: {
                 project_id: number;
@@ -8602,7 +11540,241 @@ export interface operations {
             header?: never;
             path: {
                 print_id: number;
-                kind: "png" | "exr";
+                kind: "png" | "exr" | "hdr";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_takes_api_list_takes: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedTakeEntry"];
+                };
+            };
+        };
+    };
+    server_takes_api_take_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_takes_api_take_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_takes_api_remove_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_takes_api_change_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeEntry"];
+                };
+            };
+        };
+    };
+    server_takes_api_say_of_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComment"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentEntry"];
+                };
+            };
+        };
+    };
+    server_takes_api_words_between: {
+        parameters: {
+            query?: {
+                other?: number | null;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonEntry"];
+                };
+            };
+        };
+    };
+    server_takes_api_difference_between: {
+        parameters: {
+            query: {
+                other: number;
+                kind: "absolute" | "colour" | "perceptual";
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOfDifference"];
+                };
+            };
+        };
+    };
+    server_takes_api_restoring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Restoring"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeEntry"];
+                };
+            };
+        };
+    };
+    server_takes_api_sheet: {
+        parameters: {
+            query: {
+                takes: number[];
+            };
+            header?: never;
+            path: {
+                project_id: number;
             };
             cookie?: never;
         };

@@ -7,11 +7,26 @@ import { FileCameras } from "../asset/FromFile";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
+import { ExposureTools } from "./ExposureTools";
+import { Followed, FollowSwitch } from "./FocusFollow";
+import { FrameShape } from "./FrameShape";
+import { LayoutField } from "./Layout";
+import { MatchView } from "./MatchView";
 import { Sharpness } from "./Sharpness";
+import { Standing } from "./Standing";
 
 const [CAMERA, SHUTTER, LOOK] = [[["camera"]], [["shutter"]], [["look"]]];
 
-const MORE = { lens: <Sharpness /> };
+const EXPOSURE = { exposure: <ExposureTools /> };
+const MORE = {
+  lens: (
+    <>
+      <Followed />
+      <Sharpness />
+    </>
+  ),
+  back: <Standing />,
+};
 
 export function CameraStop() {
   const workspace = useWorkspace();
@@ -30,6 +45,7 @@ export function CameraStop() {
         >
           Focus on a surface
         </Button>
+        <FollowSwitch />
         <Button
           fullWidth
           variant="outlined"
@@ -39,11 +55,14 @@ export function CameraStop() {
         >
           Fit to asset
         </Button>
+        <FrameShape />
+        <MatchView />
+        <LayoutField />
         <FileCameras />
       </Stack>
       <FieldGroups model="Camera" places={CAMERA!} open={["lens"]} more={MORE} />
       {moves && <FieldGroups model="Shutter" places={SHUTTER!} open={["shutter"]} />}
-      <FieldGroups model="Look" places={LOOK!} open={["exposure"]} />
+      <FieldGroups model="Look" places={LOOK!} open={["exposure"]} only={["exposure"]} more={EXPOSURE} />
     </>
   );
 }

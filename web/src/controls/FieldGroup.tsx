@@ -31,6 +31,7 @@ interface GroupProps {
   startsOpen?: boolean;
   under?: ((name: string) => ReactNode) | undefined;
   instead?: Record<string, ReactNode> | undefined;
+  aside?: ReactNode;
   children?: ReactNode;
 }
 
@@ -43,12 +44,14 @@ interface GroupsProps extends Pick<GroupProps, "model" | "places"> {
   under?: (name: string) => ReactNode;
   /** What stands in the place of the control of a field, by the field's name; the object must stay the same. */
   instead?: Record<string, ReactNode>;
+  /** What stands behind the headings. */
+  aside?: ReactNode;
   /** The groups that are shown, by key; all of them without it. */
   only?: readonly string[];
 }
 
 /** All groups of a model. */
-export function FieldGroups({ model, places, open, more = {}, under, instead, only }: GroupsProps) {
+export function FieldGroups({ model, places, open, more = {}, under, instead, aside, only }: GroupsProps) {
   const shown = groupsOf(model).filter((group) => only?.includes(group.key) ?? true);
   return shown.map((group) => (
     <FieldGroup
@@ -59,13 +62,23 @@ export function FieldGroups({ model, places, open, more = {}, under, instead, on
       startsOpen={open.includes(group.key)}
       under={under}
       instead={instead}
+      aside={aside}
     >
       {more[group.key]}
     </FieldGroup>
   ));
 }
 
-function FieldGroup({ model, places, group, startsOpen = false, under, instead, children }: GroupProps) {
+function FieldGroup({
+  model,
+  places,
+  group,
+  startsOpen = false,
+  under,
+  instead,
+  aside,
+  children,
+}: GroupProps) {
   const workspace = useWorkspace();
   const finding = useFinding();
   const key = `${model}.${group.key}`;
@@ -82,6 +95,7 @@ function FieldGroup({ model, places, group, startsOpen = false, under, instead, 
     <Fold
       title={group.label}
       summary={<Summary model={model} places={places} group={group} />}
+      aside={aside}
       isOpen={isOpen}
       onToggle={() => workspace.unfold(key, !isOpen)}
     >
@@ -161,7 +175,7 @@ function lengthOf(value: number, unit: string, step: number): string {
   return scale.word === "f/" ? `f/${amount}` : `${amount} ${scale.word}`.trim();
 }
 
-function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "under" | "children">) {
+function Summary({ model, places, group }: Omit<GroupProps, "startsOpen" | "under" | "aside" | "children">) {
   const said = useScene((s) => {
     const { weight } = group;
     const isOff = weight !== null && places.every((place) => !valueAt(s, [...place, weight]));

@@ -20,7 +20,7 @@ import { flushSync } from "react-dom";
 import type { Gesture } from "../store/hand";
 import type { Field } from "./fields";
 import { dragged, limited, shareOf, stepped } from "./moving";
-import { fittingScale, isPrefix, read, type Scale, written } from "./reading";
+import { fittingScale, isPrefix, read, type Scale, written, writtenTime } from "./reading";
 
 /** What a control of a number has to know of its field. */
 export type QuantityField = Omit<Field, "kind" | "default"> & { default: number };
@@ -79,9 +79,10 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
   const { before, take, end, isHolding } = useHeld(begin);
   // The unit does not change under the fingers.
   const frozen = useRef<Scale | null>(null);
-  const scale = (text !== null || isHolding() ? frozen.current : null) ?? fittingScale(value ?? 0, unit);
+  const scale = (text !== null || isHolding() ? frozen.current : null) ?? scaleFor(field, value ?? 0);
   frozen.current = scale;
   const current = value ?? field.default;
+  const shown = (one: number) => (field.fraction ? writtenTime(one) : written(one, scale, finest));
 
   const store = (next: number) => {
     const { gesture } = take(current);
@@ -156,7 +157,7 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
   };
 
   const share = value === undefined ? 0 : 100 * shareOf(field, value);
-  const said = text ?? (value === undefined ? "" : written(value, scale, finest));
+  const said = text ?? (value === undefined ? "" : shown(value));
   return (
     <Box sx={{ mb: 0.5 }}>
       <Box sx={{ display: "flex", alignItems: "center", gap: 1 }}>
@@ -176,7 +177,7 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
         </Typography>
         {before !== null && before !== value && (
           <Typography variant="caption" color="textSecondary" noWrap>
-            was {written(before, scale, finest)}
+            was {shown(before)}
           </Typography>
         )}
         {mark}
@@ -256,6 +257,10 @@ export function Quantity({ field, value, lead, mark, onReset, begin }: Props) {
 }
 
 const TRACK_WIDTH = 112;
+
+/** A fraction of a second stays in seconds: 1/125 s. */
+const scaleFor = ({ unit = "", fraction }: QuantityField, value: number): Scale =>
+  fraction ? { word: unit, factor: 1 } : fittingScale(value, unit);
 
 /** Why a value cannot be taken, or nothing. */
 function outside(value: number, field: QuantityField, scale: Scale): string {

@@ -17,6 +17,8 @@ export interface Field {
   soft_maximum?: number;
   step?: number;
   whole?: boolean;
+  /** Of a time that is shown as a fraction of a second. */
+  fraction?: boolean;
   scale?: "linear" | "logarithmic";
   /** Of one that can be off: the value it is first switched on with, and what it means that it is off. */
   on?: number;

@@ -27,6 +27,17 @@ export function fittingScale(value: number, unit: string): Scale {
   return { word: fitting, factor: words[fitting] ?? 1 };
 }
 
+/** Seconds up to which an exposure is written as a fraction. */
+const LONGEST_FRACTION = 0.3;
+
+/** An exposure time as a shutter has it: 1/125, 0.5. */
+export function writtenTime(seconds: number): string {
+  const part = 1 / seconds;
+  return seconds > 0 && seconds <= LONGEST_FRACTION
+    ? `1/${Number(part.toPrecision(3))}`
+    : Number(seconds.toPrecision(3)).toString();
+}
+
 /** A value as it is shown, without its unit: with as many digits as its step, or its size, needs. */
 export function written(value: number, scale: Scale, step: number): string {
   const amount = value / scale.factor;

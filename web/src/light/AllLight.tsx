@@ -11,8 +11,8 @@ const STOPS = 1 / 3;
 
 export function AllLight() {
   const workspace = useWorkspace();
-  const turn = (degrees: number) => void workspace.lightBy("turn_lights", SHOT, { degrees });
-  const dim = (stops: number) => void workspace.lightBy("turn_lights", SHOT, { stops });
+  const turn = (degrees: number) => void workspace.commitBy("turn_lights", SHOT, { degrees });
+  const dim = (stops: number) => void workspace.commitBy("turn_lights", SHOT, { stops });
   return (
     <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, mb: 0.5 }}>
       <Typography variant="body2" color="textSecondary" sx={{ flex: 1 }}>

@@ -40,7 +40,7 @@ export function Balance({ shares, bytes }: Shares) {
             size="small"
             color="secondary"
             disabled={touched === 0}
-            onClick={() => void workspace.lightBy("bake_balance", SHOT)}
+            onClick={() => void workspace.commitBy("bake_balance", SHOT)}
           >
             Bake into the lights
           </Button>

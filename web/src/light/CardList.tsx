@@ -36,7 +36,7 @@ export function CardList() {
   };
   const add = async (shape: string) => {
     setMenu(null);
-    const key = await workspace.lightBy("make_card", SHOT, { shape });
+    const key = await workspace.commitBy("make_card", SHOT, { shape });
     if (key) choose(key);
   };
   return (
@@ -133,7 +133,7 @@ function CardControls({ id }: { id: string }) {
 interface SmallProps {
   title: string;
   name: string;
-  onClick: () => void;
+  onClick: (event: React.MouseEvent<HTMLElement>) => void;
   isOn?: boolean;
   children: React.ReactNode;
 }

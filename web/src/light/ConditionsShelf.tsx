@@ -1,15 +1,12 @@
 /** The conditions that the project keeps, each as a picture of this shot: one click takes them. */
-import Box from "@mui/material/Box";
 import { Pencil, RefreshCw, Trash2 } from "lucide-react";
 import { useMemo } from "react";
 import { conditions as told } from "../api/fields.gen";
-import { Strip } from "../controls/Strip";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { isSame, pointer, replace } from "../store/patch";
-import { AddTile } from "./AddTile";
 import { Small } from "./CardList";
-import { LitCard, PITCH } from "./LitCard";
+import { KeptStrip } from "./KeptStrip";
 import { byName } from "./lights";
 import { useLitPictures } from "./useLitPictures";
 
@@ -37,56 +34,41 @@ export function ConditionsShelf() {
       workspace.commit([replace(pointer("conditions", key, "name"), next)], `Rename to ${next}`);
   };
   return (
-    <Strip
+    <KeptStrip
       label="Conditions"
-      count={entries.length + 1}
-      pitch={PITCH}
-      keyOf={(index) => entries[index]?.[0] ?? "keep"}
-      render={(index, item) => {
-        const entry = entries[index];
-        if (!entry)
-          return (
-            <AddTile
-              item={item}
-              word="Keep these"
-              label="Keep these conditions"
-              onClick={() => void workspace.lightBy("keep_conditions", SHOT)}
-            />
-          );
-        const [key, { name }] = entry;
-        return (
-          <LitCard
-            item={item}
-            name={name}
-            label={`Conditions ${name}`}
-            picture={pictures[key]}
-            isChosen={standing === key}
-            onClick={() => void workspace.lightBy("take_conditions", SHOT, { conditions: key })}
-          >
-            <Box sx={{ display: "flex", bgcolor: "rgba(23,23,23,0.8)", borderRadius: 1 }}>
-              <Small
-                title="Keep the present light here"
-                name={`Keep the present light as ${name}`}
-                onClick={() => void workspace.lightBy("keep_conditions", SHOT, { conditions: key })}
-              >
-                <RefreshCw size={13} />
-              </Small>
-              <Small title="Rename" name={`Rename ${name}`} onClick={() => rename(key, name)}>
-                <Pencil size={13} />
-              </Small>
-              <Small
-                title="Remove"
-                name={`Remove ${name}`}
-                onClick={() =>
-                  workspace.commit([{ op: "remove", path: pointer("conditions", key) }], `Remove ${name}`)
-                }
-              >
-                <Trash2 size={13} />
-              </Small>
-            </Box>
-          </LitCard>
-        );
+      kind="Conditions"
+      entries={entries}
+      pictures={pictures}
+      chosen={standing}
+      onTake={(key) => void workspace.commitBy("take_conditions", SHOT, { conditions: key })}
+      keep={{
+        word: "Keep these",
+        label: "Keep these conditions",
+        onClick: () => void workspace.commitBy("keep_conditions", SHOT),
       }}
+      actions={(key, { name }) => (
+        <>
+          <Small
+            title="Keep the present light here"
+            name={`Keep the present light as ${name}`}
+            onClick={() => void workspace.commitBy("keep_conditions", SHOT, { conditions: key })}
+          >
+            <RefreshCw size={13} />
+          </Small>
+          <Small title="Rename" name={`Rename ${name}`} onClick={() => rename(key, name)}>
+            <Pencil size={13} />
+          </Small>
+          <Small
+            title="Remove"
+            name={`Remove ${name}`}
+            onClick={() =>
+              workspace.commit([{ op: "remove", path: pointer("conditions", key) }], `Remove ${name}`)
+            }
+          >
+            <Trash2 size={13} />
+          </Small>
+        </>
+      )}
     />
   );
 }

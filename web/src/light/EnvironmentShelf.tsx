@@ -54,7 +54,7 @@ async function add(workspace: Workspace, file: File) {
 export async function light(workspace: Workspace, item: EnvironmentEntry | null) {
   const luminance = keepsBrightness() ? (item ? item.luminance : 1) : null;
   const question = { map: item?.map ?? null, name: item?.name ?? "even white light", luminance };
-  const key = await workspace.lightBy("light_by", SHOT, question);
+  const key = await workspace.commitBy("light_by", SHOT, question);
   if (key === null)
     workspace.commit(
       item ? lit(item) : [replace("/environment/map", null)],

@@ -14,7 +14,7 @@ export function HazeBox() {
       control={<Switch size="small" checked={hasBox} />}
       label="Only in a box"
       slotProps={{ typography: { variant: "body2" } }}
-      onChange={(_, on) => void workspace.lightBy("box_haze", SHOT, { on })}
+      onChange={(_, on) => void workspace.commitBy("box_haze", SHOT, { on })}
     />
   );
 }

@@ -84,12 +84,11 @@ function FileField({ label, none, file, onFile, source }: Props & { source: Sour
         color="inherit"
         variant="outlined"
         aria-haspopup="menu"
-        aria-label={label}
         disabled={busy}
         onClick={(event) => setMenu(event.currentTarget)}
         sx={{ justifyContent: "space-between", borderColor: "divider", textTransform: "none" }}
       >
-        <span>{label}</span>
+        <span>{label} </span>
         <Box component="span" sx={{ color: "text.secondary" }}>
           {busy ? "Reading…" : (file?.name ?? none)}
         </Box>

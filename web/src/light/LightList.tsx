@@ -43,7 +43,7 @@ export function LightList({ shares }: { shares: readonly GroupShare[] | null }) 
   const fromHere = async () => {
     setMenu(null);
     const { active } = workspace.getState();
-    const key = await workspace.lightBy("light_from_here", active, { kind: "rectangle" });
+    const key = await workspace.commitBy("light_from_here", active, { kind: "rectangle" });
     if (key) workspace.chooseLight(key);
   };
   /** Put a light before another, or behind the last; into the folder that the other lies in. */

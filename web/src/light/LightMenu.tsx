@@ -52,7 +52,7 @@ export function LightMenu({ id, light, together, anchor, onClose, onMove }: Prop
     if (name) all("group", name, `Group: ${name}`);
   };
   const copy = async (mirrors: boolean) => {
-    const key = await workspace.lightBy("copy_light", SHOT, { light: id, mirrors });
+    const key = await workspace.commitBy("copy_light", SHOT, { light: id, mirrors });
     if (key) workspace.chooseLight(key);
   };
   const remove = () =>

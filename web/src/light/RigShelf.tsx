@@ -23,11 +23,11 @@ export function RigShelf() {
   const fail = (error: Error) => workspace.notify({ severity: "error", text: error.message });
 
   const take = async ({ rig }: RigEntry, adds: boolean) => {
-    const key = await workspace.lightBy("take_rig", SHOT, { rig, adds });
+    const key = await workspace.commitBy("take_rig", SHOT, { rig, adds });
     if (key === null) workspace.notify({ severity: "info", text: "The proof is not ready yet; try again." });
   };
   const keep = async () => {
-    const answer = await workspace.askLight<{ rig: Rig | null }>("keep_rig", SHOT, {
+    const answer = await workspace.askHost<{ rig: Rig | null }>("keep_rig", SHOT, {
       name: `Rig ${rigs.filter((one) => !one.built_in).length + 1}`,
     });
     if (answer?.rig) api.keepRig(answer.rig).then(changed.rigs, fail);

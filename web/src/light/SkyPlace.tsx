@@ -33,7 +33,7 @@ export function SkySwitch() {
       label="Sky"
       slotProps={{ typography: { variant: "body2" } }}
       onChange={(_, checked) =>
-        void workspace.lightBy("switch_sky", SHOT, { on: checked, keeps: keepsBrightness() })
+        void workspace.commitBy("switch_sky", SHOT, { on: checked, keeps: keepsBrightness() })
       }
       sx={{ display: "flex", justifyContent: "space-between", ml: 0, mr: 0 }}
     />

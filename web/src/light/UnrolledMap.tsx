@@ -93,7 +93,7 @@ function useMapPicture(): string | null {
   const sky = useSlice((s) => s.committed.sky);
   const exposure = useSlice((s) => s.committed.look.exposure);
   const around = useMemo(() => ({ environment, sky, exposure }), [environment, sky, exposure]);
-  const ask = useCallback(() => workspace.askLight<{ picture: string }>("unrolled", SHOT), [workspace]);
+  const ask = useCallback(() => workspace.askHost<{ picture: string }>("unrolled", SHOT), [workspace]);
   return useAnswer(around, ask)?.picture ?? null;
 }
 

@@ -32,7 +32,7 @@ export function useDayPlayed(): { isPlaying: boolean; toggle: () => void } {
   useEffect(() => () => stop(false), [stop]);
 
   const play = async () => {
-    const answer = await workspace.askLight<{ day: [number, Vector][] }>("sun_day", SHOT);
+    const answer = await workspace.askHost<{ day: [number, Vector][] }>("sun_day", SHOT);
     const lit = (answer?.day ?? []).filter(([, direction]) => direction[1] > DUSK).map(([hour]) => hour);
     if (lit.length < 2) {
       workspace.notify({ severity: "info", text: "The sun does not rise there on this day." });

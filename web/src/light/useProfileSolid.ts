@@ -21,7 +21,7 @@ export function useProfileSolid(id: string | null): ProfileSolid | null {
     if (id === null || file === null) return;
     let isOver = false;
     workspace
-      .askLight<ProfileSolid>("profile_solid", SHOT, { light: id })
+      .askHost<ProfileSolid>("profile_solid", SHOT, { light: id })
       .then((solid) => !isOver && setKnown({ file, solid }));
     return () => {
       isOver = true;

@@ -29,7 +29,7 @@ export function useShares(): Shares {
     if (asked === answered) return;
     let isOver = false;
     const rest = setTimeout(async () => {
-      const answer = await workspace.askLight<Shares>("light_shares", SHOT);
+      const answer = await workspace.askHost<Shares>("light_shares", SHOT);
       if (isOver) return;
       setAnswered(asked);
       if (answer?.shares) setFound(answer);

@@ -148,7 +148,7 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
       )}
       {print.state === "done" && (
         <Box sx={{ display: "flex", gap: 0.75, mt: 0.25 }}>
-          {(["png", "exr"] as const).map((kind) => (
+          {print.files.map((kind) => (
             <Button
               key={kind}
               size="small"

@@ -3,6 +3,7 @@ import { api } from "../api/client";
 import { changed, useChange, usePrints } from "../api/queries";
 import { useSlice } from "../store/context";
 import type { Workspace } from "../store/workspace";
+import { keepTake } from "../takes/keeping";
 
 export const usePrintQueue = () => usePrints(useSlice((s) => s.project)).data ?? [];
 
@@ -18,7 +19,10 @@ function useQueueChange<Input>(workspace: Workspace, run: (input: Input) => Prom
 
 /** Queue a final frame of the project as it is. */
 export const useQueuePrint = (workspace: Workspace) =>
-  useQueueChange<void>(workspace, () => api.queuePrint(workspace.getState().project));
+  useQueueChange<void>(workspace, async () => {
+    await api.queuePrint(workspace.getState().project);
+    await keepTake(workspace, "print");
+  });
 export const useCancelPrint = (workspace: Workspace) => useQueueChange(workspace, api.cancelPrint);
 export const useRetryPrint = (workspace: Workspace) => useQueueChange(workspace, api.retryPrint);
 export const useRemovePrint = (workspace: Workspace) => useQueueChange(workspace, api.deletePrint);

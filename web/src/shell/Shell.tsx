@@ -6,6 +6,7 @@ import { useLocation } from "wouter";
 import { useSlice, useWorkspace } from "../store/context";
 import { keep, kept } from "../store/kept";
 import { isStop, STOPS, type Stop } from "../store/view";
+import { TakesOver } from "../takes/TakesOver";
 import { Views } from "../viewport/Views";
 import { Drawer } from "./Drawer";
 import { Notices } from "./Notices";
@@ -111,6 +112,7 @@ export function Shell({ stopInAddress, onLeave }: ShellProps) {
             <Box sx={{ height: "100%", minWidth: 0, display: "flex", flexDirection: "column" }}>
               <Box component="main" sx={{ flex: 1, position: "relative", minHeight: 0 }}>
                 <Views />
+                <TakesOver />
                 <Notices />
               </Box>
               {panels && Shelf && (

@@ -26,6 +26,7 @@ const WORDS = {
   profile: "Profile",
   image: "Image",
   material: "Materials",
+  look: "Look",
 };
 
 /** The button that shows how many run, and the list behind it. Prints are those of the open project. */

@@ -3,7 +3,7 @@ import { readFrame } from "./frame";
 
 /** A picture message as the server packs it (docs/protocol.md). */
 function message(kind = "VLF2"): ArrayBuffer {
-  const view = new DataView(new ArrayBuffer(83));
+  const view = new DataView(new ArrayBuffer(87));
   for (const [i, c] of [...kind].entries()) view.setUint8(i, c.charCodeAt(0));
   view.setUint32(4, 7, true);
   view.setUint32(8, 41, true);
@@ -12,7 +12,7 @@ function message(kind = "VLF2"): ArrayBuffer {
   view.setUint8(32, 1);
   view.setUint8(33, 3 + 8);
   view.setUint16(34, 1, true);
-  for (let i = 0; i < 11; i++) view.setFloat32(36 + 4 * i, i, true);
+  for (let i = 0; i < 12; i++) view.setFloat32(36 + 4 * i, i, true);
   return view.buffer;
 }
 
@@ -27,6 +27,7 @@ describe("readFrame", () => {
       target: [3, 4, 5],
       sensor_width: 7,
       distortion: 10,
+      roll: 11,
       orthographic: true,
     });
     expect(frame.picture.size).toBe(3);

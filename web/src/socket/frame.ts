@@ -11,6 +11,8 @@ export interface PictureCamera {
   shift_x: number;
   shift_y: number;
   distortion: number;
+  /** Degrees. */
+  roll: number;
   orthographic: boolean;
 }
 
@@ -32,7 +34,7 @@ export interface Frame {
   picture: Blob;
 }
 
-const HEADER_BYTES = 80;
+const HEADER_BYTES = 84;
 const KINDS: Record<number, Frame["kind"]> = { 1447839282: "frame", 1447841586: "overlay" };
 const PNG = 1;
 const SETTLED = 1;
@@ -67,6 +69,7 @@ export function readFrame(message: ArrayBuffer): Frame {
       shift_x: float(68),
       shift_y: float(72),
       distortion: float(76),
+      roll: float(80),
       orthographic: (flags & ORTHOGRAPHIC) !== 0,
     },
     lossless: codec === PNG,

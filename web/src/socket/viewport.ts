@@ -39,7 +39,11 @@ export type Question =
   | "cut"
   | "from_file"
   | "texture"
-  | LightQuestion;
+  | "take"
+  | LightQuestion
+  | LookQuestion
+  | CameraQuestion
+  | VariantQuestion;
 
 /** Those about light, in the order of `server/protocol/lighting.py`. */
 export type LightQuestion =
@@ -65,6 +69,40 @@ export type LightQuestion =
   | "histogram"
   | "grey_card"
   | "sun_day";
+
+/** Those about looks, in the order of `server/protocol/looks.py`. */
+export type LookQuestion =
+  | "look_picture"
+  | "take_look"
+  | "keep_look"
+  | "make_local"
+  | "scopes"
+  | "transform_names";
+
+/** Those about the camera and its shots, in the order of `server/protocol/cameras.py`. */
+export type CameraQuestion =
+  | "stand_upright"
+  | "meter_exposure"
+  | "frame_shape"
+  | "follow_focus"
+  | "focus_between"
+  | "expose_by"
+  | "layout_picture"
+  | "match_view"
+  | "keep_shot"
+  | "copy_shot"
+  | "take_shot"
+  | "shot_picture";
+
+/** Those about variants and editions, in the order of `server/protocol/variants.py`. */
+export type VariantQuestion =
+  | "begin_variants"
+  | "take_variant"
+  | "rewrite_variant"
+  | "keep_edition"
+  | "take_edition"
+  | "edition_picture"
+  | "variants_standing";
 
 interface Commit {
   type: "edit" | "undo" | "redo";
@@ -138,8 +176,12 @@ export class ViewportSocket {
       this.questions.delete(message.asked);
       return;
     }
-    if (message.type === "committed" || (message.type === "refused" && message.request !== null))
-      this.unacknowledged.delete(message.request as string);
+    if (message.type === "committed" || (message.type === "refused" && message.request !== null)) {
+      const request = message.request as string;
+      this.unacknowledged.delete(request);
+      this.questions.get(request)?.(null);
+      this.questions.delete(request);
+    }
     this.listener.onMessage(message);
   }
 

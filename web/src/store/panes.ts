@@ -32,6 +32,11 @@ export interface Pane {
   /** What false colours mean, and whether lines of equal light are drawn over them. */
   ticks: { unit: string; ticks: [number, string][] } | null;
   isolines: boolean;
+  /** How the look is looked at: before it, before it left of an edge, one effect alone, with marks. */
+  before: boolean;
+  edge: number | null;
+  solo: string | null;
+  marks: PaneMessage["marks"];
 }
 
 export const newPane = (camera: Camera | null): Pane => ({
@@ -50,6 +55,10 @@ export const newPane = (camera: Camera | null): Pane => ({
   status: null,
   ticks: null,
   isolines: false,
+  before: false,
+  edge: null,
+  solo: null,
+  marks: "none",
 });
 
 /** What the server is told. */
@@ -60,7 +69,8 @@ export function paneMessage(
   fault: Fault | null,
   visible: boolean,
 ): Omit<PaneMessage, "serial"> {
-  const { width, height, scale, way, wire, focusPlane, camera, loupe, isolines } = pane;
+  const { width, height, scale, way, wire, focusPlane, camera, loupe } = pane;
+  const { isolines, before, edge, solo, marks } = pane;
   const size = { width: Math.max(width, 16), height: Math.max(height, 16) };
   return {
     pane: number,
@@ -72,6 +82,10 @@ export function paneMessage(
     fault,
     camera,
     isolines,
+    before,
+    edge,
+    solo,
+    marks,
     loupe,
     selected: selection,
     visible,

@@ -5,17 +5,17 @@
 import type { Camera, DecalKind, ServerMessage } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { ViewportSocket } from "../socket/viewport";
-import type { GuideKind } from "../viewport/guides";
+import { type GuideKind, MARGIN } from "../viewport/guides";
 import type { Vector } from "../viewport/vectors";
 import type { DocumentState } from "./document";
 import { keep, kept } from "./kept";
 import { FREE, newPane, type Pane, type PaneNumber, paneMessage, SHOT } from "./panes";
 import type { Slice } from "./slice";
 
-export const STOPS = ["asset", "materials", "light", "camera", "print"] as const;
+export const STOPS = ["asset", "materials", "light", "camera", "look", "compare", "print"] as const;
 export type Stop = (typeof STOPS)[number];
 /** What a press in the picture does: turn the camera, draw a loupe, set the focus, or put a decal there. */
-export type Tool = "camera" | "area" | "loupe" | "focus" | "stick" | LightTool;
+export type Tool = "camera" | "area" | "loupe" | "focus" | "stick" | "walk" | LightTool;
 /** What a press does with light: turn the environment, drag a shadow, a highlight, the aim; put a card; take a grey card. */
 export type LightTool = "turn" | "throw" | "glint" | "aim" | "card" | "grey" | "meter";
 export const LIGHT_TOOLS: readonly Tool[] = [
@@ -32,6 +32,24 @@ export type Handle = "move" | "turn" | "scale" | null;
 export interface Metered {
   pane: PaneNumber;
   points: readonly Vector[];
+}
+
+export interface Turning {
+  about: "target" | "pressed";
+  horizon: "level" | "free";
+}
+
+/** None; the sheet; a take by its number; two takes. */
+export type TakesShown = null | "sheet" | number | readonly [number, number];
+
+/** From (x, y) to (x, y), in shares of the picture's width and height. */
+export type DrawnLine = [number, number, number, number];
+
+/** Two edges of each of two level directions that are square to one another; where the asset is to stand. */
+export interface Matching {
+  along: [DrawnLine, DrawnLine];
+  across: [DrawnLine, DrawnLine];
+  foot: [number, number];
 }
 
 export interface ViewState {
@@ -53,8 +71,22 @@ export interface ViewState {
   besides: readonly string[];
   /** The card of the environment that is in hand. */
   card: string | null;
+  /** What of the takes lies over the picture: their sheet, one of them, or two against each other. */
+  takes: TakesShown;
   /** Guides over the shot's frame. */
   guides: readonly GuideKind[];
+  /** Width of the margins of one's own, as a share of the frame's shorter side [%]. */
+  margin: number;
+  /** How much of the frame the asset fills when it is fitted [%]. */
+  fills: number;
+  /** Whether the focus goes on following what it is set on. */
+  follows: boolean;
+  /** What an orbit turns about, and whether the horizon stays level. */
+  turning: Turning;
+  /** How much of the drawing of a layout is seen over the picture [%]. */
+  layoutSeen: number;
+  /** Lines that are drawn over a photograph, to match the camera to it. */
+  matching: Matching | null;
   /** Whether the map that is all around lies unrolled over the picture. */
   unrolled: boolean;
   /** Points [m] that the meter was held at in a pane: their light is compared. */
@@ -85,6 +117,8 @@ export interface ViewActions {
         | "card"
         | "metered"
         | "unrolled"
+        | "matching"
+        | "takes"
       >
     >,
   ) => void;
@@ -94,6 +128,11 @@ export interface ViewActions {
   maximise: (pane: PaneNumber | null) => void;
   setVisible: (visible: boolean) => void;
   select: (parts: string[], how?: "only" | "add") => void;
+  showMargin: (share: number) => void;
+  fill: (share: number) => void;
+  follow: (follows: boolean) => void;
+  turn: (changes: Partial<Turning>) => void;
+  seeLayout: (share: number) => void;
   showGuides: (guides: readonly GuideKind[]) => void;
   /** Choose a light alone, or take one to those that are edited together, or away from them. */
   chooseLight: (light: string | null, how?: "only" | "add") => void;
@@ -104,6 +143,9 @@ export interface ViewActions {
 }
 
 const GUIDES = "guides";
+const MARGINS = "frame.margin";
+const FILLS = "frame.fills";
+const [FOLLOWS, TURNING, LAYOUT] = ["focus.follows", "orbit", "layout.seen"];
 const UNFOLDED = "unfolded";
 
 export const isStop = (name: string | undefined): name is Stop => STOPS.includes(name as Stop);
@@ -125,7 +167,14 @@ export const openedView = (stop: Stop): ViewState => ({
   besides: [],
   card: null,
   metered: { pane: SHOT, points: [] },
+  takes: null,
   guides: kept<readonly GuideKind[]>(GUIDES, []),
+  margin: kept(MARGINS, MARGIN),
+  fills: kept(FILLS, 89),
+  follows: kept(FOLLOWS, false),
+  turning: kept<Turning>(TURNING, { about: "target", horizon: "level" }),
+  layoutSeen: kept(LAYOUT, 50),
+  matching: null,
   unrolled: false,
   decal: null,
   sticking: "text",
@@ -255,6 +304,26 @@ export function viewSlice(
     unfold: (group, isOpen) => {
       set((s) => ({ unfolded: { ...s.unfolded, [group]: isOpen } }));
       keep(UNFOLDED, get().unfolded);
+    },
+    showMargin: (margin) => {
+      set({ margin });
+      keep(MARGINS, margin);
+    },
+    fill: (fills) => {
+      set({ fills });
+      keep(FILLS, fills);
+    },
+    follow: (follows) => {
+      set({ follows });
+      keep(FOLLOWS, follows);
+    },
+    turn: (changes) => {
+      set((s) => ({ turning: { ...s.turning, ...changes } }));
+      keep(TURNING, get().turning);
+    },
+    seeLayout: (layoutSeen) => {
+      set({ layoutSeen });
+      keep(LAYOUT, layoutSeen);
     },
     showGuides: (guides) => {
       set({ guides });

@@ -14,7 +14,13 @@ import type {
   SourceKind,
 } from "../api/types";
 import type { Found, Loupe, PixelValues } from "../socket/panes";
-import { type LightQuestion, ViewportSocket } from "../socket/viewport";
+import {
+  type CameraQuestion,
+  type LightQuestion,
+  type LookQuestion,
+  type VariantQuestion,
+  ViewportSocket,
+} from "../socket/viewport";
 import {
   type DocumentActions,
   type DocumentState,
@@ -77,9 +83,9 @@ interface PictureActions {
   /** Take a clip, by its name, or a camera, by its number, of the asset's file. */
   takeFromFile: (what: { clip: string } | { camera: number }) => Promise<void>;
   /** Ask the render host something about light. */
-  askLight: <Answer>(type: LightQuestion, pane: PaneNumber, question?: object) => Promise<Answer | null>;
-  /** Ask for a patch about light and commit it; the key of what is new, null where it cannot be had. */
-  lightBy: (type: LightQuestion, pane: PaneNumber, question?: object) => Promise<string | null>;
+  askHost: <Answer>(type: HostQuestion, pane: PaneNumber, question?: object) => Promise<Answer | null>;
+  /** Ask for a patch about light, looks or shots and commit it; the key of what is new, null where it cannot be had. */
+  commitBy: (type: HostQuestion, pane: PaneNumber, question?: object) => Promise<string | null>;
 }
 
 export interface Workspace extends DocumentActions, SessionActions, ViewActions, PictureActions {
@@ -88,6 +94,8 @@ export interface Workspace extends DocumentActions, SessionActions, ViewActions,
   getInitialState: () => WorkspaceState;
   close: () => void;
 }
+
+type HostQuestion = LightQuestion | LookQuestion | CameraQuestion | VariantQuestion | "take";
 
 /** The part that a path of a patch adds, if it adds one. */
 const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
@@ -111,7 +119,7 @@ export interface Reflectance {
   here: Shares | null;
 }
 
-interface NewEntry {
+export interface NewEntry {
   key: string;
   label: string;
   patch: Operation[];
@@ -198,7 +206,10 @@ function pictureActions(
       (await socket.ask<{ doubts: Doubt[] }>("possible", SHOT, { materials }))?.doubts ?? null,
     frameParts: async (pane, parts) => {
       const before = view.cameraOf(pane);
-      const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, { parts });
+      const answer = await socket.ask<{ camera: Camera | null }>("fit", pane, {
+        parts,
+        share: get().fills / 100,
+      });
       // Whoever has moved the camera since is somewhere else by now, and wants to stay there.
       if (answer?.camera && cameraPatch(before, view.cameraOf(pane)).length === 0)
         commitCamera(pane, answer.camera, parts ? "Frame the selection" : "Fit to asset");
@@ -253,9 +264,10 @@ function pictureActions(
       await made("from_file", what);
     },
     cut: (how, parts) => making("cut", { how, parts }),
-    askLight: (type, pane, question) => socket.ask(type, pane, question),
-    lightBy: async (type, pane, question) => {
-      const answer = await socket.ask<{ made: NewEntry | null }>(type, pane, question);
+    askHost: (type, pane, question) => socket.ask(type, pane, question),
+    commitBy: async (type, pane, question) => {
+      const answer = await socket.ask<{ made: NewEntry | null; problem?: string }>(type, pane, question);
+      if (answer?.problem) session.notify({ severity: "info", text: answer.problem });
       const entry = answer?.made ?? null;
       if (entry && entry.patch.length > 0) document.commit(entry.patch, entry.label);
       return entry?.key ?? null;

@@ -4,15 +4,18 @@ import IconButton from "@mui/material/IconButton";
 import ListItemText from "@mui/material/ListItemText";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
+import Slider from "@mui/material/Slider";
 import Tooltip from "@mui/material/Tooltip";
 import { Frame as FrameIcon } from "lucide-react";
 import { useState } from "react";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { GUIDES, type GuideKind, linesOf } from "./guides";
 import type { Place } from "./layout";
 
 export function Guides({ place }: { place: Place }) {
   const guides = useSlice((s) => s.guides);
+  const margin = useSlice((s) => s.margin);
+  const camera = useScene((s) => s.camera);
   if (guides.length === 0) return null;
   return (
     <svg
@@ -20,7 +23,7 @@ export function Guides({ place }: { place: Place }) {
       data-testid="guides"
       style={{ position: "absolute", ...place, overflow: "hidden", pointerEvents: "none" }}
     >
-      {linesOf(guides).map(([x1, y1, x2, y2]) => {
+      {linesOf(guides, camera, place.width / place.height, margin).map(([x1, y1, x2, y2]) => {
         const ends = {
           x1: x1 * place.width,
           y1: y1 * place.height,
@@ -42,6 +45,7 @@ export function Guides({ place }: { place: Place }) {
 export function GuidesButton() {
   const workspace = useWorkspace();
   const guides = useSlice((s) => s.guides);
+  const margin = useSlice((s) => s.margin);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const toggle = (kind: GuideKind) =>
     workspace.showGuides(guides.includes(kind) ? guides.filter((each) => each !== kind) : [...guides, kind]);
@@ -71,6 +75,21 @@ export function GuidesButton() {
             <ListItemText primary={label} />
           </MenuItem>
         ))}
+        {guides.includes("margins") && (
+          <MenuItem dense disableRipple onKeyDown={(event) => event.stopPropagation()}>
+            <ListItemText secondary={`${margin} %`} sx={{ flex: "none", width: 44 }} />
+            <Slider
+              size="small"
+              min={1}
+              max={40}
+              value={margin}
+              aria-label="Width of the margins"
+              valueLabelDisplay="auto"
+              valueLabelFormat={(value) => `${value} %`}
+              onChange={(_, next) => workspace.showMargin(next)}
+            />
+          </MenuItem>
+        )}
       </Menu>
     </>
   );

@@ -18,6 +18,7 @@ const FRAME = {
     shift_x: 0,
     shift_y: 0,
     distortion: 0,
+    roll: 0,
     orthographic: false,
   },
 } as unknown as Frame;

@@ -36,7 +36,7 @@ export const Histogram = memo(function Histogram({ number }: { number: PaneNumbe
   const [found, setFound] = useState<Found | null>(null);
   useEffect(() => {
     if (!frame) return;
-    const rest = setTimeout(() => workspace.askLight<Found>("histogram", number).then(setFound), REST_MS);
+    const rest = setTimeout(() => workspace.askHost<Found>("histogram", number).then(setFound), REST_MS);
     return () => clearTimeout(rest);
   }, [workspace, number, frame]);
   if (!found?.channels) return null;

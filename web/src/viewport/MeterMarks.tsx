@@ -64,7 +64,7 @@ function Compared({ number, place, marks, revision }: ComparedProps) {
     const rest = setTimeout(async () => {
       const found = await Promise.all(
         (JSON.parse(at) as [number, number][]).map(([x, y]) =>
-          workspace.askLight<Reading>("meter", number, { x, y }),
+          workspace.askHost<Reading>("meter", number, { x, y }),
         ),
       );
       if (!isOver) setKnown({ of: scene, read: found });
@@ -149,7 +149,7 @@ function UnderTheHand({ number, place, surround }: Omit<Props, "frame">) {
       const [x, y] = [(px - left) / width, (py - top) / height];
       if (x < 0 || x >= 1 || y < 0 || y >= 1) return;
       rest = setTimeout(async () => {
-        const found = await workspace.askLight<Reading>("meter", number, { x, y });
+        const found = await workspace.askHost<Reading>("meter", number, { x, y });
         if (mine === asked && found && found.luminance !== null)
           setRead({ left: px, top: py, text: readingOf(found) });
       }, REST_MS);

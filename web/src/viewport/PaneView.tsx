@@ -1,6 +1,7 @@
 /** One pane: its picture, what is drawn over it, and its own bar. */
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
+import { LayoutDrawing } from "../camera/Layout";
 import { UnrolledMap } from "../light/UnrolledMap";
 import { useSlice, useWorkspace } from "../store/context";
 import { type PaneNumber, SHOT } from "../store/panes";
@@ -14,13 +15,17 @@ import { Histogram } from "./Histogram";
 import { HostVeil } from "./HostVeil";
 import { LightLegend, MeshLegend } from "./Legends";
 import { LightMarks } from "./LightMarks";
+import { LookEdge } from "./LookEdge";
 import { LoupeFrame } from "./LoupeFrame";
+import { MaskFrame } from "./MaskFrame";
+import { MatchLines } from "./MatchLines";
 import { MeterMarks } from "./MeterMarks";
 import { PaneBar } from "./PaneBar";
 import { PixelReadout } from "./PixelReadout";
 import { PlacementFrame } from "./PlacementFrame";
 import { PointerMenu } from "./PointerMenu";
 import { Readout } from "./Readout";
+import { SpanLine } from "./SpanLine";
 import { SunArc } from "./SunArc";
 import { useDrop } from "./useDrop";
 import { useGestures } from "./useGestures";
@@ -32,6 +37,7 @@ const CURSORS = {
   loupe: "crosshair",
   focus: "cell",
   stick: "crosshair",
+  walk: "all-scroll",
   turn: "ew-resize",
   throw: "grab",
   glint: "crosshair",
@@ -55,7 +61,12 @@ export function PaneView({ number }: { number: PaneNumber }) {
   const drawing = useRef<HTMLCanvasElement>(null);
   const [css, setCss] = useState({ width: 960, height: 600 });
   const full = frame?.full ?? { width: css.width, height: css.width / shape };
-  const { place, saying, drawn, area, menu, closeMenu, handlers } = useGestures(number, surround, css, full);
+  const { place, saying, drawn, area, span, menu, closeMenu, handlers } = useGestures(
+    number,
+    surround,
+    css,
+    full,
+  );
   const drop = useDrop(number);
   usePicture(canvas, frame);
   usePicture(drawing, overlay);
@@ -130,7 +141,10 @@ export function PaneView({ number }: { number: PaneNumber }) {
           visibility: overlay && frame ? "visible" : "hidden",
         }}
       />
+      {shot && <LayoutDrawing place={place} />}
       {shot && <Guides place={place} />}
+      {frame && <LookEdge number={number} place={place} />}
+      {frame && shot && <MaskFrame place={place} />}
       {frame && <SunArc place={place} frame={frame} />}
       {frame && <LightMarks place={place} frame={frame} />}
       {frame && shot && <HazeFrame place={place} frame={frame} />}
@@ -145,6 +159,8 @@ export function PaneView({ number }: { number: PaneNumber }) {
           onChange={(next) => workspace.setPane(number, { loupe: next })}
         />
       )}
+      {shot && <MatchLines place={place} />}
+      {span && <SpanLine span={span} place={place} />}
       {area && <AreaFrame edges={area} place={place} />}
       <PaneBar number={number} />
       <LightLegend number={number} />

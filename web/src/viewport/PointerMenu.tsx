@@ -4,6 +4,7 @@ import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import { useEffect, useState } from "react";
 import { action, addToSet, setVisible, showOnly } from "../actions/registry";
+import { focusTo } from "../camera/focus";
 import type { Found } from "../socket/panes";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
@@ -33,7 +34,7 @@ export function PointerMenu({ number, place, onClose }: Props) {
   }, [workspace, number, place.x, place.y]);
   const [read, setRead] = useState<Reading | null>(null);
   useEffect(() => {
-    workspace.askLight<Reading>("meter", number, { x: place.x, y: place.y }).then(setRead);
+    workspace.askHost<Reading>("meter", number, { x: place.x, y: place.y }).then(setRead);
   }, [workspace, number, place.x, place.y]);
   if (found === "asking") return null;
 
@@ -48,12 +49,6 @@ export function PointerMenu({ number, place, onClose }: Props) {
     run();
   };
 
-  const focusHere = (at: Found) => {
-    const distance = Number(at.depth.toFixed(6));
-    if (workspace.getState().panes[number]?.camera)
-      workspace.setPane(number, { camera: { ...workspace.cameraOf(number), focus_distance: distance } });
-    else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
-  };
   const putLight = (at: Found) => {
     workspace.addLight("rectangle", at);
     workspace.go("light");
@@ -145,7 +140,7 @@ export function PointerMenu({ number, place, onClose }: Props) {
           </MenuItem>,
         ]}
       {found && [
-        <MenuItem key="focus" onClick={doing(() => focusHere(found))}>
+        <MenuItem key="focus" onClick={doing(() => focusTo(workspace, number, found.focus))}>
           Focus here
         </MenuItem>,
         <MenuItem key="light" onClick={doing(() => putLight(found))}>

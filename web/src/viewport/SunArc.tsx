@@ -46,7 +46,7 @@ export function SunArc({ place, frame }: { place: Place; frame: Frame }) {
   const of = sunPlace && JSON.stringify({ ...sunPlace, hour: 0, name: "" });
   useEffect(() => {
     if (!isShown || of === null) return;
-    workspace.askLight<{ day: Day }>("sun_day", SHOT).then((answer) => setDay(answer?.day ?? []));
+    workspace.askHost<{ day: Day }>("sun_day", SHOT).then((answer) => setDay(answer?.day ?? []));
   }, [workspace, isShown, of]);
   if (!isShown || !sunPlace || day.length === 0) return null;
 

@@ -11,6 +11,7 @@ const camera: PictureCamera = {
   shift_x: 2,
   shift_y: -3,
   distortion: 0.05,
+  roll: 0,
   orthographic: false,
 };
 

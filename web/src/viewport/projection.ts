@@ -1,6 +1,7 @@
 /** Where a point of the scene lies in a picture, and back: with the camera of that picture, as lantern/trace/lens.py. */
 import type { PictureCamera } from "../socket/frame";
-import { add, cross, dot, length, normalize, scale, sub, type Vector } from "./vectors";
+import { axesOf } from "./axes";
+import { add, dot, normalize, scale, sub, type Vector } from "./vectors";
 
 export interface Ray {
   origin: Vector;
@@ -18,12 +19,7 @@ export interface Projection {
 
 /** `shape` is the picture's width over its height. */
 export function projection(camera: PictureCamera, shape: number): Projection {
-  const offset = sub(camera.position, camera.target);
-  const reach = length(offset);
-  const backwards = scale(offset, 1 / reach);
-  const reference: Vector = Math.abs(backwards[1]) > 0.99999 ? [0, 0, -Math.sign(backwards[1])] : [0, 1, 0];
-  const right = normalize(cross(reference, backwards));
-  const up = cross(backwards, right);
+  const { right, up, backwards, reach } = axesOf(camera);
   const half = camera.sensor_width / (2 * camera.focal_length);
   const shiftX = camera.shift_x / camera.focal_length;
   const shiftY = camera.shift_y / camera.focal_length;

@@ -1,15 +1,17 @@
 /** What the hand does in a picture: turning and shifting the camera, drawing a loupe, focusing, choosing, the wheel. */
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Camera } from "../api/types";
+import { focusAt, focusBetween } from "../camera/focus";
 import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { type PaneNumber, SHOT } from "../store/panes";
-import { replace } from "../store/patch";
-import type { LightTool } from "../store/view";
+import type { DrawnLine, LightTool } from "../store/view";
 import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
-import { dolly, orbit, pan, reach, zoom } from "./orbit";
+import { dolly, dollyFramed, lookAround, orbitAbout, pan, reach, roll, tumble, zoom } from "./orbit";
 import { isLightTool, useLightHand } from "./useLightHand";
+import { useWalk } from "./useWalk";
+import type { Vector } from "./vectors";
 
 const CLICK_PIXELS = 4;
 const ORBIT_RADIANS_A_PICTURE = Math.PI;
@@ -19,13 +21,29 @@ const WHEEL_REST_MS = 250;
 const SAYING_MS = 1200;
 const LEAST_LOUPE = 0.004;
 const DOUBLE_CLICK_MS = 320;
+/** Looking around turns as far as the lens sees, not half a circle. */
+const LOOK_SLOWER = 3;
+const LABELS: Record<string, string> = { pan: "Pan", roll: "Roll", walk: "Look around" };
 
 interface Press {
   x: number;
   y: number;
   last: { x: number; y: number };
   camera: Camera;
-  what: "orbit" | "pan" | "shift" | "loupe" | "area" | "focus" | "stick" | "locked" | LightTool;
+  what:
+    | "orbit"
+    | "roll"
+    | "walk"
+    | "pan"
+    | "shift"
+    | "loupe"
+    | "area"
+    | "focus"
+    | "stick"
+    | "locked"
+    | LightTool;
+  /** What an orbit turns about, once it is known. */
+  about: Vector | null;
   /** From the first move on, where the camera moves. */
   gesture: Gesture<Camera> | null;
   menu: boolean;
@@ -45,6 +63,8 @@ interface Gestures {
   /** A loupe in the drawing, and a rectangle that selects. */
   drawn: Loupe | null;
   area: Loupe | null;
+  /** From what to what is to be sharp. */
+  span: DrawnLine | null;
   menu: MenuPlace | null;
   closeMenu: () => void;
   handlers: {
@@ -78,9 +98,12 @@ export function useGestures(
   const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
   const locked = useSlice((s) => s.locked && number === SHOT);
   const [saying, say] = useSaying();
+  const turning = useSlice((s) => s.turning);
   const lightHand = useLightHand(number, say);
+  useWalk(number, say);
   const [drawn, setDrawn] = useState<Loupe | null>(null);
   const [area, setArea] = useState<Loupe | null>(null);
+  const [span, setSpan] = useState<DrawnLine | null>(null);
   const [menu, setMenu] = useState<MenuPlace | null>(null);
   const press = useRef<Press | null>(null);
   const wheelRest = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
@@ -118,14 +141,22 @@ export function useGestures(
       say("The shot is locked");
       return;
     }
-    const label = event.altKey ? "Zoom" : "Dolly";
+    const label = event.altKey ? "Zoom" : event.shiftKey ? "Dolly, framing kept" : "Dolly";
     if (rolling.current?.label !== label || rolling.current.gesture.isOver())
       rolling.current = { label, gesture: workspace.beginCamera(number, label) };
     const { gesture } = rolling.current;
     const before = workspace.cameraOf(number);
-    const after = event.altKey ? zoom(before, WHEEL_STEP ** step) : dolly(before, WHEEL_STEP ** -step);
+    const moved = { Zoom: zoom, Dolly: dolly, "Dolly, framing kept": dollyFramed }[label];
+    const after = moved(before, WHEEL_STEP ** (event.altKey ? step : -step));
     gesture.preview(after);
-    say(event.altKey ? `Zoom ${after.focal_length.toFixed(0)} mm` : `Dolly ${reach(after).toFixed(3)} m`);
+    const [lens, away] = [`${after.focal_length.toFixed(0)} mm`, `${reach(after).toFixed(3)} m`];
+    say(
+      event.altKey
+        ? `Zoom ${lens}`
+        : event.shiftKey
+          ? `Dolly, framing kept: ${away}, ${lens}`
+          : `Dolly ${away}`,
+    );
     clearTimeout(wheelRest.current);
     wheelRest.current = setTimeout(() => gesture.commit(), WHEEL_REST_MS);
   };
@@ -138,12 +169,40 @@ export function useGestures(
     return () => target.removeEventListener("wheel", onWheel);
   }, [surround]);
 
+  /** Of a pointer about the middle of the picture, clockwise: it is turned as a sheet under the hand. */
+  const angleOf = ({ x, y }: { x: number; y: number }) => {
+    const box = surround.current!.getBoundingClientRect();
+    return Math.atan2(
+      y - box.top - place.top - place.height / 2,
+      x - box.left - place.left - place.width / 2,
+    );
+  };
+
   const movedCamera = (event: React.PointerEvent, from: Press): Camera => {
     const right = (event.clientX - from.x) / place.width;
     const down = (event.clientY - from.y) / place.width;
-    return from.what === "pan"
-      ? pan(from.camera, -right, down)
-      : orbit(from.camera, -right * ORBIT_RADIANS_A_PICTURE, down * ORBIT_RADIANS_A_PICTURE);
+    const [turn, rise] = [-right * ORBIT_RADIANS_A_PICTURE, down * ORBIT_RADIANS_A_PICTURE];
+    const about = from.about ?? (from.camera.target as Vector);
+    switch (from.what) {
+      case "pan":
+        return pan(from.camera, -right, down);
+      case "roll":
+        return roll(from.camera, angleOf(from) - angleOf({ x: event.clientX, y: event.clientY }));
+      case "walk":
+        return lookAround(from.camera, turn / LOOK_SLOWER, -rise / LOOK_SLOWER);
+    }
+    return turning.horizon === "free"
+      ? tumble(from.camera, about, turn, rise)
+      : orbitAbout(from.camera, about, turn, rise);
+  };
+
+  /** Turn about what is pressed from when it is known; what was turned before that stays. */
+  const findPivot = async (from: Press, share: { x: number; y: number }) => {
+    const found = await workspace.pick(number, share.x, share.y);
+    if (!found || press.current !== from) return;
+    from.about = found.position as Vector;
+    from.camera = workspace.cameraOf(number);
+    [from.x, from.y] = [from.last.x, from.last.y];
   };
 
   const rectangleBetween = (event: React.PointerEvent, from: Press): Loupe => {
@@ -157,8 +216,10 @@ export function useGestures(
 
   const whatIsPressed = (event: React.PointerEvent): Press["what"] => {
     const { tool } = workspace.getState();
-    if (event.button === 0 && tool !== "camera") return tool;
+    if (tool === "walk" && !locked) return event.button === 0 && !event.shiftKey ? "walk" : "pan";
+    if (event.button === 0 && tool !== "camera" && tool !== "walk") return tool;
     if (event.button === 0 && (event.ctrlKey || event.metaKey)) return "area";
+    if (event.button === 0 && event.altKey && !locked) return "roll";
     const shifts = event.button !== 0 || event.shiftKey;
     if (magnifier && !shifts) return "shift";
     if (locked) return "locked";
@@ -179,10 +240,12 @@ export function useGestures(
       last: { x: event.clientX, y: event.clientY },
       camera: workspace.cameraOf(number),
       what,
+      about: null,
       gesture: null,
       menu: event.button === 2,
       moved: false,
     };
+    if (what === "orbit" && turning.about === "pressed") void findPivot(press.current, shareOf(event));
   };
 
   const onPointerMove = (event: React.PointerEvent) => {
@@ -201,8 +264,12 @@ export function useGestures(
     else if (isLightTool(from.what)) {
       const share = shareOf(event);
       lightHand.drag(share.x, share.y);
-    } else if (from.what !== "focus" && from.what !== "stick") {
-      from.gesture ??= workspace.beginCamera(number, from.what === "pan" ? "Pan" : "Orbit");
+    } else if (from.what === "focus") {
+      const start = shareOf({ clientX: from.x, clientY: from.y });
+      const end = shareOf(event);
+      setSpan([start.x, start.y, end.x, end.y]);
+    } else if (from.what !== "stick") {
+      from.gesture ??= workspace.beginCamera(number, LABELS[from.what] ?? "Orbit");
       from.gesture.preview(movedCamera(event, from));
     }
   };
@@ -212,6 +279,7 @@ export function useGestures(
     press.current = null;
     setDrawn(null);
     setArea(null);
+    setSpan(null);
     if (!from) return;
     const share = shareOf(event);
     if (from.menu && !from.moved) {
@@ -234,7 +302,12 @@ export function useGestures(
       return;
     }
     if (from.what === "focus") {
-      focusAt(share.x, share.y);
+      workspace.set({ tool: "camera" });
+      const start = shareOf({ clientX: from.x, clientY: from.y });
+      const said = from.moved
+        ? focusBetween(workspace, number, start, share)
+        : focusAt(workspace, number, share);
+      void said.then(say);
       return;
     }
     if (from.what === "stick") {
@@ -253,20 +326,6 @@ export function useGestures(
     const { selection } = workspace.getState();
     workspace.select(adds ? [...new Set([...selection, ...found])] : found);
     say(found.length === 1 ? "1 part" : `${found.length} parts`);
-  };
-
-  const focusAt = async (x: number, y: number) => {
-    workspace.set({ tool: "camera" });
-    const found = await workspace.pick(number, x, y);
-    if (!found) {
-      say("Nothing to focus on there");
-      return;
-    }
-    const distance = Number(found.depth.toFixed(6));
-    if (workspace.getState().panes[number]?.camera)
-      workspace.setPane(number, { camera: { ...workspace.cameraOf(number), focus_distance: distance } });
-    else workspace.commit([replace("/camera/focus_distance", distance)], "Focus");
-    say(`Focus ${distance.toFixed(3)} m`);
   };
 
   const stickAt = async (x: number, y: number) => {
@@ -297,6 +356,7 @@ export function useGestures(
     saying,
     drawn,
     area,
+    span,
     menu,
     closeMenu: () => setMenu(null),
     handlers: {
@@ -309,6 +369,7 @@ export function useGestures(
         press.current = null;
         setDrawn(null);
         setArea(null);
+        setSpan(null);
       },
       onContextMenu: (event) => event.preventDefault(),
     },

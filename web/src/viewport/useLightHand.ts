@@ -88,7 +88,7 @@ export class LightHand {
       return;
     }
     if (tool === "grey") {
-      const key = await this.workspace.lightBy("grey_card", this.number, { x, y });
+      const key = await this.workspace.commitBy("grey_card", this.number, { x, y });
       this.say(key === null ? "There is no light there" : "That is grey now");
       return;
     }
@@ -97,7 +97,7 @@ export class LightHand {
       return;
     }
     if (tool === "card") {
-      const key = await this.workspace.lightBy("make_card", this.number, { shape: "rectangle", at: [x, y] });
+      const key = await this.workspace.commitBy("make_card", this.number, { shape: "rectangle", at: [x, y] });
       if (key === null) this.say("Nothing there reflects a card");
       else {
         this.workspace.chooseLight(null);
@@ -108,7 +108,7 @@ export class LightHand {
     const subject = subjectOf(this.workspace);
     if (tool === "throw") {
       const chosen = this.workspace.getState().light;
-      const answer = await this.workspace.askLight<{ shadow: { light: string; caster: number[] } | null }>(
+      const answer = await this.workspace.askHost<{ shadow: { light: string; caster: number[] } | null }>(
         "grip",
         this.number,
         { x, y, light: chosen },
@@ -180,7 +180,7 @@ export class LightHand {
     held.next = null;
     held.waiting = true;
     const { light, how, caster } = held;
-    const answer = await this.workspace.askLight<{ made: Made | null }>("place_light", this.number, {
+    const answer = await this.workspace.askHost<{ made: Made | null }>("place_light", this.number, {
       x,
       y,
       light,
