@@ -6,8 +6,9 @@ In: the lantern's document, where its environments are. Out: conditions, sized t
 from collections.abc import Callable
 
 from lantern.scene.conditions import conditions_of
-from lantern.scene.document import Conditions, Look, Scene
+from lantern.scene.document import Conditions, Scene
 from lantern.scene.lights import RectangleLight
+from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.rigs import Rig, with_rig
 from lantern.scene.starts import Box

@@ -10,9 +10,10 @@ from pathlib import Path
 
 from demo.project import demo_scene
 from lantern.scene.decals import Decal, TextContent
-from lantern.scene.document import Look, Material, Scene
+from lantern.scene.document import Material, Scene
 from lantern.scene.layers import Layer
 from lantern.scene.lights import RectangleLight
+from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.sources import CrevicesSource, EdgesSource
 from lantern.scene.surroundings import Backdrop, Environment, Ground

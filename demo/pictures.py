@@ -12,7 +12,8 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.picture.files import write_png
-from lantern.scene.document import Camera, Look, PrintSettings, Scene
+from lantern.scene.document import Camera, PrintSettings, Scene
+from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.surroundings import Ground
 
@@ -61,7 +62,7 @@ def render(demo: Demo, path: Path, scale: float = 1.0, samples: int | None = Non
     engine.trace(film, samples or scene.print.samples)
     print(f"{path.name}: {film.width}x{film.height}, {film.samples} samples, {time.perf_counter() - start:.0f} s")
     picture = engine.develop(film, denoise="high")
-    write_png(path, display_rgb(picture, scene.look))
+    write_png(path, display_rgb(picture, scene.look, engine.surround(film, clean=True)))
     engine.close()
 
 

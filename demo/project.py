@@ -11,6 +11,7 @@ from pathlib import Path
 from demo.conditions import demo_conditions
 from demo.environments import ENVIRONMENTS, write_environment
 from demo.profiles import PROFILES, write_profile
+from demo.shots import demo_shots
 from demo.wick import write_wick
 from lantern.assets.beginning import pivoted
 from lantern.assets.hashing import sha256_of
@@ -19,8 +20,9 @@ from lantern.engine.lit_balls import BALLS, make_ball
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.conditions import under
-from lantern.scene.document import Asset, Camera, Look, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, PrintSettings, Scene
 from lantern.scene.framing import fit_camera
+from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 
@@ -88,9 +90,11 @@ def demo_scene() -> tuple[Scene, Callable[[FileRef], Path]]:
 
 
 def opening_demo() -> tuple[Scene, Callable[[FileRef], Path]]:
-    """The demo as it opens: in the evening, its filament aglow."""
+    """The demo as it opens: in the evening, its filament aglow, with shots to go to."""
     scene, resolve = demo_scene()
-    return under(scene, scene.conditions["hotel-evening"]), resolve
+    low, high = asset_bounds(import_asset(demo_files()[ASSET_FILE]))
+    lit = under(scene, scene.conditions["hotel-evening"])
+    return lit.model_copy(update={"shots": demo_shots(scene, low, high)}), resolve
 
 
 if __name__ == "__main__":

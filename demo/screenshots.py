@@ -3,6 +3,7 @@
 Waits until the proof is clean, so it takes a few minutes; leaves the project as it was.
 """
 
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -42,7 +43,7 @@ def _named(page: Page, action: str) -> None:
 
 
 def _views(page: Page, shot: Callable[[str], None]) -> None:
-    """Two views with the readout; handles; luminance under a loupe."""
+    """Two views with the readout; handles."""
 
     def settle(samples: int = CLEAN_SAMPLES) -> None:
         page.wait_for_timeout(1500)  # what is on the screen is of before
@@ -66,17 +67,6 @@ def _views(page: Page, shot: Callable[[str], None]) -> None:
     shot("handles")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    _named(page, "look luminance")
-    settle(8)
-    page.keyboard.press("l")
-    page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.35)
-    page.mouse.down()
-    page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=4)
-    page.mouse.up()
-    settle(64)
-    shot("luminance")
-    page.keyboard.press("Alt+l")
-    _named(page, "look proof")
 
 
 def _shapes(page: Page, shot: Callable[[str], None]) -> None:
@@ -99,7 +89,7 @@ def _shapes(page: Page, shot: Callable[[str], None]) -> None:
 
 
 def _finish(page: Page, shot: Callable[[str], None]) -> None:
-    """The lantern in porcelain and moss: lettering in the hand, then the picture alone."""
+    """The lantern in porcelain and moss: lettering in the hand."""
     page.get_by_role("button", name="All projects").click()
     page.get_by_role("button", name=f"Open {LANTERN}, Porcelain & Moss").click()
     page.wait_for_selector("canvas[data-state]", timeout=60_000)
@@ -111,14 +101,83 @@ def _finish(page: Page, shot: Callable[[str], None]) -> None:
     _wait_until_clean(page, 64)
     page.mouse.move(640, 20)
     shot("decals")
-    # Out of the hand, then out of the selection: nothing is to lie over the picture.
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    page.keyboard.press("p")
+
+
+def _look(page: Page, shot: Callable[[str], None]) -> None:
+    """A look of the shelf with a curve of one's own, beside the picture before it."""
+    _go(page, "Look")
+    page.get_by_role("button", name="Look Evening").click()
+    page.wait_for_timeout(1200)
+    page.get_by_role("switch", name="Tone curve on").click()
+    sheet = page.get_by_role("group", name="Curve: Tone, all").locator("svg")
+    sheet.scroll_into_view_if_needed()
+    for across, up in ((0.3, 0.24), (0.5, 0.56)):
+        box = sheet.bounding_box()
+        assert box is not None
+        x, y = box["x"] + across * box["width"], box["y"] + (1 - up) * box["height"]
+        page.mouse.click(x, y)
+        page.wait_for_timeout(400)
+    page.get_by_role("button", name="Edge", exact=True).click()
     page.wait_for_timeout(2500)
-    _wait_until_clean(page, 128)
-    shot("alone")
-    page.keyboard.press("p")
+    _wait_until_clean(page, 64)
+    page.mouse.move(640, 20)
+    page.wait_for_timeout(1500)
+    shot("look")
+    page.get_by_role("button", name="Edge", exact=True).click()
+    _undo(page, 4)
+
+
+def _compare(page: Page, shot: Callable[[str], None]) -> None:
+    """Two groups of variants made by doing, and two editions of them."""
+    steps = 0
+    _go(page, "Compare")
+    for part, material, name in (("Carry Strap", "Moss Felt", "Moss"), ("Base", "Glazed Porcelain", "Porcelain")):
+        page.get_by_role("button", name="Begin variants").click()
+        page.wait_for_timeout(800)
+        _go(page, "Materials")
+        page.get_by_role("grid", name="Parts").get_by_text(part, exact=True).click()
+        page.get_by_role("button", name=f"Dress {part} in {material}").click()
+        page.wait_for_timeout(1200)
+        page.keyboard.press("Escape")
+        _go(page, "Compare")
+        page.get_by_role("button", name="Keep as a variant").last.click()
+        page.get_by_role("radio", name="Variant 2").last.wait_for()
+        page.once("dialog", lambda dialog, name=name: dialog.accept(name))
+        page.get_by_role("button", name="More about Variant 2").last.click()
+        page.get_by_role("menuitem", name="Rename").click()
+        page.get_by_role("radio", name=name).wait_for()
+        page.get_by_role("button", name="Keep an edition of the variants that are on").click()
+        page.wait_for_timeout(800)
+        steps += 5
+    page.get_by_role("button", name="Edition Edition 1", exact=True).locator("img").wait_for(timeout=60_000)
+    page.wait_for_timeout(2500)
+    _wait_until_clean(page)
+    page.mouse.move(640, 20)
+    shot("compare")
+    _takes(page, shot)
+    _undo(page, steps)
+
+
+def _takes(page: Page, shot: Callable[[str], None]) -> None:
+    """Two takes, with another variant and turned a little, as a wipe with what differs in words."""
+    page.keyboard.press("k")
+    page.get_by_role("button", name="Sheet (1)").wait_for()
+    page.keyboard.press("1")
+    page.wait_for_timeout(1200)
+    _wait_until_clean(page)
+    page.keyboard.press("k")
+    page.get_by_role("button", name="Sheet (2)").click()
+    for box in page.get_by_role("checkbox", name=re.compile("Choose take")).all():
+        box.click()
+    page.get_by_role("button", name="Compare two").click()
+    page.get_by_role("combobox", name="Compared by").click()
+    page.get_by_role("option", name="Wipe").click()
+    page.get_by_role("complementary", name="What differs").get_by_role("button").first.wait_for()
+    page.wait_for_timeout(5000)
+    shot("takes")
+    page.get_by_role("button", name="Back to the picture").click()
 
 
 def _strewn(page: Page, shot: Callable[[str], None]) -> None:
@@ -189,6 +248,8 @@ def take(url: str) -> None:
         page.wait_for_timeout(1500)
         _wait_until_clean(page)
         shot("camera")
+        _look(page, shot)
+        _compare(page, shot)
         _go(page, "Print")
         page.get_by_role("button", name="Print this frame").click()
         page.locator("[data-testid^=print-][data-state=running]").get_by_text("left").wait_for(timeout=60_000)
@@ -204,17 +265,6 @@ def take(url: str) -> None:
         page.wait_for_timeout(500)
         shot("light")
         page.get_by_role("region", name="The map unrolled").get_by_role("button", name="Roll the map up").click()
-        page.get_by_role("button", name="Add a light").click()
-        page.get_by_role("menuitem", name="Spot").click()
-        page.locator("h2 button").filter(has_text="Shape").click()
-        page.get_by_role("button", name="Profile", exact=True).click()
-        page.get_by_role("menuitem", name="Wall washer").click()
-        page.get_by_role("button", name="as measured").click()
-        page.wait_for_timeout(1500)
-        _wait_until_clean(page)
-        page.get_by_text("Lights", exact=True).scroll_into_view_if_needed()
-        shot("profile")
-        _undo(page, 3)
         _views(page, shot)
         _strewn(page, shot)
         _finish(page, shot)

@@ -21,6 +21,8 @@ from demo.project import ACCOUNT, PASSWORD
 
 ROOT = Path(__file__).resolve().parents[2]
 START_SECONDS = 240
+DOTS = 0.5
+"""Pixels of a CSS pixel: what happens is tested, not how fine it looks, and a picture takes a quarter of the time."""
 DEMO = 1
 """Number of the demo project, which the application makes at its first start."""
 # Playwright's own five seconds are too few on a machine that others use as well.
@@ -97,7 +99,9 @@ class Window:
 
     def __init__(self, browser: Browser, application: Application) -> None:
         self.application = application
-        self.context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.context = browser.new_context(
+            viewport={"width": 1280, "height": 800}, device_scale_factor=DOTS, accept_downloads=True
+        )
         self.errors: list[str] = []
         self.outside: list[str] = []
         self.page = self.context.new_page()

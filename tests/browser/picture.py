@@ -17,7 +17,7 @@ CHIMNEY = (0.5, 0.5)
 
 def pixels(page: Page) -> np.ndarray:
     """What the person sees of the proof, (h, w, 3) float32 in [0, 255]."""
-    shot = page.get_by_test_id("picture").screenshot()
+    shot = page.get_by_test_id("picture").screenshot(scale="css")
     return np.asarray(Image.open(io.BytesIO(shot)).convert("RGB"), np.float32)
 
 

@@ -1,5 +1,7 @@
 """Every view, looked at by the rules of axe-core (WCAG 2.2 A and AA)."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -24,11 +26,33 @@ def violations(page):
     ]
 
 
-@pytest.mark.parametrize("stop", ["Asset", "Materials", "Light", "Camera", "Print"])
+@pytest.mark.parametrize("stop", ["Asset", "Materials", "Light", "Camera", "Look", "Compare", "Print"])
 def test_nothing_stands_in_the_way_at(page, stop):
     wait_for_samples(page, 1)
     click_picture(page, *BASE)
     go(page, stop)
+    assert violations(page) == []
+
+
+def test_nothing_stands_in_the_way_at_the_takes(page):
+    wait_for_samples(page, 1)
+    go(page, "Compare")
+    for count in (1, 2):
+        page.keyboard.press("k")
+        expect(page.get_by_role("button", name=f"Sheet ({count})")).to_be_visible()
+    page.get_by_role("button", name="Sheet (2)").click()
+    boxes = page.get_by_role("checkbox", name=re.compile("Choose take"))
+    expect(boxes).to_have_count(2)
+    page.mouse.move(640, 20)
+    assert violations(page) == []
+    page.get_by_role("button", name=re.compile("Open take")).first.click()
+    expect(page.get_by_role("complementary", name="What is said of it")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("button", name="Back to the sheet").click()
+    for box in boxes.all():
+        box.click()
+    page.get_by_role("button", name="Compare two").click()
+    expect(page.get_by_role("complementary", name="What differs")).to_be_visible()
     assert violations(page) == []
 
 

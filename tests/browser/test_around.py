@@ -93,7 +93,7 @@ def test_cards_are_dragged_on_the_unrolled_map_which_is_saved_as_a_file(page, tm
     eventually(page, lambda: card()["azimuth"] != before["azimuth"])
     turned = (card()["azimuth"] - before["azimuth"]) % 360
     assert abs(turned - 110 / 440 * 360) < 1 and abs(card()["elevation"] - before["elevation"] - 20 / 220 * 180) < 1
-    with page.expect_download() as download:
+    with page.expect_download(timeout=120_000) as download:
         sheet.get_by_role("button", name="Save as .exr").click()
     target = tmp_path / "around.exr"
     download.value.save_as(target)

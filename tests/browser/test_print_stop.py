@@ -39,7 +39,7 @@ def test_print_a_small_frame_and_download_it(page, tmp_path):
     card = queue_small_print(page, 24)
     expect(card).to_have_attribute("data-state", "done", timeout=60_000)
     for kind in ("PNG", "EXR"):
-        with page.expect_download() as waiting:
+        with page.expect_download(timeout=120_000) as waiting:
             card.get_by_role("button", name=f"Download {kind}").or_(
                 card.get_by_role("link", name=f"Download {kind}")
             ).click()

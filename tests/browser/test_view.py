@@ -5,6 +5,7 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
+from tests.browser.conftest import DOTS
 from tests.browser.picture import (
     BASE,
     CHIMNEY,
@@ -260,7 +261,8 @@ def test_the_loupe_gets_all_computing_and_the_rest_stays(page):
     )
     held = pixels(page)
     x, _, width, height = (int(v) for v in picture.get_attribute("data-region").split(","))
-    assert 0.17 < width / 936 < 0.23 and 0.17 < height / 585 < 0.23 and x > 300
+    share = width / (936 * DOTS), height / (585 * DOTS)
+    assert min(share) > 0.17 and max(share) < 0.23 and x > 300 * DOTS
     samples = int(picture.get_attribute("data-samples"))
     page.wait_for_function(
         "n => Number(document.querySelector('[data-testid=picture]').dataset.samples) >= 2 * n", arg=samples
@@ -273,7 +275,8 @@ def test_the_loupe_gets_all_computing_and_the_rest_stays(page):
     page.mouse.move(corner["x"] + 105, corner["y"] + 55, steps=3)
     page.mouse.up()
     page.wait_for_function(
-        "w => Number(document.querySelector('[data-testid=picture]').dataset.region.split(',')[2]) > w + 80", arg=width
+        "w => Number(document.querySelector('[data-testid=picture]').dataset.region.split(',')[2]) > w",
+        arg=width + 80 * DOTS,
     )
     page.get_by_role("button", name="Release the loupe").click()
     expect(page.get_by_test_id("loupe")).to_have_count(0)

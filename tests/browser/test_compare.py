@@ -1,0 +1,66 @@
+"""The stop Compare: variants made by doing, taken by a click and by keys, changed, combined to editions."""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.picture import by_name, expect_saved, go, set_number, stored, wait_for_samples
+
+
+@pytest.mark.console("422")
+def test_variants_are_made_by_doing_switched_changed_and_combined(page):
+    go(page, "Compare")
+    wait_for_samples(page, 2)
+    by_name(page, "Run or hold the proof")
+    page.get_by_role("button", name="Begin variants").click()
+    stored(page, lambda scene: list(scene["variant_groups"]), ["group-1"])
+    keep = page.get_by_role("button", name="Keep as a variant")
+    expect_saved(page)
+    keep.click()
+    expect(page.get_by_role("alert").filter(has_text="Nothing has changed")).to_be_visible()
+    go(page, "Asset")
+    page.get_by_role("button", name="Hide Chimney").click()
+    expect_saved(page)
+    go(page, "Compare")
+    keep.click()
+    stored(page, lambda scene: scene["variant_groups"]["group-1"]["chosen"], "variant-2")
+    expect(page.get_by_role("region", name="Chimney")).to_be_visible()
+    page.get_by_role("button", name="Keep an edition of the variants that are on").click()
+    stored(page, lambda scene: list(scene["editions"]), ["edition-1"])
+    expect(page.get_by_role("list", name="What Variant 2 changes")).to_have_text("Chimney: hidden")
+    page.get_by_role("radio", name="As it was").click()
+    stored(page, lambda scene: [p["visible"] for p in scene["parts"].values() if p["name"] == "Chimney"], [True])
+    page.get_by_test_id("picture").focus()
+    page.keyboard.press("2")
+    stored(page, lambda scene: [p["visible"] for p in scene["parts"].values() if p["name"] == "Chimney"], [False])
+    expect(page.get_by_role("radio", name="Variant 2")).to_be_checked()
+
+    # A second group, of what the light is; then the first one's place is changed under it.
+    page.get_by_role("button", name="Begin variants").click()
+    go(page, "Look")
+    set_number(page, "Exposure", "2")
+    expect_saved(page)
+    go(page, "Compare")
+    page.get_by_role("button", name="Keep as a variant").last.click()
+    stored(page, lambda scene: scene["variant_groups"]["group-2"]["name"], "Look")
+    expect(page.get_by_text("4 combinations")).to_be_visible()
+    page.get_by_role("button", name="Edition Edition 1").click()
+    expect(page.get_by_role("button", name="Edition Edition 1")).to_have_attribute("aria-pressed", "true")
+    go(page, "Look")
+    set_number(page, "Exposure", "1")
+    go(page, "Compare")
+    expect(page.get_by_test_id("changed-under")).to_be_visible()
+    page.get_by_role("button", name="In all").click()
+    expect(page.get_by_test_id("changed-under")).to_have_count(0)
+    stored(
+        page,
+        lambda scene: [v["values"]["/look/exposure"] for v in scene["variant_groups"]["group-2"]["variants"].values()],
+        [1, 1],
+    )
+
+    # A rule: what does not go together is said, and not taken.
+    page.get_by_role("radio", name="As it was").first.hover()
+    page.get_by_role("button", name="More about As it was").first.click()
+    page.get_by_role("menuitemcheckbox", name="Look: Variant 2").click()
+    expect(page.get_by_text("4 combinations, of which 3 go together")).to_be_visible()
+    page.get_by_role("radio", name="As it was").first.click()
+    expect(page.get_by_role("alert").filter(has_text="do not go together")).to_be_visible()
