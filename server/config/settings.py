@@ -38,7 +38,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "servestatic.middleware.ServeStaticMiddleware",
-    "django.contrib.sessions.middleware.SessionMiddleware",
+    "server.accounts.keeping.KeptSessions",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",

@@ -44,3 +44,28 @@ def test_a_print_is_made_whichever_question_found_no_database(query, people, pro
         prints.work_on(number)
     made = Print.objects.get(pk=number)
     assert (made.state, made.attempts) == (Print.State.DONE, 1)
+
+
+def test_a_window_hears_that_the_database_is_away_whichever_question_found_none(client, people, project):
+    """503 says to ask again; a 400 would blame the window. What is answered is answered, kept session or not."""
+    client.force_login(people["owner"])
+    client.raise_request_exception = False
+    answers = []
+    for query in range(12):
+        with away_at(query):
+            answers.append(client.get(f"/api/v1/projects/{project.pk}/prints").status_code)
+    assert set(answers) == {200, 503}
+
+
+def test_nobody_is_signed_in_by_a_session_that_could_not_be_kept(client, people):
+    client.raise_request_exception = False
+    body = {"username": "ada", "password": "lamp-oil"}
+    answers = []
+    for query in range(30):
+        client.logout()
+        with away_at(query):
+            answer = client.post("/api/v1/session", body, content_type="application/json")
+        answers.append(answer.status_code)
+        signed_in = client.get("/api/v1/session").json()["username"] == "ada"
+        assert signed_in == (answer.status_code == 200), query
+    assert set(answers) == {200, 503}
