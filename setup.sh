@@ -52,7 +52,7 @@ ensure_web() {
     (cd web && npm ci --no-audit --no-fund --loglevel=error >/dev/null) || fail "npm packages could not be installed"
     echo "$packages" >web/node_modules/.prepared
   fi
-  sources=$(cd web && find src index.html vite.config.ts tsconfig.json package-lock.json -type f -print0 | sort -z |
+  sources=$(cd web && find src showing index.html vite.config.ts vite.showing.config.ts tsconfig.json package-lock.json -type f -print0 | sort -z |
     xargs -0 sha256sum | sha256sum | cut -c1-16)
   if [ "$(cat web/dist/.prepared 2>/dev/null)" != "$sources" ]; then
     echo "Building the front end"

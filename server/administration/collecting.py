@@ -25,6 +25,7 @@ from server.prints.models import Print
 from server.projects.models import Edit, Project, Start, StoredFile
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import forget_unused
+from server.showings.models import Showing, SlidePicture
 from server.takes.models import Take
 
 log = logging.getLogger(__name__)
@@ -68,13 +69,15 @@ def _folders(folder: Path) -> list[Path]:
 def _named() -> Iterator[str]:
     for model in (EnvironmentItem, ProfileItem, ImageItem):
         yield from model.objects.values_list("file__sha256", flat=True)
-    yield from Take.objects.values_list("picture__sha256", flat=True)
+    for model in (Take, SlidePicture):
+        yield from model.objects.values_list("picture__sha256", flat=True)
     for values in (
         Project.objects.values_list("scene"),
         Start.objects.values_list("scene"),
         Edit.objects.values_list("patch", "inverse"),
         Print.objects.values_list("scene"),
         Take.objects.values_list("scene"),
+        Showing.objects.values_list("scene"),
         SwatchItem.objects.values_list("content"),
         RigItem.objects.values_list("content"),
     ):

@@ -22,6 +22,8 @@ from server.packages.api import router as packages
 from server.prints.api import router as prints
 from server.problems import CONTENT_TYPE, problem
 from server.projects.api import router as projects
+from server.showings.api import router as showings
+from server.showings.visits_api import router as visits
 from server.takes.api import router as takes
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
@@ -33,6 +35,8 @@ api.add_router("/", projects)
 api.add_router("/", packages)
 api.add_router("/", prints)
 api.add_router("/", takes)
+api.add_router("/", showings)
+api.add_router("/visits", visits)
 
 
 def _answer(request: HttpRequest, status: int, message: str) -> HttpResponse:

@@ -20,6 +20,7 @@ from server.config.origin import SameOrigin
 from server.live.consumer import ViewportConsumer
 from server.live.hosts import hosts
 from server.live.sessions import sessions
+from server.showings.consumer import ShowingConsumer
 
 
 async def live(scope: dict[str, Any], receive: ASGIReceiveCallable, send: ASGISendCallable) -> None:
@@ -39,7 +40,14 @@ application = ProtocolTypeRouter(
         "lifespan": live,
         "http": BodyLimits(django_application),
         "websocket": SameOrigin(
-            AuthMiddlewareStack(URLRouter([path("socket/projects/<int:project_id>", ViewportConsumer.as_asgi())]))
+            AuthMiddlewareStack(
+                URLRouter(
+                    [
+                        path("socket/projects/<int:project_id>", ViewportConsumer.as_asgi()),
+                        path("socket/showings/<int:showing_id>", ShowingConsumer.as_asgi()),
+                    ]
+                )
+            )
         ),
     }
 )

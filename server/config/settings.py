@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "server.library",
     "server.prints",
     "server.takes",
+    "server.showings",
     "server.intake",
     "server.idempotency",
 ]

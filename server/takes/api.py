@@ -33,13 +33,20 @@ MOST_PRINTED = 600
 class CommentEntry(Schema):
     id: int
     author: str
+    is_visitor: bool
+    """Whether it was said in a showing, by somebody without an account."""
+    pin: tuple[float, float] | None
     text: str
     answers: int | None = Field(None, alias="answers_id")
     created: datetime
 
     @staticmethod
     def resolve_author(comment: Comment) -> str:
-        return comment.author.get_username() if comment.author else ""
+        return comment.visitor or (comment.author.get_username() if comment.author else "")
+
+    @staticmethod
+    def resolve_is_visitor(comment: Comment) -> bool:
+        return bool(comment.visitor)
 
 
 class TakeEntry(Schema):

@@ -14,6 +14,7 @@ class Take(models.Model):
         KEPT = "kept"
         PRINT = "print"
         RESTORE = "restore"
+        SHOWING = "showing"
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="takes")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
@@ -52,6 +53,10 @@ class Comment(models.Model):
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="comments")
     answers = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="answered_by")
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    visitor = models.CharField(max_length=60, default="")
+    """What somebody without an account calls themselves, who saw it in a showing."""
+    pin = models.JSONField(null=True)
+    """The place in the picture that is meant: shares of its width and height."""
     text = models.TextField()
     created = models.DateTimeField(auto_now_add=True)
 

@@ -27,8 +27,12 @@ from server.library.rigs import KeepRig
 from server.library.swatches import KeepSwatch
 from server.prints.actions import QueuePrint
 from server.projects.actions import ApplyEdit, Undo
+from server.projects.models import StoredFile
 from server.projects.starts import KeepStart
 from server.projects.storage import keep
+from server.showings.models import Showing, SlidePicture
+from server.showings.tokens import token_of
+from tests.server.test_showings import new_showing
 from tests.server.test_takes import keep as keep_take
 from tests.server.test_viewport import is_type, joined, leave, until
 
@@ -105,8 +109,21 @@ ROUTES = {
     "DELETE /takes/{take_id}": OWN,
     "POST /takes/{take_id}/comments": OWN,
     "POST /takes/{take_id}/restoring": OWN,
+    "GET /projects/{project_id}/showings": OWN,
+    "POST /projects/{project_id}/showings": OWN,
+    "PATCH /showings/{showing_id}": OWN,
+    "POST /showings/{showing_id}/again": OWN,
+    "POST /showings/{showing_id}/withdraw": OWN,
+    "DELETE /showings/{showing_id}": OWN,
+    "GET /showings/{showing_id}/file": OWN,
+    "POST /visits": ALL,
+    "GET /visits/{showing_id}": set(),
+    "GET /visits/{showing_id}/pictures/{slide_id}/{turn}": set(),
+    "POST /visits/{showing_id}/pictures/{slide_id}/remarks": set(),
 }
 """Who gets an answer other than "sign in" or "there is no such thing for you"."""
+OF_VISITORS = {route for route in ROUTES if "/visits" in route}
+"""What a link opens: whoever has it, and no account is asked for."""
 
 
 ANYTHING = {
@@ -120,6 +137,7 @@ ANYTHING = {
     "is_default": True,
     "is_favourite": True,
     "text": "x",
+    "ends": "2027-01-01T00:00:00Z",
 }
 """What every route finds its fields in."""
 
@@ -146,8 +164,16 @@ def things(people, project, tmp_path):
     (tmp_path / "i.png").write_bytes(b"PNG")
     image = AddImage(people["owner"], tmp_path / "i.png", "i.png", "I", facts | {"has_alpha": False}).execute()
     worn = next(iter(project.document().materials))
+    showing = new_showing(people["owner"], project)
+    slide = showing.slides.get()
+    slide.take = keep_take(people["owner"], project, request="shown")
+    slide.save()
+    SlidePicture.objects.create(slide=slide, picture=slide.take.picture)
     swatch = KeepSwatch(people["owner"], project.pk, worn, "").execute()
     return {
+        "showing_id": showing.pk,
+        "slide_id": slide.pk,
+        "turn": 0,
         "swatch_key": f"own-{swatch.pk}",
         "rig_key": KeepRig(people["owner"], Rig(name="R")).execute().key,
         "look_key": KeepLook(people["owner"], NamedLook(name="L", look=Look())).execute().key,
@@ -184,7 +210,45 @@ def test_a_route_answers_whom_it_should(client, people, things, route, person):
     )
     assert (not refused) == (person in ROUTES[route]), f"{answer.status_code} {answer.content[:200]}"
     if person == NOBODY and refused:
-        assert answer.status_code == 401
+        assert answer.status_code == (404 if route in OF_VISITORS else 401)
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("route", [route for route, persons in ROUTES.items() if persons != ALL])
+def test_a_link_opens_its_showing_and_nothing_else(client, things, other_showing, route):
+    """Neither what needs an account, nor another showing of the same project."""
+    visit(client, things["showing_id"])
+    method, path = route.split()
+    address = "/api/v1" + path.format(**things, kind="png")
+    if method == "GET":
+        address += "?kind=absolute&other={take_id}&takes={take_id}".format(**things)
+
+    def answer(address):
+        return client.generic(method, address, json.dumps(ANYTHING), content_type="application/json").status_code
+
+    if route not in OF_VISITORS:
+        assert answer(address) == 401
+        return
+    assert answer(address) == 200
+    for_another = path.format(**things | other_showing)
+    assert answer("/api/v1" + for_another) == 404
+    mixed = path.format(**things | {"slide_id": other_showing["slide_id"]})
+    assert answer("/api/v1" + mixed) == (404 if "slide_id" in path else 200)
+
+
+def visit(client, number):
+    """Open a showing as whoever has its link."""
+    token = token_of(Showing.objects.get(pk=number).nonce)
+    answer = client.post("/api/v1/visits", {"token": token}, content_type="application/json")
+    assert answer.status_code == 200, answer.content
+
+
+@pytest.fixture
+def other_showing(people, project):
+    made = new_showing(people["owner"], project)
+    slide = made.slides.get()
+    SlidePicture.objects.create(slide=slide, picture=StoredFile.objects.first())
+    return {"showing_id": made.pk, "slide_id": slide.pk}
 
 
 @pytest.mark.parametrize("person", ["owner", "stranger", "superuser"])

@@ -1,6 +1,7 @@
 /** What the server has, as far as this window has asked for it: lists, and what changes them. */
 import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
 import { api } from "./client";
+import { showings } from "./showings";
 import { takes } from "./takes";
 import type { PrintEntry } from "./types";
 
@@ -23,6 +24,7 @@ const KEYS = {
   looks: ["looks"],
   prints: (project: number) => ["prints", project],
   takes: (project: number) => ["takes", project],
+  showings: (project: number) => ["showings", project],
 } as const;
 
 /** The projects, asked for again while they are looked at: a cover is made some seconds after a project was left. */
@@ -64,6 +66,15 @@ export const useTakes = (project: number) =>
     refetchInterval: 2 * IDLE_MS,
   });
 
+/** The showings of a project, asked for often while their pictures are being made. */
+export const useShowings = (project: number) =>
+  useQuery({
+    queryKey: KEYS.showings(project),
+    queryFn: () => showings.list(project),
+    refetchInterval: ({ state }) =>
+      state.data?.some((each) => each.pictures < each.wanted) ? 2 * BUSY_MS : 2 * IDLE_MS,
+  });
+
 /** Ask again for a list: something in it has changed. */
 export const changed = {
   projects: () =>
@@ -76,6 +87,7 @@ export const changed = {
   looks: () => queryClient.invalidateQueries({ queryKey: KEYS.looks }),
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
   takes: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.takes(project) }),
+  showings: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.showings(project) }),
 };
 
 /** The list of environments, of profiles or of images, as it is now. */

@@ -1164,6 +1164,194 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/showings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Showings
+         * @description The showings of a project, newest first.
+         */
+        get: operations["server_showings_api_list_showings"];
+        put?: never;
+        /**
+         * Create Showing
+         * @description Make a link to pictures of the project as it is now; they are prepared behind all that somebody waits for.
+         */
+        post: operations["server_showings_api_create_showing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings/{showing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Showing
+         * @description Remove a showing; its takes stay in the project.
+         */
+        delete: operations["server_showings_api_remove_showing"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Showing
+         * @description Change a showing. With another password all its pages close.
+         */
+        patch: operations["server_showings_api_change_showing"];
+        trace?: never;
+    };
+    "/api/v1/showings/{showing_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prepare Again
+         * @description Have the pictures made that have failed.
+         */
+        post: operations["server_showings_api_prepare_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings/{showing_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Showing
+         * @description Make its link good for nothing, at once.
+         */
+        post: operations["server_showings_api_withdraw_showing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/showings/{showing_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Showing File
+         * @description The showing without a server: one HTML file, or a zip with the pictures beside it.
+         */
+        get: operations["server_showings_api_showing_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description Open the showing of a link; 401 asks for its password. This browser may see it from now on.
+         */
+        post: operations["server_showings_visits_api_enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visits/{showing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visited
+         * @description A showing that this browser has opened, as it is now.
+         */
+        get: operations["server_showings_visits_api_visited"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visits/{showing_id}/pictures/{slide_id}/{turn}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visited Picture
+         * @description One of its pictures, JPEG.
+         */
+        get: operations["server_showings_visits_api_visited_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visits/{showing_id}/pictures/{slide_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remark
+         * @description Say something of a picture, with a pin in it if wanted, or choose it.
+         */
+        post: operations["server_showings_visits_api_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -7278,6 +7466,13 @@ export interface components {
             id: number;
             /** Author */
             author: string;
+            /** Is Visitor */
+            is_visitor: boolean;
+            /** Pin */
+            pin: [
+                number,
+                number
+            ] | null;
             /** Text */
             text: string;
             /** Answers */
@@ -7446,6 +7641,201 @@ export interface components {
              *     ]
              */
             areas: ("asset" | "materials" | "light" | "camera" | "look" | "print")[];
+        };
+        /** PagedShowingEntry */
+        PagedShowingEntry: {
+            /** Items */
+            items: components["schemas"]["ShowingEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** ShowingEntry */
+        ShowingEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Withdrawn */
+            withdrawn: string | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Rights */
+            rights: ("turn" | "switch" | "compare" | "comment")[];
+            /** Has Password */
+            has_password: boolean;
+            /** Token */
+            token: string;
+            /** Visitors */
+            visitors: number;
+            /** Pictures */
+            pictures: number;
+            /** Wanted */
+            wanted: number;
+            /** Problems */
+            problems: string[];
+        };
+        /** NewShowing */
+        NewShowing: {
+            /** Name */
+            name: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Shots
+             * @default []
+             */
+            shots: string[];
+            /**
+             * Conditions
+             * @default []
+             */
+            conditions: string[];
+            /**
+             * Rights
+             * @default [
+             *       "switch",
+             *       "compare",
+             *       "comment"
+             *     ]
+             */
+            rights: ("turn" | "switch" | "compare" | "comment")[];
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Longer Side
+             * @default 1280
+             * @enum {integer}
+             */
+            longer_side: 960 | 1280 | 1920;
+            /**
+             * Samples
+             * @default 64
+             */
+            samples: number;
+        };
+        /**
+         * ShowingChange
+         * @description What is to be different; what is not said stays.
+         */
+        ShowingChange: {
+            /** Name */
+            name?: string | null;
+            /** Ends */
+            ends?: string | null;
+            /** Rights */
+            rights?: ("turn" | "switch" | "compare" | "comment")[] | null;
+            /** Password */
+            password?: string | null;
+        };
+        /** SeenComment */
+        SeenComment: {
+            /** Id */
+            id: number;
+            /** Author */
+            author: string;
+            /** Answers */
+            answers: number | null;
+            /** Text */
+            text: string;
+            /** Pin */
+            pin: [
+                number,
+                number
+            ] | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
+        /** SeenShowing */
+        SeenShowing: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Rights */
+            rights: ("turn" | "switch" | "compare" | "comment")[];
+            /** Slides */
+            slides: components["schemas"]["SeenSlide"][];
+            /** Wanted */
+            wanted: number;
+            /**
+             * May Lead
+             * @default false
+             */
+            may_lead: boolean;
+        };
+        /** SeenSlide */
+        SeenSlide: {
+            /** Id */
+            id: number;
+            /** Edition */
+            edition: string;
+            /** Shot */
+            shot: string;
+            /** Conditions */
+            conditions: string;
+            /** Pictures */
+            pictures: string[];
+            /** Comments */
+            comments: components["schemas"]["SeenComment"][];
+        };
+        /** Entry */
+        Entry: {
+            /** Token */
+            token: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+        };
+        /** NewRemark */
+        NewRemark: {
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Pin */
+            pin?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Chosen
+             * @default false
+             */
+            chosen: boolean;
         };
         /**
          * Align
@@ -10253,6 +10643,86 @@ export interface components {
             problem: string | null;
         };
         ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"];
+        /**
+         * Lead
+         * @description Whoever leads shows this to all.
+         */
+        Lead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "lead";
+            /** Slide */
+            slide: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Beside
+             * @default null
+             */
+            beside: number | null;
+        };
+        /**
+         * Release
+         * @description Whoever has led leads no more: all look at what they like.
+         */
+        Release: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "release";
+        };
+        FromVisitor: components["schemas"]["Lead"] | components["schemas"]["Release"];
+        /**
+         * Free
+         * @description Nobody leads.
+         */
+        Free: {
+            /**
+             * Type
+             * @default free
+             * @constant
+             */
+            type: "free";
+        };
+        /**
+         * Led
+         * @description What is shown by whoever leads.
+         */
+        Led: {
+            /**
+             * Type
+             * @default led
+             * @constant
+             */
+            type: "led";
+            /** Slide */
+            slide: number;
+            /** Turn */
+            turn: number;
+            /** Beside */
+            beside: number | null;
+        };
+        /**
+         * Viewers
+         * @description How many look, for whoever may lead.
+         */
+        Viewers: {
+            /**
+             * Type
+             * @default viewers
+             * @constant
+             */
+            type: "viewers";
+            /** Count */
+            count: number;
+        };
+        ToVisitor: components["schemas"]["Led"] | components["schemas"]["Free"] | components["schemas"]["Viewers"];
     };
     responses: never;
     parameters: never;
@@ -11786,6 +12256,264 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_showings_api_list_showings: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedShowingEntry"];
+                };
+            };
+        };
+    };
+    server_showings_api_create_showing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShowing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingEntry"];
+                };
+            };
+        };
+    };
+    server_showings_api_remove_showing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_showings_api_change_showing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShowingChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingEntry"];
+                };
+            };
+        };
+    };
+    server_showings_api_prepare_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingEntry"];
+                };
+            };
+        };
+    };
+    server_showings_api_withdraw_showing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShowingEntry"];
+                };
+            };
+        };
+    };
+    server_showings_api_showing_file: {
+        parameters: {
+            query?: {
+                form?: "page" | "folder";
+            };
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_showings_visits_api_enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Entry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenShowing"];
+                };
+            };
+        };
+    };
+    server_showings_visits_api_visited: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenShowing"];
+                };
+            };
+        };
+    };
+    server_showings_visits_api_visited_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+                slide_id: number;
+                turn: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_showings_visits_api_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                showing_id: number;
+                slide_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRemark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenComment"];
+                };
             };
         };
     };

@@ -23,6 +23,7 @@ export type Variant = Schemas["Variant"];
 export type VariantGroup = Schemas["VariantGroup"];
 export type Edition = Schemas["Edition"];
 export type TakeEntry = Schemas["TakeEntry"];
+export type CommentEntry = Schemas["CommentEntry"];
 export type Mark = Schemas["Mark"];
 export type TakeChange = Schemas["TakeChange"];
 export type Comparison = Schemas["ComparisonEntry"];
@@ -73,3 +74,11 @@ export interface Operation {
   path: string;
   value?: unknown;
 }
+export type ShowingEntry = Schemas["ShowingEntry"];
+export type NewShowing = Schemas["NewShowing"];
+export type Right = ShowingEntry["rights"][number];
+export type SeenShowing = Schemas["SeenShowing"];
+export type SeenSlide = Schemas["SeenSlide"];
+export type SeenComment = Schemas["SeenComment"];
+export type FromVisitor = Schemas["FromVisitor"];
+export type ToVisitor = Schemas["ToVisitor"];

@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { Plus } from "lucide-react";
+import { ShowingSection } from "../showings/ShowingSection";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { TakeSection } from "../takes/TakeSection";
@@ -17,6 +18,7 @@ export function CompareStop() {
   return (
     <>
       <TakeSection />
+      <ShowingSection />
       <Typography variant="body2" color="textSecondary" sx={{ mb: 1.25 }}>
         {keys.length === 0
           ? "Begin variants, change what is to differ (a material, what is seen, a place, the light, the look), and keep it. What was before stays the first of them."

@@ -1,7 +1,7 @@
 /** What is drawn on a take, and drawing more: an arrow, a ring around something, words at a point. */
 import Box from "@mui/material/Box";
 import { type PointerEvent, useState } from "react";
-import type { Mark } from "../api/types";
+import type { CommentEntry, Mark } from "../api/types";
 
 export type Pen = Mark["kind"] | null;
 const INK = "#ff8a5c";
@@ -10,13 +10,15 @@ const SLIP = 0.01;
 
 interface Props {
   marks: readonly Mark[];
+  /** Comments that point at a place. */
+  pins: readonly CommentEntry[];
   pen: Pen;
   /** Width over height of the picture. */
   shape: number;
   onDraw: (mark: Mark) => void;
 }
 
-export function Marks({ marks, pen, shape, onDraw }: Props) {
+export function Marks({ marks, pins, pen, shape, onDraw }: Props) {
   const [stroke, setStroke] = useState<Mark | null>(null);
   /** Where the hand is, in shares of the picture, which the marks lie over as large as it is shown. */
   const at = (event: PointerEvent): [number, number] => {
@@ -63,6 +65,14 @@ export function Marks({ marks, pen, shape, onDraw }: Props) {
       {marks.map((mark) => (
         <Drawn key={keyOf(mark)} mark={mark} shape={shape} />
       ))}
+      {pins.map(
+        ({ id, author, text, pin }) =>
+          pin && (
+            <circle key={id} cx={pin[0] * shape} cy={pin[1]} r={0.011} fill={INK} stroke="#fff" strokeWidth={0.004}>
+              <title>{`${author}: ${text}`}</title>
+            </circle>
+          ),
+      )}
       {stroke && <Drawn mark={stroke} shape={shape} />}
     </Box>
   );

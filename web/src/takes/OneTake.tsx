@@ -71,6 +71,7 @@ export function OneTake({ take }: { take: TakeEntry }) {
             />
             <Marks
               marks={take.marks}
+              pins={take.comments}
               pen={pen}
               shape={take.width / take.height}
               onDraw={(mark) => said.mutate({ marks: [...take.marks, mark] })}

@@ -3,7 +3,7 @@
 Writes `openapi.json`, with the messages of the socket among its schemas, and `fields.gen.ts`: label, unit and ranges of
 every field of the scene document and how they are grouped, the kinds of lights, forms and sources, the pieces of a set,
 the ways of looking, the effects of a look in their order, what conditions say, what the import report can draw, the
-colours of black bodies.
+colours of black bodies, what visitors of showings may do.
 """
 
 import json
@@ -29,6 +29,7 @@ from lantern.scene.scatter import Scatter
 from lantern.scene.staging import NAMES
 from lantern.scene.turning import UPRIGHT
 from server.protocol.schema import message_schemas
+from server.showings import rights
 
 MODELS = (
     document.Material,
@@ -120,6 +121,7 @@ def fields_module() -> str:
         "curveMarks": json.dumps({"grey": round(coded(math.log2(GREY)), 4), "white": round(coded(0.0), 4)}),
         "sheets": json.dumps(list(SHEETS_MM)),
         "mostLocals": str(look.MOST_LOCALS), "mostPoints": str(look.MOST_POINTS),
+        "showing": json.dumps({"rights": rights.RIGHTS, "ring": rights.TURNS, "most": rights.MOST_PICTURES}),
         "conditions": json.dumps({"sections": conditions.SECTIONS, "look": conditions.LOOK}),
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())

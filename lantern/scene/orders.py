@@ -1,0 +1,78 @@
+"""Pictures of a document under several editions, shots and conditions: which there are, and the document of each.
+
+In: a document, keys of editions, shots and conditions. Out: combinations, documents. Called by the server's showings.
+"""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import product
+
+from lantern.scene.conditions import under
+from lantern.scene.document import Camera, Scene
+from lantern.scene.patching import apply_operations
+from lantern.scene.reading import read_scene
+from lantern.scene.shots import seen_from
+from lantern.scene.variants import edition_taken
+
+
+class OrderError(ValueError):
+    """A picture cannot be had as it is asked for; the message says what is gone, or what does not go together."""
+
+
+@dataclass(frozen=True)
+class Combination:
+    """One picture that is wanted; None is what the document has on."""
+
+    edition: str | None = None
+    shot: str | None = None
+    conditions: str | None = None
+
+    def names(self, scene: Scene) -> tuple[str, str, str]:
+        """Of edition, shot and conditions, empty where there is nothing to tell. Raises KeyError."""
+        return (
+            "" if self.edition is None else scene.editions[self.edition].name,
+            "" if self.shot is None else scene.shots[self.shot].name,
+            "" if self.conditions is None else scene.conditions[self.conditions].name,
+        )
+
+
+def combinations(editions: Sequence[str], shots: Sequence[str], conditions: Sequence[str]) -> Iterator[Combination]:
+    """Each edition in each shot under all conditions, in the order given, each once; of nothing what is on."""
+    of: list[list[str | None]] = [[*dict.fromkeys(keys)] or [None] for keys in (editions, shots, conditions)]
+    return (Combination(*one) for one in product(*of))
+
+
+def document_of(scene: Scene, wanted: Combination) -> Scene:
+    """The document that shows a combination.
+
+    Conditions that are asked for win over those that a shot has of its own. Raises OrderError, and VariantError for
+    variants that do not go together.
+    """
+    for key, there, what in (
+        (wanted.edition, scene.editions, "edition"),
+        (wanted.shot, scene.shots, "shot"),
+        (wanted.conditions, scene.conditions, "conditions"),
+    ):
+        if key is not None and key not in there:
+            raise OrderError(f"The {what} {key} {'are' if what == 'conditions' else 'is'} gone: choose again.")
+    if wanted.edition is not None:
+        scene = read_scene(apply_operations(scene.plain(), edition_taken(scene, wanted.edition).patch)[0])
+    if wanted.shot is not None:
+        scene = seen_from(scene, scene.shots[wanted.shot])
+    if wanted.conditions is not None:
+        scene = under(scene, scene.conditions[wanted.conditions])
+    return scene
+
+
+def turned(camera: Camera, share: float) -> Camera:
+    """A camera on a level circle about its target; `share` [0, 1] of a whole turn, to the right as it looks.
+
+    What it is focused on keeps its distance, so a ring of such cameras has one depth of field.
+    """
+    angle = 2.0 * math.pi * share
+    cos, sin = math.cos(angle), math.sin(angle)
+    x, y, z = (p - t for p, t in zip(camera.position, camera.target, strict=True))
+    tx, ty, tz = camera.target
+    position = (tx + x * cos + z * sin, ty + y, tz - x * sin + z * cos)
+    return camera.model_copy(update={"position": position, "keys": ()})

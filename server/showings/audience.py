@@ -1,0 +1,93 @@
+"""Who looks at which showing just now, and what whoever leads shows them.
+
+In: sockets as they come and go, what is led, showings that are withdrawn. Out: messages to all sockets of a showing, or
+all of them closed. Called by the consumer on its event loop, and by actions from their threads.
+"""
+
+import asyncio
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from server.protocol.showings import Free, Lead, Led, ToVisitor, Viewers
+
+OVER = 4404
+"""Why a socket is closed: there is no such showing for it, or no more."""
+FULL = 4429
+"""Why a socket is closed: as many look as can. The page goes on without being led."""
+MOST_VIEWERS = 200
+
+
+class Seat(Protocol):
+    """One page that is open."""
+
+    may_lead: bool
+
+    def tell(self, message: ToVisitor) -> None: ...
+
+    async def close(self, code: int) -> None: ...
+
+
+@dataclass
+class _Room:
+    seats: dict[Seat, asyncio.AbstractEventLoop] = field(default_factory=dict)
+    leader: Seat | None = None
+    led: Led | None = None
+
+
+_rooms: dict[int, _Room] = {}
+
+
+def joined(showing: int, seat: Seat) -> bool:
+    """Give a page its seat, and what is led just now; False where there is none left."""
+    room = _rooms.setdefault(showing, _Room())
+    if len(room.seats) >= MOST_VIEWERS:
+        return False
+    room.seats[seat] = asyncio.get_running_loop()
+    if room.led is not None:
+        seat.tell(room.led)
+    _count(room)
+    return True
+
+
+def left(showing: int, seat: Seat) -> None:
+    """Take a seat back. When whoever led is gone, all keep what they see, and may look on by themselves."""
+    room = _rooms.get(showing)
+    if room is None or room.seats.pop(seat, None) is None:
+        return
+    if room.leader is seat:
+        release(showing, seat)
+    if not room.seats:
+        del _rooms[showing]
+    else:
+        _count(room)
+
+
+def lead(showing: int, seat: Seat, shown: Lead) -> None:
+    """Show something to all; whoever shows it leads from now on."""
+    room = _rooms[showing]
+    room.leader, room.led = seat, Led(slide=shown.slide, turn=shown.turn, beside=shown.beside)
+    for each in room.seats:
+        if each is not seat:
+            each.tell(room.led)
+
+
+def release(showing: int, seat: Seat) -> None:
+    """Let all look at what they like, if it is this seat that leads."""
+    room = _rooms[showing]
+    if room.leader is seat:
+        room.leader = room.led = None
+        for each in room.seats:
+            each.tell(Free())
+
+
+def shut(showing: int) -> None:
+    """Close every page of a showing; from any thread."""
+    room = _rooms.get(showing)
+    for seat, loop in list(room.seats.items()) if room else ():
+        asyncio.run_coroutine_threadsafe(seat.close(OVER), loop)
+
+
+def _count(room: _Room) -> None:
+    for each in room.seats:
+        if each.may_lead:
+            each.tell(Viewers(count=len(room.seats)))

@@ -1,0 +1,166 @@
+/** A new showing: what is shown, until when, and what visitors may do. */
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Checkbox from "@mui/material/Checkbox";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { useState } from "react";
+import { showing } from "../api/fields.gen";
+import { changed } from "../api/queries";
+import { showings } from "../api/showings";
+import type { Right } from "../api/types";
+import { useScene, useSlice, useWorkspace } from "../store/context";
+import { inOrder } from "../store/order";
+import { type Chosen, dayIn, endOf, pictures } from "./counting";
+
+const DAYS = 14;
+const KINDS = [
+  ["editions", "Editions"],
+  ["shots", "Shots"],
+  ["conditions", "Light"],
+] as const;
+
+const keysOf = (entries: Record<string, unknown>, order: readonly string[]) =>
+  inOrder(entries, order).map(([key]) => key);
+
+export function NewShowing({ onClose }: { onClose: () => void }) {
+  const workspace = useWorkspace();
+  const project = useSlice((s) => s.project);
+  const scene = useScene((s) => s);
+  const there = {
+    editions: keysOf(scene.editions, scene.edition_order),
+    shots: keysOf(scene.shots, scene.shot_order),
+    conditions: Object.keys(scene.conditions),
+  };
+  const [name, setName] = useState("");
+  const [day, setDay] = useState(() => dayIn(DAYS));
+  const [password, setPassword] = useState("");
+  const [chosen, setChosen] = useState<Chosen>({ editions: there.editions, shots: [], conditions: [] });
+  const [rights, setRights] = useState<Right[]>(["switch", "compare", "comment"]);
+  const [problem, setProblem] = useState("");
+  const count = pictures(chosen, rights);
+
+  const make = async () => {
+    try {
+      await showings.create(project, {
+        name: name || "Showing",
+        ends: endOf(day),
+        password,
+        rights,
+        ...chosen,
+      } as never);
+      await changed.showings(project);
+      workspace.notify({
+        severity: "info",
+        text: "The showing is made; its pictures follow. Copy its link.",
+      });
+      onClose();
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  return (
+    <Dialog open onClose={onClose} maxWidth="sm" fullWidth>
+      <DialogTitle>Make a showing</DialogTitle>
+      <DialogContent>
+        <Typography variant="body2" color="textSecondary" sx={{ mb: 2 }}>
+          A link for somebody without an account. They see the project as it is now, and nothing else of it.
+        </Typography>
+        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 150px 150px", gap: 1.5, pt: 0.5, mb: 2 }}>
+          <TextField size="small" label="Name" value={name} onChange={(e) => setName(e.target.value)} />
+          <TextField
+            size="small"
+            type="date"
+            label="Until"
+            value={day}
+            onChange={(e) => setDay(e.target.value)}
+            slotProps={{ inputLabel: { shrink: true } }}
+          />
+          <TextField
+            size="small"
+            label="Password, if wanted"
+            value={password}
+            autoComplete="off"
+            onChange={(e) => setPassword(e.target.value)}
+          />
+        </Box>
+        {KINDS.map(([kind, title]) => (
+          <Several
+            key={kind}
+            title={title}
+            keys={there[kind]}
+            nameOf={(key) => scene[kind][key]!.name}
+            chosen={chosen[kind]}
+            onChange={(keys) => setChosen((now) => ({ ...now, [kind]: keys }))}
+          />
+        ))}
+        <Several
+          title="Visitors may"
+          keys={Object.keys(showing.rights)}
+          nameOf={(key) => showing.rights[key as Right]}
+          chosen={rights}
+          onChange={(keys) => setRights(keys as Right[])}
+        />
+        {problem && (
+          <Typography role="alert" variant="body2" color="error" sx={{ mt: 1 }}>
+            {problem}
+          </Typography>
+        )}
+      </DialogContent>
+      <DialogActions>
+        <Typography
+          variant="body2"
+          color={count > showing.most ? "error" : "textSecondary"}
+          sx={{ flex: 1, pl: 2 }}
+        >
+          {count === 1 ? "One picture" : `${count.toLocaleString("en")} pictures`} will be made
+          {count > showing.most && `: ${showing.most} are the most`}
+        </Typography>
+        <Button onClick={onClose}>Leave it</Button>
+        <Button variant="contained" disabled={count > showing.most || day === ""} onClick={() => void make()}>
+          Make it
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+interface SeveralProps {
+  title: string;
+  keys: string[];
+  nameOf: (key: string) => string;
+  chosen: string[];
+  onChange: (keys: string[]) => void;
+}
+
+/** Some of several things; of none chosen what is on is shown. */
+function Several({ title, keys, nameOf, chosen, onChange }: SeveralProps) {
+  if (keys.length === 0) return null;
+  return (
+    <Box component="fieldset" sx={{ border: 0, m: 0, p: 0, mb: 1 }}>
+      <Typography component="legend" variant="body2" sx={{ fontWeight: 600, p: 0 }}>
+        {title}
+      </Typography>
+      {keys.map((key) => (
+        <FormControlLabel
+          key={key}
+          label={nameOf(key)}
+          control={
+            <Checkbox
+              size="small"
+              checked={chosen.includes(key)}
+              onChange={(_, on) =>
+                onChange(keys.filter((each) => (each === key ? on : chosen.includes(each))))
+              }
+            />
+          }
+        />
+      ))}
+    </Box>
+  );
+}
