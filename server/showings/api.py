@@ -78,7 +78,7 @@ class NewShowing(Schema):
     rights: list[Right] = Field(["switch", "compare", "comment"])
     password: str = ""
     longer_side: Literal[960, 1280, 1920] = 1280
-    samples: int = Field(64, ge=4, le=1024)
+    samples: int = Field(32, ge=4, le=1024)
 
 
 class ShowingChange(Schema):

@@ -6,6 +6,7 @@ leaves what is made, and the next goes on with what is missing.
 
 import logging
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -101,20 +102,7 @@ class _Maker:
         samples = self._showing.samples if turn == 0 else max(1, round(RING_SHARE * self._showing.samples))
         seen = scene.model_copy(update={"camera": turned(scene.camera, turn / TURNS)}) if turn else scene
         rgb, noise = self._picture(self._sized(seen), samples)
-        picture = patiently(lambda: self._kept(encode_jpeg(rgb)))
-        if turn == 0 and slide.take_id is None:
-            take = patiently(lambda: self._take(slide, scene, rgb, samples, noise))
-            slide.take = take
-            patiently(lambda: slide.save(update_fields=("take",)))
-        kept = {"picture": picture}
-        patiently(lambda: SlidePicture.objects.get_or_create(slide=slide, turn=turn, defaults=kept))
-
-    def _kept(self, jpeg: bytes) -> StoredFile:
-        with tempfile.NamedTemporaryFile() as file:
-            file.write(jpeg)
-            file.flush()
-            reference = storage.keep(Path(file.name), "slide.jpg", self._showing.maker)
-        return StoredFile.objects.get(sha256=reference.sha256)
+        patiently(lambda: keep_picture(self._showing, slide, scene, turn, Made(rgb, samples, noise)))
 
     def _sized(self, scene: Scene) -> Scene:
         ratio = self._showing.longer_side / max(scene.print.width, scene.print.height)
@@ -143,17 +131,36 @@ class _Maker:
     def _resolve(self, reference: FileRef) -> Path:
         return Path(self._paths[reference.sha256])
 
-    def _take(self, slide: Slide, scene: Scene, rgb: np.ndarray, samples: int, noise: float) -> Take:
-        showing = self._showing
-        take = KeepTake(
-            showing.maker,
-            showing.project_id,
-            scene.model_dump(mode="json"),
-            showing.revision,
-            Still(encode_png(rgb), samples, noise),
-            f"showing-{slide.pk}",
-            reason=Take.Reason.SHOWING,
-        ).execute()
-        take.board, take.note = showing.name, " · ".join(name for name in slide.names if name)
-        take.save(update_fields=("board", "note"))
-        return take
+
+@dataclass(frozen=True)
+class Made:
+    """A picture of a slide: (h, w, 3) uint8, and how far it had come."""
+
+    rgb: np.ndarray
+    samples: int
+    noise: float | None
+
+
+def keep_picture(showing: Showing, slide: Slide, scene: Scene, turn: int, made: Made) -> None:
+    """Store a picture of a slide; that of the shot itself becomes a take on the showing's board. Done twice, it is done
+    once."""
+    if turn == 0 and slide.take_id is None:
+        slide.take = _take(showing, slide, scene, made)
+        slide.save(update_fields=("take",))
+    with tempfile.NamedTemporaryFile() as file:
+        file.write(encode_jpeg(made.rgb))
+        file.flush()
+        reference = storage.keep(Path(file.name), "slide.jpg", showing.maker)
+    kept = {"picture": StoredFile.objects.get(sha256=reference.sha256)}
+    SlidePicture.objects.get_or_create(slide=slide, turn=turn, defaults=kept)
+
+
+def _take(showing: Showing, slide: Slide, scene: Scene, made: Made) -> Take:
+    still = Still(encode_png(made.rgb), made.samples, made.noise)
+    document, request = scene.model_dump(mode="json"), f"showing-{slide.pk}"
+    take = KeepTake(
+        showing.maker, showing.project_id, document, showing.revision, still, request, reason=Take.Reason.SHOWING
+    ).execute()
+    take.board, take.note = showing.name, " · ".join(name for name in slide.names if name)
+    take.save(update_fields=("board", "note"))
+    return take

@@ -2,19 +2,25 @@
 
 from base64 import b64decode
 from collections.abc import Callable
+from datetime import timedelta
 from functools import partial
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from django.contrib.auth import get_user_model
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.management.base import BaseCommand, CommandParser
 from django.utils import timezone
+from PIL import Image
 
+from demo.editions import PROJECT_NAME as EDITIONS_NAME
+from demo.editions import edition_demo
 from demo.environments import ENVIRONMENTS
 from demo.finishes import FINISHES, LANTERN, finished_demo
 from demo.profiles import PROFILES
 from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, opening_demo
+from demo.takes import BOARD, SAMPLES, SHOT, WIDTH, picture_of
 from demo.travel_set import PROJECT_NAME as SET_NAME
 from demo.travel_set import travel_scene
 from lantern.assets.inspecting import inspect
@@ -23,6 +29,7 @@ from lantern.engine.lit_balls import BALLS
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
+from lantern.scene.orders import Combination, document_of
 from server.intake.reading import environment_facts, image_facts, profile_facts
 from server.library.actions import AddEnvironment, AddImage, AddProfile
 from server.library.models import EnvironmentItem, ImageItem, ProfileItem
@@ -31,6 +38,11 @@ from server.projects import storage
 from server.projects.actions import CreateProject
 from server.projects.models import Project
 from server.projects.reports import Report
+from server.showings.actions import CreateShowing
+from server.showings.models import Slide
+from server.showings.preparing import Made, keep_picture
+
+DEMO_SHOWN = timedelta(days=365)
 
 
 class Command(BaseCommand):
@@ -75,14 +87,17 @@ class Command(BaseCommand):
             account.set_password(PASSWORD)
             account.save()
         finishes = [(f"{LANTERN}, {name}", partial(finished_demo, name)) for name in FINISHES]
-        for name, make in ((PROJECT_NAME, opening_demo), (SET_NAME, travel_scene), *finishes):
+        own = ((PROJECT_NAME, opening_demo), (EDITIONS_NAME, edition_demo), (SET_NAME, travel_scene), *finishes)
+        for name, make in own:
             if not Project.objects.filter(owner=account, name=name).exists():
-                _create(account, name, *make())
+                project = _create(account, name, *make())
+                if name == EDITIONS_NAME:
+                    _show(account, project)
                 # The lantern opens first.
                 Project.objects.filter(owner=account, name=PROJECT_NAME).update(updated=timezone.now())
 
 
-def _create(account: AbstractBaseUser, name: str, scene: Scene, resolve: Callable[[FileRef], Path]) -> None:
+def _create(account: AbstractBaseUser, name: str, scene: Scene, resolve: Callable[[FileRef], Path]) -> Project:
     assert scene.asset is not None
     file = scene.asset.file
     storage.keep(resolve(file), file.name, account)
@@ -90,4 +105,18 @@ def _create(account: AbstractBaseUser, name: str, scene: Scene, resolve: Callabl
     low, high = asset_bounds(asset)
     findings = inspect(asset, scene, float((high - low).max()))
     report = Report(asset.problems, [finding.model_dump(mode="json") for finding in findings])
-    CreateProject(account, name, scene, report=report, bounds=[low.tolist(), high.tolist()]).execute()
+    return CreateProject(account, name, scene, report=report, bounds=[low.tolist(), high.tolist()]).execute()
+
+
+def _show(account: AbstractBaseUser, project: Project) -> None:
+    """A showing of the three editions with its board of takes, made of the pictures that came with the demo."""
+    scene = project.document()
+    asked = {"editions": list(scene.editions), "shots": [SHOT], "conditions": list(scene.conditions)}
+    ends = timezone.now() + DEMO_SHOWN
+    showing = CreateShowing(account, project.pk, BOARD, ends, longer_side=WIDTH, samples=SAMPLES, **asked).execute()
+    for slide in showing.slides.all():
+        wanted = Combination(slide.edition, slide.shot, slide.conditions)
+        rgb = np.asarray(Image.open(picture_of(scene, wanted)).convert("RGB"))
+        keep_picture(showing, slide, document_of(scene, wanted), 0, Made(rgb, SAMPLES, None))
+        slide.state = Slide.State.DONE
+        slide.save(update_fields=("state",))
