@@ -12,6 +12,8 @@ RIGHTS: dict[Right, str] = {
 """Rights, in words that follow "visitors may"."""
 TURNS = 24
 """Pictures of a ring."""
+QUALITIES = {"Quick": 8, "Good": 32, "Fine": 128}
+"""Samples of a picture, by what that is called."""
 MOST_PICTURES = 600
 """Of one showing, those of the rings among them."""
 

@@ -160,6 +160,23 @@ def page(browser, application, request):
     assert window.outside == [], "nothing may be fetched from outside"
 
 
+@pytest.fixture
+def visitor(browser):
+    """A browser of somebody else, on a phone; what goes wrong on its console fails the test."""
+    context = browser.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=1)
+    said = []
+
+    def opened():
+        page = context.new_page()
+        page.on("pageerror", lambda error: said.append(str(error)))
+        page.on("console", lambda one: said.append(one.text) if one.type == "error" else None)
+        return page
+
+    yield opened
+    context.close()
+    assert said == []
+
+
 def sign_in(page: Page, application: Application) -> None:
     """Sign in as the demo account; its newest project opens."""
     page.goto(application.url)

@@ -1,13 +1,11 @@
 """What lies around the asset, by hand: the map unrolled, sky by city and season, haze in a box, folders of lights."""
 
 import re
-from pathlib import Path
 
 import numpy as np
 from playwright.sync_api import expect
 
 from lantern.engine.light_images import read_map
-from tests.browser.conftest import Window
 from tests.browser.picture import (
     BASE,
     eventually,
@@ -218,23 +216,3 @@ def test_a_meter_is_held_at_two_places_and_illuminance_is_shown_with_its_lines(p
     page.keyboard.press("i")
     expect(page.get_by_role("img", name="Histogram of the picture")).to_be_visible(timeout=20_000)
     expect(page.get_by_test_id("clipped")).to_contain_text("At white")
-
-
-def test_the_demo_opens_in_the_evening(browser, application, tmp_path_factory):
-    """An application whose demo is as it comes: its conditions stand, and its picture is no flat grey."""
-    from tests.browser.conftest import Application
-
-    fresh = Application(Path(tmp_path_factory.mktemp("fresh")) / "data", as_it_comes=True)
-    try:
-        window = Window(browser, fresh)
-        window.open(1)
-        go(window.page, "Light")
-        shelf(window.page, "Conditions")
-        evening = window.page.get_by_role("button", name="Conditions Hotel Evening", exact=True)
-        expect(evening).to_have_attribute("aria-pressed", "true", timeout=20_000)
-        wait_until_fine(window.page, 4)
-        light = pixels(window.page).mean(axis=2)
-        assert np.percentile(light, 99) > 180 and np.percentile(light, 2) < 60
-        window.context.close()
-    finally:
-        fresh.stop()

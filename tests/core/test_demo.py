@@ -2,12 +2,17 @@
 
 import numpy as np
 import pytest
+from PIL import Image
 
+from demo.editions import edition_demo
 from demo.project import demo_scene, opening_demo
+from demo.takes import picture_of, rendered, wanted_of
 from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
 from lantern.picture.develop import display_rgb
 from lantern.scene.conditions import under
+from lantern.scene.orders import document_of
+from lantern.scene.variants import combinations
 
 WIDTH, HEIGHT, SAMPLES = 96, 60, 64
 
@@ -55,3 +60,18 @@ def test_each_of_the_conditions_is_a_mood_of_its_own(pictures):
     assert brightness["workbench-morning"] > 1.3 * brightness["hotel-evening"], brightness
     warmth = {key: mood[0] / mood[2] for key, mood in moods.items()}
     assert warmth["hotel-evening"] > 1.3 and warmth["catalogue-white"] < 1.1
+
+
+@pytest.mark.parametrize("wanted", [0, 4, 8])
+def test_the_pictures_of_the_board_are_what_the_renderer_makes_of_its_editions(wanted):
+    scene, resolve = edition_demo()
+    assert combinations(scene).all == 9 and combinations(scene).allowed == 8
+    asked = wanted_of(scene)
+    assert len(asked) == 9 and all(picture_of(scene, one).is_file() for one in asked)
+    seen = document_of(scene, asked[wanted])
+    engine = Engine(2)
+    engine.open(seen, resolve)
+    made = rendered(engine, seen, WIDTH, SAMPLES).astype(np.float64)
+    engine.close()
+    kept = Image.open(picture_of(scene, asked[wanted])).convert("RGB").resize((WIDTH, HEIGHT), Image.Resampling.BOX)
+    assert np.abs(np.asarray(kept, np.float64) - made).mean() < 5

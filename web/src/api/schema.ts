@@ -7728,7 +7728,7 @@ export interface components {
             longer_side: 960 | 1280 | 1920;
             /**
              * Samples
-             * @default 64
+             * @default 32
              */
             samples: number;
         };

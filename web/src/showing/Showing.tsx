@@ -68,7 +68,7 @@ function Leading({ seen }: { seen: ReturnType<typeof useSeen> }) {
         <button type="button" aria-pressed={seen.leads} onClick={() => seen.lead(!seen.leads)}>
           {seen.leads ? "You lead: all see this" : "Lead all who look"}
         </button>
-        <span>{seen.viewers === 1 ? "nobody else looks" : `${seen.viewers - 1} others look`}</span>
+        <span>{others(seen.viewers - 1)}</span>
       </div>
     );
   }
@@ -81,3 +81,6 @@ function Leading({ seen }: { seen: ReturnType<typeof useSeen> }) {
     </div>
   );
 }
+
+const others = (count: number) =>
+  count < 1 ? "nobody else looks" : count === 1 ? "one other looks" : `${count} others look`;

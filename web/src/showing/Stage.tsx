@@ -18,6 +18,7 @@ export function Stage({ seen, slide, pin, onPin, mayTurn }: Props) {
   const [edge, setEdge] = useState(0.5);
   const [size, setSize] = useState({ width: 16, height: 10 });
   const frame = useRef<HTMLDivElement>(null);
+  /** Where the hand took hold: of the edge between two, or else of the asset. */
   const hand = useRef<{ at: number; turn: number } | null>(null);
   const ring = slide.pictures.length;
   const turns = mayTurn && ring > 1;
@@ -33,12 +34,14 @@ export function Stage({ seen, slide, pin, onPin, mayTurn }: Props) {
   };
   const begin = (event: PointerEvent) => {
     if (onPin) return onPin(shareOf(event));
-    if (!turns) return;
+    if (!turns && !beside) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     hand.current = { at: shareOf(event)[0], turn: seen.turn };
+    if (beside) setEdge(hand.current.at);
   };
   const move = (event: PointerEvent) => {
     if (!hand.current) return;
+    if (beside) return setEdge(shareOf(event)[0]);
     const turn = turnedBy(hand.current.turn, shareOf(event)[0] - hand.current.at, ring);
     if (turn !== seen.turn) seen.show({ turn });
   };
@@ -51,7 +54,7 @@ export function Stage({ seen, slide, pin, onPin, mayTurn }: Props) {
     <main>
       <div
         ref={frame}
-        className={onPin ? "stage pinning" : turns ? "stage turning" : "stage"}
+        className={onPin ? "stage pinning" : turns || beside ? "stage turning" : "stage"}
         style={
           { aspectRatio: size.width / size.height, "--shape": size.width / size.height } as CSSProperties
         }

@@ -7,6 +7,7 @@ import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
@@ -42,6 +43,7 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
   const [password, setPassword] = useState("");
   const [chosen, setChosen] = useState<Chosen>({ editions: there.editions, shots: [], conditions: [] });
   const [rights, setRights] = useState<Right[]>(["switch", "compare", "comment"]);
+  const [samples, setSamples] = useState<number>(showing.samples.Good);
   const [problem, setProblem] = useState("");
   const count = pictures(chosen, rights);
 
@@ -52,6 +54,7 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
         ends: endOf(day),
         password,
         rights,
+        samples,
         ...chosen,
       } as never);
       await changed.showings(project);
@@ -70,8 +73,9 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
       <DialogContent>
         <Typography variant="body2" color="textSecondary" sx={{ mb: 2 }}>
           A link for somebody without an account. They see the project as it is now, and nothing else of it.
+          Where nothing is chosen below, they see what is on.
         </Typography>
-        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 150px 150px", gap: 1.5, pt: 0.5, mb: 2 }}>
+        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 150px 130px 96px", gap: 1.5, pt: 0.5, mb: 2 }}>
           <TextField size="small" label="Name" value={name} onChange={(e) => setName(e.target.value)} />
           <TextField
             size="small"
@@ -83,11 +87,24 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
           />
           <TextField
             size="small"
-            label="Password, if wanted"
+            label="Password"
             value={password}
             autoComplete="off"
             onChange={(e) => setPassword(e.target.value)}
           />
+          <TextField
+            select
+            size="small"
+            label="Pictures"
+            value={samples}
+            onChange={(e) => setSamples(Number(e.target.value))}
+          >
+            {Object.entries(showing.samples).map(([word, count]) => (
+              <MenuItem key={word} value={count}>
+                {word}
+              </MenuItem>
+            ))}
+          </TextField>
         </Box>
         {KINDS.map(([kind, title]) => (
           <Several

@@ -68,7 +68,15 @@ export function Marks({ marks, pins, pen, shape, onDraw }: Props) {
       {pins.map(
         ({ id, author, text, pin }) =>
           pin && (
-            <circle key={id} cx={pin[0] * shape} cy={pin[1]} r={0.011} fill={INK} stroke="#fff" strokeWidth={0.004}>
+            <circle
+              key={id}
+              cx={pin[0] * shape}
+              cy={pin[1]}
+              r={0.011}
+              fill={INK}
+              stroke="#fff"
+              strokeWidth={0.004}
+            >
               <title>{`${author}: ${text}`}</title>
             </circle>
           ),

@@ -109,7 +109,8 @@ function Comments({ take }: { take: TakeEntry }) {
         <Box key={first.id} sx={{ mb: 1 }}>
           {[first, ...take.comments.filter((each) => each.answers === first.id)].map((each) => (
             <Typography key={each.id} variant="caption" component="p" sx={{ pl: each === first ? 0 : 1.5 }}>
-              <b>{each.author}</b>{each.is_visitor && ", visitor"}, {hourOf(each.created)}: {each.text}
+              <b>{each.author}</b>
+              {each.is_visitor && ", visitor"}, {hourOf(each.created)}: {each.text}
             </Typography>
           ))}
           <Button size="small" sx={{ py: 0, minWidth: 0 }} onClick={() => setAnswered(first.id)}>

@@ -121,7 +121,9 @@ def fields_module() -> str:
         "curveMarks": json.dumps({"grey": round(coded(math.log2(GREY)), 4), "white": round(coded(0.0), 4)}),
         "sheets": json.dumps(list(SHEETS_MM)),
         "mostLocals": str(look.MOST_LOCALS), "mostPoints": str(look.MOST_POINTS),
-        "showing": json.dumps({"rights": rights.RIGHTS, "ring": rights.TURNS, "most": rights.MOST_PICTURES}),
+        "showing": json.dumps(
+            {"rights": rights.RIGHTS, "ring": rights.TURNS, "most": rights.MOST_PICTURES, "samples": rights.QUALITIES}
+        ),
         "conditions": json.dumps({"sections": conditions.SECTIONS, "look": conditions.LOOK}),
     }  # fmt: skip
     return HEADER + "\n".join(f"export const {name} = {value} as const;\n" for name, value in parts.items())

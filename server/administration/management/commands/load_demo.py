@@ -112,8 +112,8 @@ def _show(account: AbstractBaseUser, project: Project) -> None:
     """A showing of the three editions with its board of takes, made of the pictures that came with the demo."""
     scene = project.document()
     asked = {"editions": list(scene.editions), "shots": [SHOT], "conditions": list(scene.conditions)}
-    ends = timezone.now() + DEMO_SHOWN
-    showing = CreateShowing(account, project.pk, BOARD, ends, longer_side=WIDTH, samples=SAMPLES, **asked).execute()
+    made = {"rights": ["switch", "compare", "comment"], "longer_side": WIDTH, "samples": SAMPLES}
+    showing = CreateShowing(account, project.pk, BOARD, timezone.now() + DEMO_SHOWN, **asked, **made).execute()
     for slide in showing.slides.all():
         wanted = Combination(slide.edition, slide.shot, slide.conditions)
         rgb = np.asarray(Image.open(picture_of(scene, wanted)).convert("RGB"))
