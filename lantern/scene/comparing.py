@@ -21,7 +21,7 @@ AREAS: dict[Area, tuple[str, ...]] = {
         "asset", "parts", "part_groups", "part_sets", "ground",
         "variant_groups", "editions", "edition_order", "exclusions",
     ),
-    "materials": ("materials", "decals"),
+    "materials": ("materials", "decals", "brand_colors"),
     "light": ("environment", "sky", "lights", "light_order", "balance", "conditions", "haze", "backdrop"),
     "camera": ("camera", "shots", "shot_order", "layout", "shutter"),
     "look": ("look",),

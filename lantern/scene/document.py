@@ -9,6 +9,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
+from lantern.scene.brand import MOST as MOST_BRAND_COLORS
+from lantern.scene.brand import BrandColor
 from lantern.scene.decals import Decal
 from lantern.scene.editions import Edition, Exclusion, VariantGroup
 from lantern.scene.fields import (
@@ -338,6 +340,7 @@ class Scene(Model):
     part_sets: dict[Key, PartSet] = Field(default_factory=dict)
     materials: dict[Key, Material] = Field(default_factory=dict)
     decals: dict[Key, Decal] = Field(default_factory=dict)
+    brand_colors: dict[Key, BrandColor] = Field(default_factory=dict, max_length=MOST_BRAND_COLORS)
     environment: Environment = Environment()
     sky: Sky = Sky()
     lights: dict[Key, Light] = Field(default_factory=dict)

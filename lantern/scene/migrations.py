@@ -257,7 +257,7 @@ def _from_7_to_8(data: Data) -> Data:
         data = {**data, "camera": {**_LENS_OF_8, **camera}}
     if isinstance(look, dict):
         data = {**data, "look": {**LOOK_OF_8, **look}}
-    new: Data = {"shots": {}, "shot_order": [], "layout": None}
+    new: Data = {"shots": {}, "shot_order": [], "layout": None, "brand_colors": {}}
     variants: Data = {"variant_groups": {}, "editions": {}, "edition_order": [], "exclusions": []}
     return {**new, **variants, **data}
 

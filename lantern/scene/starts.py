@@ -47,6 +47,7 @@ def setup_of(scene: Scene) -> Scene:
         "editions": {},
         "edition_order": (),
         "exclusions": (),
+        "brand_colors": {},
     }
     kept |= {"conditions": conditions}
     own = {"decals": kept_decals(scene.decals, parts), "camera": scene.camera.model_copy(update={"keys": ()})}

@@ -6,7 +6,7 @@ In: its width. Out: a `Mesh` with a colour for each patch. Called by `forms`.
 import numpy as np
 
 from lantern.assets.mesh import Mesh
-from lantern.kernel.spectrum import XYZ_TO_RGB
+from lantern.scene.colorimetry import linear_of_lab
 
 COLUMNS, ROWS = 6, 4
 GAP = 0.12
@@ -29,21 +29,9 @@ PATCHES_LAB = np.array(
 common chart of skin, sky, leaf, primary and grey patches, as made since the end of 2014."""
 
 
-_D50 = np.array([0.96422, 1.0, 0.82521])
-_D50_TO_D65 = np.array(
-    [[0.9555766, -0.0230393, 0.0631636], [-0.0282895, 1.0099416, 0.0210077], [0.0122982, -0.0204830, 1.3299098]]
-)
-"""Bradford's adaptation, as ICC.1:2022, annex E has it, between the whites of D50 and D65."""
-
-
 def patch_colors() -> np.ndarray:
     """(24, 3) linear Rec. 709 reflectances in [0, 1]; the cyan patch lies outside and has no red at all."""
-    light, a, b = PATCHES_LAB.T
-    y = (light + 16) / 116
-    roots = np.column_stack([y + a / 500, y, y - b / 200])
-    # CIE 15:2018, section 8.2.1, the other way round.
-    shares = np.where(roots > 6 / 29, roots**3, (roots - 4 / 29) * 3 * (6 / 29) ** 2)
-    return np.clip(shares * _D50 @ _D50_TO_D65.T @ XYZ_TO_RGB.T, 0.0, 1.0)
+    return np.clip(linear_of_lab(PATCHES_LAB), 0.0, 1.0)
 
 
 def chart_mesh(width: float) -> Mesh:

@@ -16,6 +16,7 @@ from lantern.scene.layers import MOST_LAYERS, LayerInput
 from lantern.scene.model import Key
 from lantern.scene.sources import SourceKind
 from server.protocol.cameras import CameraAnswer, CameraQuestion
+from server.protocol.fidelity import FidelityAnswer, FidelityQuestion
 from server.protocol.lighting import LightAnswer, LightQuestion
 from server.protocol.looks import LookAnswer, LookQuestion
 from server.protocol.panes import PaneNumber
@@ -270,6 +271,7 @@ Question = (
     | LookQuestion
     | CameraQuestion
     | VariantQuestion
+    | FidelityQuestion
 )
 
 
@@ -420,4 +422,5 @@ Answer = (
     | LookAnswer
     | CameraAnswer
     | VariantAnswer
+    | FidelityAnswer
 )
