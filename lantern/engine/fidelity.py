@@ -29,6 +29,8 @@ WORST_SHARE = 0.95
 STEPS, NEAR_ENOUGH = 8, 0.2
 """Of the search for a base colour: pictures at most, and the difference at which it ends."""
 _DARKEST = 1e-3
+_FLATTEST = 0.002
+"""Of what is seen by the base colour: a dark image over it leaves little, and noise is not to turn it round."""
 
 
 @dataclass(frozen=True)
@@ -136,7 +138,8 @@ def nearest_base_color(
             if best is None or left < best.left:
                 red, green, blue = (round(float(v), 5) for v in color)
                 best = Nearest((red, green, blue), left)
-            if left < NEAR_ENOUGH:
+            is_stuck = last is not None and np.abs(color - last[0]).max() < _DARKEST / 10
+            if left < NEAR_ENOUGH or is_stuck:  # nothing is nearer between black and white
                 break
             slope = _slope(color, seen, last)
             last = color, seen
@@ -152,4 +155,5 @@ def _slope(color: np.ndarray, seen: np.ndarray, last: tuple[np.ndarray, np.ndarr
     if last is None:
         return plain
     step = color - last[0]
-    return np.where(np.abs(step) > _DARKEST, np.maximum((seen - last[1]) / np.where(step == 0, 1.0, step), 0.05), plain)
+    secant = (seen - last[1]) / np.where(step == 0, 1.0, step)
+    return np.where(np.abs(step) > _DARKEST, np.maximum(secant, _FLATTEST), plain)

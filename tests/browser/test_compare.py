@@ -1,9 +1,21 @@
 """The stop Compare: variants made by doing, taken by a click and by keys, changed, combined to editions."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.picture import by_name, expect_saved, go, set_number, stored, wait_for_samples
+from tests.browser.picture import (
+    by_name,
+    eventually,
+    expect_saved,
+    go,
+    scene_of,
+    set_number,
+    stored,
+    wait_for_samples,
+)
+from tests.browser.test_layers import choose
 
 
 @pytest.mark.console("422")
@@ -64,3 +76,32 @@ def test_variants_are_made_by_doing_switched_changed_and_combined(page):
     expect(page.get_by_text("4 combinations, of which 3 go together")).to_be_visible()
     page.get_by_role("radio", name="As it was").first.click()
     expect(page.get_by_role("alert").filter(has_text="do not go together")).to_be_visible()
+
+
+def test_a_brand_colour_is_tied_to_the_strap_and_reached(page):
+    wait_for_samples(page, 1)
+    choose(page, "Carry Strap")
+    go(page, "Compare")
+    page.get_by_label("#rrggbb, or L* a* b*").fill("mauve")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("'mauve' is no colour")).to_be_visible()
+    page.get_by_label("#rrggbb, or L* a* b*").fill("#7a5a4c")
+    page.get_by_role("button", name="Add", exact=True).click()
+    brand = page.get_by_role("group", name="Brand colour #7a5a4c")
+    expect(brand).to_contain_text("Carry Strap")
+
+    def even():
+        found = re.search(r"In even lightΔE ([\d.]+)", brand.text_content())
+        return float(found[1]) if found else None
+
+    eventually(page, lambda: even() is not None)
+    before = even()
+    assert before > 2
+    page.get_by_role("button", name="More of #7a5a4c").click()
+    page.get_by_role("menuitem", name="Take the nearest base colour").click()
+    eventually(page, lambda: even() < 0.5 * before)
+    page.get_by_role("button", name="More of #7a5a4c").click()
+    page.get_by_role("menuitem", name="Report over editions and light").click()
+    table = page.get_by_role("dialog").get_by_role("table")
+    expect(table).not_to_contain_text("…", timeout=60_000)
+    assert len(re.findall(r"\d+\.\d", table.text_content())) == len(scene_of(page)["conditions"])

@@ -5646,6 +5646,25 @@ export interface components {
             edge: number;
         };
         /**
+         * BrandColor
+         * @description An agreed colour, and the parts that are to have it.
+         */
+        BrandColor: {
+            /** Name */
+            name: string;
+            /** CIE L*a*b* under D50, 2° observer */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Parts that are to have it
+             * @default []
+             */
+            parts: string[];
+        };
+        /**
          * Camera
          * @description A still camera: 36 mm wide sensor unless said otherwise, +Y up.
          */
@@ -6677,6 +6696,10 @@ export interface components {
             /** Decals */
             decals: {
                 [key: string]: components["schemas"]["Decal"];
+            };
+            /** Brand Colors */
+            brand_colors: {
+                [key: string]: components["schemas"]["BrandColor"];
             };
             /**
              * @default {
@@ -8221,6 +8244,33 @@ export interface components {
             /** Request */
             request: string;
         };
+        /**
+         * Fidelity
+         * @description Asks how near parts come to a brand colour: as it is, or under an edition and conditions.
+         */
+        Fidelity: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "fidelity";
+            /** Pane */
+            pane: number;
+            /** Brand */
+            brand: string;
+            /**
+             * Edition
+             * @default null
+             */
+            edition: string | null;
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions: string | null;
+            /** Request */
+            request: string;
+        };
         /** Fit */
         Fit: {
             /**
@@ -8957,6 +9007,23 @@ export interface components {
              */
             size: number;
         };
+        /**
+         * NearestBase
+         * @description Asks for the patch to the base colour by which parts come nearest to a brand colour.
+         */
+        NearestBase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "nearest_base";
+            /** Pane */
+            pane: number;
+            /** Brand */
+            brand: string;
+            /** Request */
+            request: string;
+        };
         /** PaneMessage */
         PaneMessage: {
             /** Pane */
@@ -9174,6 +9241,33 @@ export interface components {
              * @default false
              */
             along: boolean;
+        };
+        /**
+         * ReadBrand
+         * @description Asks for the patch to brand colours that a text says: a colour, a spectrum, or the text of a CxF file.
+         */
+        ReadBrand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "read_brand";
+            /** Pane */
+            pane: number;
+            /** Text */
+            text: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Request */
+            request: string;
         };
         /** RedoMessage */
         RedoMessage: {
@@ -9766,7 +9860,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -9790,6 +9884,22 @@ export interface components {
                     number
                 ]
             ] | null;
+        };
+        /**
+         * BrandRefused
+         * @description A patch about brand colours cannot be had.
+         */
+        BrandRefused: {
+            /**
+             * Type
+             * @default brand_refused
+             * @constant
+             */
+            type: "brand_refused";
+            /** Asked */
+            asked: string;
+            /** Problem */
+            problem: string;
         };
         /** Committed */
         Committed: {
@@ -9916,6 +10026,45 @@ export interface components {
             type: "error";
             /** Message */
             message: string;
+        };
+        /**
+         * FidelityFound
+         * @description CIEDE2000 from the brand colour; None of what is not known, because too little is seen.
+         */
+        FidelityFound: {
+            /**
+             * Type
+             * @default fidelity_found
+             * @constant
+             */
+            type: "fidelity_found";
+            /** Asked */
+            asked: string;
+            /**
+             * Typical
+             * @default null
+             */
+            typical: number | null;
+            /**
+             * Worst
+             * @default null
+             */
+            worst: number | null;
+            /**
+             * Even
+             * @default null
+             */
+            even: number | null;
+            /**
+             * Later
+             * @default false
+             */
+            later: boolean;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /** Fitted */
         Fitted: {
@@ -10642,7 +10791,7 @@ export interface components {
              */
             problem: string | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"] | components["schemas"]["FidelityFound"] | components["schemas"]["BrandRefused"];
         /**
          * Lead
          * @description Whoever leads shows this to all.

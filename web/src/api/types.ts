@@ -23,6 +23,7 @@ export type Variant = Schemas["Variant"];
 export type VariantGroup = Schemas["VariantGroup"];
 export type Edition = Schemas["Edition"];
 export type TakeEntry = Schemas["TakeEntry"];
+export type BrandColor = Schemas["BrandColor"];
 export type CommentEntry = Schemas["CommentEntry"];
 export type Mark = Schemas["Mark"];
 export type TakeChange = Schemas["TakeChange"];

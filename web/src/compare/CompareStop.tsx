@@ -7,6 +7,7 @@ import { ShowingSection } from "../showings/ShowingSection";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { TakeSection } from "../takes/TakeSection";
+import { BrandColors } from "./BrandColors";
 import { GroupOfVariants } from "./GroupOfVariants";
 import { useStanding } from "./standing";
 
@@ -43,6 +44,9 @@ export function CompareStop() {
         >
           Begin variants
         </Button>
+      </Box>
+      <Box sx={{ mt: 2 }}>
+        <BrandColors />
       </Box>
     </>
   );

@@ -43,7 +43,8 @@ export type Question =
   | LightQuestion
   | LookQuestion
   | CameraQuestion
-  | VariantQuestion;
+  | VariantQuestion
+  | FidelityQuestion;
 
 /** Those about light, in the order of `server/protocol/lighting.py`. */
 export type LightQuestion =
@@ -93,6 +94,9 @@ export type CameraQuestion =
   | "copy_shot"
   | "take_shot"
   | "shot_picture";
+
+/** Those about brand colours, in the order of `server/protocol/fidelity.py`. */
+export type FidelityQuestion = "read_brand" | "fidelity" | "nearest_base";
 
 /** Those about variants and editions, in the order of `server/protocol/variants.py`. */
 export type VariantQuestion =

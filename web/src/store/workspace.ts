@@ -16,6 +16,7 @@ import type {
 import type { Found, Loupe, PixelValues } from "../socket/panes";
 import {
   type CameraQuestion,
+  type FidelityQuestion,
   type LightQuestion,
   type LookQuestion,
   type VariantQuestion,
@@ -95,7 +96,13 @@ export interface Workspace extends DocumentActions, SessionActions, ViewActions,
   close: () => void;
 }
 
-type HostQuestion = LightQuestion | LookQuestion | CameraQuestion | VariantQuestion | "take";
+type HostQuestion =
+  | LightQuestion
+  | LookQuestion
+  | CameraQuestion
+  | VariantQuestion
+  | FidelityQuestion
+  | "take";
 
 /** The part that a path of a patch adds, if it adds one. */
 const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];
