@@ -46,6 +46,7 @@ class VariantGroup(Model):
     variants: dict[Key, Variant] = Field(default_factory=dict, max_length=MOST_VARIANTS)
     order: tuple[Key, ...] = Field((), title="Order of the variants; others follow")
     chosen: Key | None = Field(None, title="The variant that is on")
+    default: Key | None = Field(None, title="The variant to go back to")
 
 
 class Edition(Model):

@@ -202,6 +202,15 @@ def taken(scene: Scene, choice: Mapping[str, str], label: str | None = None) -> 
     return Made("", label or "; ".join(names)[:200], patch)
 
 
+def defaults_taken(scene: Scene) -> Made:
+    """The patch to the default of each group that has one. Raises VariantError where none has."""
+    groups = scene.variant_groups.items()
+    choice = {key: one.default for key, one in groups if one.default is not None and one.default in one.variants}
+    if not choice:
+        raise VariantError("No variant is a default: the menu of one makes it that of its group.")
+    return taken(scene, choice, "All as by default")
+
+
 def rewritten(scene: Scene, group: str, everywhere: bool) -> Made:
     """The patch that takes what was changed under a variant into it, or into all variants of its group."""
     one = scene.variant_groups[group]

@@ -28,6 +28,8 @@ def variant_made(question: asked_of_variants.VariantQuestion, scene: Scene) -> M
             return variants.begun(scene)
         case asked_of_variants.TakeVariant():
             return variants.taken(scene, {question.group: question.variant})
+        case asked_of_variants.TakeDefaults():
+            return variants.defaults_taken(scene)
         case asked_of_variants.RewriteVariant():
             return variants.rewritten(scene, question.group, everywhere=question.everywhere)
         case asked_of_variants.KeepEdition():

@@ -28,6 +28,14 @@ class TakeVariant(Message):
     request: Request
 
 
+class TakeDefaults(Message):
+    """Asks for the patch to the default of each group that has one."""
+
+    type: Literal["take_defaults"]
+    pane: PaneNumber
+    request: Request
+
+
 class RewriteVariant(Message):
     """Asks for the patch that takes what was changed under a variant into it, or into all of its group."""
 
@@ -73,7 +81,14 @@ class VariantsStanding(Message):
 
 
 VariantQuestion = (
-    BeginVariants | TakeVariant | RewriteVariant | KeepEdition | TakeEdition | EditionPicture | VariantsStanding
+    BeginVariants
+    | TakeVariant
+    | TakeDefaults
+    | RewriteVariant
+    | KeepEdition
+    | TakeEdition
+    | EditionPicture
+    | VariantsStanding
 )
 
 

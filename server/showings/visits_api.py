@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Annotated
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 from ninja import Router, Schema
@@ -39,6 +40,12 @@ def _check_page(request: HttpRequest) -> None:
         raise HttpError(403, "This page is too old: reload it and try again.")
 
 
+def _address(request: HttpRequest) -> str:
+    """Where a request comes from; behind a proxy, what that one says last (RFC 7239 calls it by another name)."""
+    passed_on = request.META.get("HTTP_X_FORWARDED_FOR", "") if settings.BEHIND_TLS else ""
+    return passed_on.rpartition(",")[2].strip() or request.META.get("REMOTE_ADDR", "")
+
+
 def _seen(request: HttpRequest, showing: Showing) -> SeenShowing:
     def address(slide: int, turn: int) -> str:
         return reverse("api:visited_picture", args=[showing.pk, slide, turn])
@@ -51,9 +58,7 @@ def enter(request: HttpRequest, entry: Entry) -> SeenShowing:
     """Open the showing of a link; 401 asks for its password. This browser may see it from now on."""
     _check_page(request)
     try:
-        showing = visiting.enter(
-            request.session, entry.token[:200], entry.password, request.META.get("REMOTE_ADDR", "")
-        )
+        showing = visiting.enter(request.session, entry.token[:200], entry.password, _address(request))
     except PasswordNeeded as error:
         raise HttpError(401, str(error)) from error
     except TooOften as error:

@@ -13,6 +13,7 @@ from lantern.scene.variants import (
     VariantError,
     begun,
     combinations,
+    defaults_taken,
     differing,
     edition_on,
     edition_taken,
@@ -225,3 +226,16 @@ def test_another_file_is_taken_by_its_whole_reference_so_that_it_is_found_in_the
     assert values == [{"/environment/map": first}, {"/environment/map": second}]
     assert {file.name for file in files_in(scene.plain())} == {"1.exr", "2.exr"}
     assert after(scene, taken(scene, {"group-1": "variant-1"})).environment.map.name == "1.exr"
+
+
+def test_all_go_back_to_their_defaults_by_one_step():
+    scene = with_metals()
+    with pytest.raises(VariantError, match="No variant is a default"):
+        defaults_taken(scene)
+    scene = edited(after(scene, begun(scene)), ("replace", "/variant_groups/group-1/default", "variant-1"))
+    back = after(scene, defaults_taken(scene))
+    assert present(back) == {"group-1": "variant-1", "group-2": "variant-1"} and back.parts["base"].material == "brass"
+    assert defaults_taken(back).patch == []
+    gone = edited(back, ("replace", "/variant_groups/group-1/default", "variant-9"))
+    with pytest.raises(VariantError, match="No variant is a default"):
+        defaults_taken(gone)

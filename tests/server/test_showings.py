@@ -217,6 +217,17 @@ def test_guessing_has_to_wait_and_hinders_nobody_else(people, project, caplog):
     assert f"wrong password for showing {showing.pk}" in caplog.text
 
 
+def test_behind_a_proxy_those_who_guess_are_told_apart_by_what_it_passes_on(people, project, settings):
+    settings.BEHIND_TLS = True
+    showing = new_showing(people["owner"], project)
+    guesser = Client(headers={"x-forwarded-for": "192.0.2.9"})
+    made_up = [Client(headers={"x-forwarded-for": f"198.51.100.{k}, 192.0.2.9"}) for k in range(visiting.GUESSES)]
+    for each in (guesser, *made_up):
+        enter(each, showing, token="0" * 48)
+    assert enter(guesser, showing).status_code == 429, "what a client claims itself does not help"
+    assert enter(Client(headers={"x-forwarded-for": "192.0.2.10"}), showing).status_code == 200
+
+
 def test_what_visitors_say_arrives_at_the_take_and_the_makers_words_stay_theirs(people, project):
     showing = new_showing(people["owner"], project)
     prepare(showing.pk)
@@ -334,11 +345,11 @@ class Page(ApplicationCommunicator):
         await self.wait(timeout=20)
 
 
-async def looking(showing, browser):
-    """A connected page of a browser."""
+async def looking(showing, browser, path=None):
+    """A connected page of a browser, or another socket."""
     cookie = django_settings.SESSION_COOKIE_NAME.encode() + b"=" + cookie_of(browser)
     headers = [(b"origin", b"http://localhost"), (b"host", b"localhost"), (b"cookie", cookie)]
-    path = f"/socket/showings/{showing.pk}"
+    path = path or f"/socket/showings/{showing.pk}"
     page = Page(application, {"type": "websocket", "path": path, "query_string": b"", "headers": headers,
                               "subprotocols": []})  # fmt: skip
     await page.send_input({"type": "websocket.connect"})
@@ -406,6 +417,18 @@ async def test_a_page_without_the_link_is_shut_out(people, project):
         socket = await looking(showing, browser)
         assert (await socket.receive_output(timeout=20))["code"] == audience.OVER
         await socket.leave()
+
+
+async def test_a_link_opens_no_socket_of_the_project(people, project):
+    """Nor of another showing: what the browser has opened is one showing."""
+    showing, _, visitor = await made(people, project, 1)
+    other = await database_sync_to_async(new_showing)(people["owner"], project)
+    shut = await looking(other, visitor)
+    assert (await shut.receive_output(timeout=20))["code"] == audience.OVER
+    await shut.leave()
+    page = await looking(showing, visitor, f"/socket/projects/{project.pk}")
+    assert (await page.receive_output(timeout=20))["code"] == 4401
+    await page.leave()
 
 
 async def test_when_it_ends_its_pages_close(people, project):

@@ -7389,6 +7389,8 @@ export interface components {
             order: string[];
             /** The variant that is on */
             chosen: string | null;
+            /** The variant to go back to */
+            default: string | null;
         };
         /**
          * ProjectChange
@@ -9618,6 +9620,21 @@ export interface components {
             request: string;
         };
         /**
+         * TakeDefaults
+         * @description Asks for the patch to the default of each group that has one.
+         */
+        TakeDefaults: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "take_defaults";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * TakeEdition
          * @description Asks for the patch to an edition.
          */
@@ -9860,7 +9877,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
         /** BoundsFound */
         BoundsFound: {
             /**

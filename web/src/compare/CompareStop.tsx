@@ -44,6 +44,16 @@ export function CompareStop() {
         >
           Begin variants
         </Button>
+        {Object.values(groups).some((group) => group.default) && (
+          <Button
+            fullWidth
+            size="small"
+            onClick={() => void workspace.commitBy("take_defaults", SHOT)}
+            sx={{ mt: 0.5 }}
+          >
+            All as by default
+          </Button>
+        )}
       </Box>
       <Box sx={{ mt: 2 }}>
         <BrandColors />

@@ -22,6 +22,7 @@ const UNSEEN: ReadonlySet<string> = new Set([
   "shot_order",
   "editions",
   "edition_order",
+  "brand_colors",
 ]);
 
 export function EditionShelf() {

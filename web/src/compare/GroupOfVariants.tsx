@@ -55,6 +55,7 @@ export function GroupOfVariants({ id, group, standing, hasKeys }: Props) {
             name={variant.name}
             hot={hasKeys ? keyOfVariant(place) : ""}
             isOn={group.chosen === key}
+            isDefault={group.default === key}
             isAgainst={standing.against.some(([g, v]) => g === id && v === key)}
             words={standing.words[id]?.[key] ?? NONE}
             onTake={() => void workspace.commitBy("take_variant", SHOT, { group: id, variant: key })}
@@ -90,13 +91,14 @@ interface RowProps {
   hot: string;
   isOn: boolean;
   isAgainst: boolean;
+  isDefault: boolean;
   /** What it changes. */
   words: readonly string[];
   onTake: () => void;
   children: React.ReactNode;
 }
 
-function Row({ name, hot, isOn, isAgainst, words, onTake, children }: RowProps) {
+function Row({ name, hot, isOn, isAgainst, isDefault, words, onTake, children }: RowProps) {
   return (
     <>
       <Box
@@ -127,6 +129,11 @@ function Row({ name, hot, isOn, isAgainst, words, onTake, children }: RowProps) 
           <Typography variant="body2" noWrap>
             {name}
           </Typography>
+          {isDefault && (
+            <Typography variant="caption" color="textSecondary" noWrap>
+              default
+            </Typography>
+          )}
           {isAgainst && (
             <Typography variant="caption" color="textSecondary" noWrap>
               does not go with the others

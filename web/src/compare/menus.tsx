@@ -107,6 +107,7 @@ export function VariantMenu({ group, id }: { group: string; id: string }) {
           order.filter((key) => key !== id),
         ),
         ...(of.chosen === id ? [replace(at("chosen"), null)] : []),
+        ...(of.default === id ? [replace(at("default"), null)] : []),
       ],
       `Remove ${variant.name}`,
     );
@@ -129,6 +130,20 @@ export function VariantMenu({ group, id }: { group: string; id: string }) {
         </MenuItem>,
         <MenuItem key="down" disabled={place >= order.length - 1} onClick={closing(() => move(1))}>
           Later
+        </MenuItem>,
+        <MenuItem
+          key="default"
+          role="menuitemcheckbox"
+          aria-checked={of.default === id}
+          selected={of.default === id}
+          onClick={closing(() =>
+            workspace.commit(
+              [replace(at("default"), of.default === id ? null : id)],
+              `Default of ${of.name}`,
+            ),
+          )}
+        >
+          The default of its group
         </MenuItem>,
         <MenuItem key="remove" disabled={order.length < 2} onClick={closing(remove)}>
           Remove

@@ -102,6 +102,7 @@ export type FidelityQuestion = "read_brand" | "fidelity" | "nearest_base";
 export type VariantQuestion =
   | "begin_variants"
   | "take_variant"
+  | "take_defaults"
   | "rewrite_variant"
   | "keep_edition"
   | "take_edition"
