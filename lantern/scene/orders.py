@@ -1,6 +1,7 @@
 """Pictures of a document under several editions, shots and conditions: which there are, and the document of each.
 
-In: a document, keys of editions, shots and conditions. Out: combinations, documents. Called by the server's showings.
+In: a document, keys of editions, shots and conditions. Out: combinations, documents. Called by the server's showings
+and the render host.
 """
 
 import math
@@ -10,6 +11,7 @@ from itertools import product
 
 from lantern.scene.conditions import under
 from lantern.scene.document import Camera, Scene
+from lantern.scene.editing import Document
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from lantern.scene.shots import seen_from
@@ -49,15 +51,32 @@ def document_of(scene: Scene, wanted: Combination) -> Scene:
     Conditions that are asked for win over those that a shot has of its own. Raises OrderError, and VariantError for
     variants that do not go together.
     """
-    for key, there, what in (
-        (wanted.edition, scene.editions, "edition"),
-        (wanted.shot, scene.shots, "shot"),
-        (wanted.conditions, scene.conditions, "conditions"),
-    ):
-        if key is not None and key not in there:
-            raise OrderError(f"The {what} {key} {'are' if what == 'conditions' else 'is'} gone: choose again.")
+    _check(scene, wanted)
     if wanted.edition is not None:
         scene = read_scene(apply_operations(scene.plain(), edition_taken(scene, wanted.edition).patch)[0])
+    return _seen(scene, wanted)
+
+
+def shown_under(document: Document, wanted: Combination) -> Scene:
+    """As `document_of`, of a document both ways: what the combination does not touch is shared with it."""
+    _check(document.scene, wanted)
+    if wanted.edition is not None:
+        patch = edition_taken(document.scene, wanted.edition).patch
+        document = document.patched(patch)[0] if patch else document
+    return _seen(document.scene, wanted)
+
+
+def _check(scene: Scene, wanted: Combination) -> None:
+    for key, there, what in (
+        (wanted.edition, scene.editions, "edition is"),
+        (wanted.shot, scene.shots, "shot is"),
+        (wanted.conditions, scene.conditions, "conditions are"),
+    ):
+        if key is not None and key not in there:
+            raise OrderError(f"The {what} gone: choose again.")
+
+
+def _seen(scene: Scene, wanted: Combination) -> Scene:
     if wanted.shot is not None:
         scene = seen_from(scene, scene.shots[wanted.shot])
     if wanted.conditions is not None:

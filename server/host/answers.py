@@ -55,9 +55,9 @@ def answer(
         case Still():
             return still(question, pane)
         case questions.Pick():
-            return questions.Picked(asked=asked, found=_picked(question, engine, pane) if pane else None)
+            return questions.Picked(asked=asked, found=_picked(question, pane) if pane else None)
         case questions.Area():
-            parts = engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
+            parts = pane.engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
             return questions.PartsFound(asked=asked, parts=parts)
         case questions.Values():
             return questions.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
@@ -127,9 +127,9 @@ def _of_variants(question: VariantQuestion, engine: Engine, pane: Pane | None, r
         return refused(question, error)
 
 
-def _picked(question: questions.Pick, engine: Engine, pane: Pane) -> questions.Found | None:
+def _picked(question: questions.Pick, pane: Pane) -> questions.Found | None:
     camera, shape = pane.camera, pane.shape
-    found = engine.pick(camera, shape, question.x, question.y)
+    found = pane.engine.pick(camera, shape, question.x, question.y)
     if found is None:
         return None
     through = focus_through(camera, shape, question.x, question.y, found.depth)

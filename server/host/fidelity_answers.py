@@ -84,9 +84,9 @@ def _found(question: Fidelity, engine: Engine, pane: Pane, resolve: Resolver) ->
     film = pane.film
     here = None
     if shown is not None and film is not None and pane.view.way.shows_light and shown.shape[:2] == film.parts().shape:
-        here = deviation(shown, pixels_of(engine, film, brand.parts), brand)
-    engine.ready()
-    even = even_color(engine, pane.camera, pane.shape, brand.parts)
+        here = deviation(shown, pixels_of(pane.engine, film, brand.parts), brand)
+    pane.engine.ready()
+    even = even_color(pane.engine, pane.camera, pane.shape, brand.parts)
     return FidelityFound(
         asked=asked, even=None if even is None else even_deviation(even, brand), **(asdict(here) if here else {})
     )

@@ -19,15 +19,19 @@ from typing import BinaryIO, Literal
 from lantern.engine.engine import Engine
 from lantern.film.film import film_bytes
 from lantern.picture.denoise import prepare_denoiser
+from lantern.scene.editing import Document
 from lantern.scene.model import FileRef
+from lantern.scene.orders import Combination
 from server.host.answers import answer
 from server.host.denoising import Denoised, Denoiser
 from server.host.held import About, HeldDocument
-from server.host.pane import LOOKED_AT, Pane
+from server.host.pane import Pane
 from server.host.shown import SHARPEN_AFTER_SECONDS
+from server.host.siblings import Siblings
+from server.host.status import TracingSpeed, status_of
 from server.host.swatches import Swatches
 from server.protocol import browser, host, pipe, questions
-from server.protocol.panes import LOOK_FIELDS, OVERLAY_FIELDS
+from server.protocol.panes import AS_IT_IS, LOOK_FIELDS, OVERLAY_FIELDS
 from server.protocol.parts import Message
 from server.protocol.takes import StillFound
 
@@ -52,7 +56,7 @@ class Host:
         self._source, self._target = source, target
         self._sending = threading.Lock()
         self._inbox: queue.SimpleQueue[Heard | None] = queue.SimpleQueue()
-        self._engine = Engine()
+        self._engine, self._siblings = Engine(), Siblings()
         self._held, self._listened = HeldDocument(), HeldDocument()  # of the loop, and of the listener
         self._paths: host.Paths = {}
         self._opened = self._running = self._printing = False
@@ -63,7 +67,7 @@ class Host:
         self._first_picture = self._said_rests = False
         self._last_state: dict[str, browser.PaneState] = {}  # what came last, by pane; used by the listener alone
         self._status_at = 0.0
-        self._counted = (0, 0.0)  # rays and seconds of tracing at the last status
+        self._speed = TracingSpeed()
         self._doing: tuple[Literal["step", "document", "waiting"], float] = ("waiting", time.monotonic())
         self._heard_at = time.monotonic()
 
@@ -93,7 +97,8 @@ class Host:
             traceback.print_exc()
             os._exit(1)
         self._inbox.put(None)
-        self._engine.cancel()
+        for engine in self._engines():
+            engine.cancel()
 
     def _interrupt(self, asks_for_samples: bool) -> None:
         """Make what runs give way; it goes on where it was if nothing has changed."""
@@ -102,8 +107,13 @@ class Host:
         self._denoiser.stop |= asks_for_samples
         # The first picture of an edit is short and is finished: edits in quick succession would else never show one.
         if not self._first_picture:
-            self._engine.cancel()
+            for engine in self._engines():
+                engine.cancel()
         self._swatches.cancel()
+
+    def _engines(self) -> list[Engine]:
+        """That of the document, and those of what panes show it under."""
+        return [self._engine, *self._siblings.engines()]
 
     def _asks_for_samples(self, message: host.ToHost) -> bool:
         """Whether a message changes more than the look of pictures and what is drawn over them."""
@@ -132,7 +142,8 @@ class Host:
         prepare_denoiser(urgent=True)
         while True:
             # Ready before the inbox is read: a message that comes later cancels the pass that follows.
-            self._engine.ready()
+            for engine in self._engines():
+                engine.ready()
             self._swatches.ready()
             if not self._take_messages():
                 return
@@ -144,7 +155,7 @@ class Host:
                 pane = min(working, key=Pane.urgency)
                 self._first_picture = pane.shows_nothing
                 if self._first_picture:
-                    self._engine.ready()  # what has come since the inbox was read waits for this picture too
+                    pane.engine.ready()  # what has come since the inbox was read waits for this picture too
                 pane.step(self._running, self._denoiser.start)
                 self._first_picture = False
                 self._status(pane)
@@ -217,6 +228,7 @@ class Host:
                 self._take_pane(message)
             case host.Drop():
                 self._panes.pop(message.pane, None)
+                self._siblings.keep([pane.engine for pane in self._panes.values()])
                 self._share_memory()
             case host.Budget():
                 if pane := self._panes.get(message.pane):
@@ -270,7 +282,9 @@ class Host:
         if problems:
             self._send(host.Said(message=browser.Problems(problems=problems)))
         for pane in self._panes.values():
-            pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
+            if pane.engine is self._engine:
+                pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
+        self._show_under(document)
         self._swatches.take_document(scene, self._engine.textures, self._engine.pictures)
         unique, placed = self._engine.compiled.triangles
         asset = self._engine.asset
@@ -285,12 +299,59 @@ class Host:
         )
         self._send(host.Said(message=opened))
 
+    def _show_under(self, document: Document) -> None:
+        """Bring what panes show the document under to another one; a pane whose edition is gone shows it as it is."""
+        followed, lost = self._siblings.follow(document, self._resolve)
+        changes = {id(one.engine): one for one in followed}
+        gone = {id(engine): reason for engine, reason in lost}
+        for name, pane in list(self._panes.items()):
+            serial = self._held.serials.get(pane.seat, 0)
+            if change := changes.get(id(pane.engine)):
+                pane.take_document(change.before, change.restarts, self._held.revision, serial)
+            elif (reason := gone.get(id(pane.engine))) is not None and pane.state is not None:
+                self._panes[name] = self._new_pane(name, pane.seat, self._engine)
+                self._panes[name].take_state(pane.state)
+                self._send(host.PaneSaid(pane=name, message=browser.ErrorMessage(message=reason)))
+            elif pane.engine is self._engine and pane.state is not None and pane.state.under != AS_IT_IS:
+                # It came before the document, or its edition is back.
+                self._take_pane(host.PaneOfSeat(seat=pane.seat, state=pane.state, budget=pane.shown.budget))
+
+    def _others(self, pane: Pane) -> list[Pane]:
+        return [each for each in self._panes.values() if each is not pane]
+
+    def _new_pane(self, name: str, seat: int, engine: Engine) -> Pane:
+        pane = Pane(name, seat, engine, self._send)
+        pane.revision, pane.serial = self._held.revision, self._held.serials.get(seat, 0)
+        return pane
+
+    def _other_engine(self, name: str, pane: Pane | None, state: browser.PaneState) -> Engine:
+        """The engine of what a pane wants to see; that of the document where it cannot be had, and the reason said."""
+        if not self._opened or state.under == AS_IT_IS:
+            return self._engine
+        wanted = Combination(state.under.edition, state.under.shot, state.under.conditions)
+        document = self._held.shown()[0]
+        try:
+            if pane is not None and not any(each.engine is pane.engine for each in self._others(pane)):
+                followed = self._siblings.changed(pane.engine, wanted, document, self._resolve)
+                if followed is not None:
+                    serial = self._held.serials.get(pane.seat, 0)
+                    pane.take_document(followed.before, followed.restarts, self._held.revision, serial)
+                    return pane.engine
+            return self._siblings.engine_for(wanted, document, self._engine, self._resolve)
+        except Exception as error:
+            # Whatever it does to the compiler, the host lives on with what it had.
+            said = browser.ErrorMessage(message=str(error) or type(error).__name__)
+            self._send(host.PaneSaid(pane=name, message=said))
+            return self._engine
+
     def _take_pane(self, message: host.PaneOfSeat) -> None:
         name = message.name
         pane = self._panes.get(name)
-        if pane is None:
-            pane = self._panes[name] = Pane(name, message.seat, self._engine, self._send)
-            pane.revision, pane.serial = self._held.revision, self._held.serials.get(message.seat, 0)
+        is_other = pane is None or pane.state is None or pane.state.under != message.state.under
+        engine = pane.engine if pane is not None and not is_other else self._other_engine(name, pane, message.state)
+        if pane is None or pane.engine is not engine:
+            pane = self._panes[name] = self._new_pane(name, message.seat, engine)
+            self._siblings.keep([each.engine for each in self._panes.values()])
         pane.shown.budget = message.budget
         self._share_memory(but=pane)
         if self._opened:
@@ -326,48 +387,18 @@ class Host:
             self._send(host.Said(message=browser.ErrorMessage(message=made.error)))
         pane = self._panes.get(made.pane)
         if pane is not None and pane.developed(made.made, made.generation, made.samples, made.flags, made.region):
-            pane.develop_full(self._engine.scene.proof.denoise, self._denoiser.start)
+            pane.develop_full(pane.engine.scene.proof.denoise, self._denoiser.start)
 
     def _status(self, pane: Pane, force: bool = False) -> None:
-        now = time.monotonic()
-        film = pane.film
-        if film is None or pane.state is None:
+        if pane.film is None or pane.state is None:
             return
+        now = time.monotonic()
         if not (force or pane.settled or now - self._status_at >= STATUS_SECONDS):
             return
         self._status_at = now
-        counts, seconds = self._engine.ray_counts(), self._engine.timings.tracing
-        rate = (counts.rays - self._counted[0]) / (seconds - self._counted[1]) if seconds > self._counted[1] else 0.0
-        if seconds > self._counted[1]:
-            self._counted = (counts.rays, seconds)
-        done = pane.done
-        left = film.region[2] * film.region[3] * pane.wanted
-        if done > 0:
-            left = film.samples_left(pane.wanted, pane.noise_target, LOOKED_AT)
-        status = browser.Status(
-            pane=pane.state.pane,
-            samples=done,
-            wanted=pane.wanted,
-            settled=pane.settled,
-            running=self._running,
-            rests=self._rests,
-            width=film.width,
-            height=film.height,
-            noise=pane.noise,
-            seconds=now - pane.started,
-            seconds_left=left * pane.speed.seconds_per_sample,
-            rays_per_second=rate,
-            dropped_samples=counts.not_finite,
-            limited_samples=counts.limited,
-            memory_mib=_resident_mib(),
-        )
-        self._send(host.PaneSaid(pane=pane.name, message=status))
-
-
-def _resident_mib() -> int:
-    """Memory of this process [MiB]."""
-    pages = int(Path("/proc/self/statm").read_text().split()[1])
-    return pages * os.sysconf("SC_PAGE_SIZE") >> 20
+        rate, counts = self._speed.of(self._engines())
+        said = status_of(pane, counts, rate, running=self._running, rests=self._rests)
+        self._send(host.PaneSaid(pane=pane.name, message=said))
 
 
 def serve(connection: socket.socket) -> None:

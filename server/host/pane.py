@@ -48,7 +48,7 @@ class Pane:
     """What one pane shows, from its first coarse picture to the settled one."""
 
     def __init__(self, name: str, seat: int, engine: Engine, send: Send) -> None:
-        self.name, self.seat, self._engine, self._send = name, seat, engine, send
+        self.name, self.seat, self.engine, self._send = name, seat, engine, send
         self.state: PaneState | None = None
         self.serial = self.revision = 0
         self.most_pixels = LARGEST_SIDE**2
@@ -85,7 +85,7 @@ class Pane:
 
     @property
     def _scene(self) -> Scene:
-        return self._engine.scene
+        return self.engine.scene
 
     @property
     def camera(self) -> Camera:
@@ -193,7 +193,7 @@ class Pane:
             self._develop_again = True
             return
         picture, before = self._developed
-        self.shown.put(self._mixer.mixed(self.film, picture, before, self._engine.factors()), self._frame)
+        self.shown.put(self._mixer.mixed(self.film, picture, before, self.engine.factors()), self._frame)
         self._rebalances = True
 
     def restart(self) -> None:
@@ -218,7 +218,7 @@ class Pane:
         self.started = time.monotonic()
         size = self._frame_size()
         if self.film is None or (self.film.width, self.film.height) != size or not self._tells_groups(self.film):
-            self.film = self._engine.film_for(*size, groups=self.view.follows_paths)
+            self.film = self.engine.film_for(*size, groups=self.view.follows_paths)
         self.done = 0
         self.film.select(self.region)
         self._coarse.begin(self._scene, self.view, size)
@@ -226,7 +226,7 @@ class Pane:
 
     def _tells_groups(self, film: Film) -> bool:
         """Whether a film tells the light groups of the document apart, where it follows paths."""
-        wanted = len(self._engine.compiled.light_groups) if self.view.follows_paths else 0
+        wanted = len(self.engine.compiled.light_groups) if self.view.follows_paths else 0
         return film.group_count == min(wanted, MOST_GROUPS)
 
     # Steps
@@ -269,7 +269,7 @@ class Pane:
         if film is self.film and self.done == 0:
             film.clear()
         before, start = film.samples, time.perf_counter()
-        whole = self._engine.trace(film, samples, noise=self.noise_target, view=self.view)
+        whole = self.engine.trace(film, samples, noise=self.noise_target, view=self.view)
         if film is self.film:
             self.done = film.samples
         if whole:
@@ -344,17 +344,17 @@ class Pane:
         assert self.film is not None
         flags = frames.SETTLED if self.settled else 0
         self._develop_again = self._rebalances = False
-        self._factors = self._engine.factors()
+        self._factors = self.engine.factors()
         if not denoise:
             opaque = np.ones((self.film.height, self.film.width), np.float32)
-            self._show_whole(Developed(self._engine.radiance(self.film), opaque), self.done, flags, self.region)
+            self._show_whole(Developed(self.engine.radiance(self.film), opaque), self.done, flags, self.region)
             return
         if self.denoising:
             return  # `developed` asks again when a newer picture is worth it
         self.denoising = True
         self._denoise_started = time.perf_counter()
         quality: Quality = "high" if self.settled else "fast"
-        start_denoiser(self, self._engine.means(self.film), quality, flags | frames.DENOISED, self.region)
+        start_denoiser(self, self.engine.means(self.film), quality, flags | frames.DENOISED, self.region)
 
     @property
     def shows_nothing(self) -> bool:
@@ -406,7 +406,7 @@ class Pane:
         state = self.state
         clean = bool(self.shown.flags & frames.DENOISED)
         film = self.film if self.done > 0 else self._coarse.film
-        around = self._engine.surround(film, clean=clean, camera=self.camera)
+        around = self.engine.surround(film, clean=clean, camera=self.camera)
         return Frame(self.view, self._scene.look, size, self.revision, self.serial, around, state)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
@@ -418,7 +418,7 @@ class Pane:
         """Show a picture of the film; faders that have moved since it was begun are taken into account."""
         self.show(picture, samples, flags, region)
         self._developed = (picture, self._factors) if region is None else None
-        if region is None and list(self._factors) != list(self._engine.factors()):
+        if region is None and list(self._factors) != list(self.engine.factors()):
             self._rebalance()
 
     def show_again(self) -> None:

@@ -7,6 +7,7 @@ import base64
 
 from lantern.picture.encode import encode_png
 from server.host.pane import Pane
+from server.protocol.panes import AS_IT_IS
 from server.protocol.takes import Still, StillFound
 
 
@@ -21,4 +22,5 @@ def still(question: Still, pane: Pane | None) -> StillFound:
         samples=pane.shown.samples,
         noise=pane.noise,
         camera=pane.camera.model_dump(mode="json"),
+        scene=None if pane.state is None or pane.state.under == AS_IT_IS else pane.engine.scene.plain(),
     )

@@ -26,7 +26,9 @@ async def kept_take(view: View, wanted: Take, person: Person, now: Snapshot, fou
         view.post(RefusedMessage(message=NO_PICTURE, request=wanted.request))
         return
     still = Still(base64.b64decode(found.png), found.samples, found.noise)
-    scene = {**now.scene, "camera": found.camera} if found.camera else now.scene
+    scene = found.scene or now.scene
+    if found.camera:
+        scene = {**scene, "camera": found.camera}
     keeping = KeepTake(person, now.project_id, scene, now.revision, still, wanted.request, wanted.note, wanted.reason)
     try:
         take = await in_database(now.project_id, keeping.execute)

@@ -163,7 +163,7 @@ class Picture(Message):
 class PaneSaid(Message):
     type: Literal["pane_said"] = "pane_said"
     pane: str
-    message: Annotated[Status | Scale, Field(discriminator="type")]
+    message: Annotated[Status | Scale | ErrorMessage, Field(discriminator="type")]
 
 
 class Said(Message):

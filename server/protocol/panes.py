@@ -11,6 +11,7 @@ from lantern.assets.faults import Fault
 from lantern.compile.view import Way
 from lantern.scene.document import Camera
 from lantern.scene.look import EFFECTS
+from lantern.scene.model import Key
 from server.protocol.parts import Message, Number, PartKey, Share
 
 
@@ -29,6 +30,17 @@ LOOK_FIELDS = ("before", "edge", "solo", "marks", "isolines")
 """What of a pane's state changes how its picture is shown, and no sample."""
 EffectName = Annotated[str, AfterValidator(_known_effect)]
 PaneNumber = Annotated[int, Field(ge=0, lt=MOST_PANES, strict=True)]
+
+
+class Under(Message):
+    """What a pane shows the document under, beside the document as it is; null is what that has on."""
+
+    edition: Key | None = None
+    shot: Key | None = None
+    conditions: Key | None = None
+
+
+AS_IT_IS = Under()
 
 
 class PaneState(Message):
@@ -50,6 +62,7 @@ class PaneState(Message):
     """What of the import report is drawn over the picture."""
     camera: Camera | None = None
     """A camera of the pane's own; the shot's when there is none."""
+    under: Under = AS_IT_IS
     isolines: bool = False
     """Lines of equal light over a false colour."""
     before: bool = False

@@ -46,3 +46,5 @@ class StillFound(Message):
     samples: int = 0
     noise: float | None = None
     camera: dict[str, Any] | None = None
+    scene: dict[str, Any] | None = None
+    """The document that is shown, where the pane shows that of the project under something else."""

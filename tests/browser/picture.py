@@ -15,9 +15,9 @@ CHIMNEY = (0.5, 0.5)
 """Where parts of the demo lie in its picture."""
 
 
-def pixels(page: Page) -> np.ndarray:
-    """What the person sees of the proof, (h, w, 3) float32 in [0, 255]."""
-    shot = page.get_by_test_id("picture").screenshot(scale="css")
+def pixels(page: Page, picture: str = "picture") -> np.ndarray:
+    """What the person sees of the proof, or of the view beside it, (h, w, 3) float32 in [0, 255]."""
+    shot = page.get_by_test_id(picture).screenshot(scale="css")
     return np.asarray(Image.open(io.BytesIO(shot)).convert("RGB"), np.float32)
 
 

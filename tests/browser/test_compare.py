@@ -10,12 +10,14 @@ from tests.browser.picture import (
     eventually,
     expect_saved,
     go,
+    pixels,
     scene_of,
     set_number,
     stored,
     wait_for_samples,
 )
 from tests.browser.test_layers import choose
+from tests.browser.test_takes import kept
 
 
 @pytest.mark.console("422")
@@ -77,6 +79,13 @@ def test_variants_are_made_by_doing_switched_changed_and_combined(page):
     page.get_by_role("radio", name="As it was").first.click()
     expect(page.get_by_role("alert").filter(has_text="do not go together")).to_be_visible()
 
+    # The default of its group, to which one press goes back.
+    page.get_by_role("radio", name="As it was").last.hover()
+    page.get_by_role("button", name="More about As it was").last.click()
+    page.get_by_role("menuitemcheckbox", name="The default of its group").click()
+    page.get_by_role("button", name="All as by default").click()
+    stored(page, lambda scene: scene["variant_groups"]["group-2"]["chosen"], "variant-1")
+
 
 def test_a_brand_colour_is_tied_to_the_strap_and_reached(page):
     wait_for_samples(page, 1)
@@ -105,3 +114,53 @@ def test_a_brand_colour_is_tied_to_the_strap_and_reached(page):
     table = page.get_by_role("dialog").get_by_role("table")
     expect(table).not_to_contain_text("…", timeout=60_000)
     assert len(re.findall(r"\d+\.\d", table.text_content())) == len(scene_of(page)["conditions"])
+
+
+def test_a_pair_shows_another_light_beside_turns_along_and_is_kept(page):
+    wait_for_samples(page, 1)
+    go(page, "Compare")
+    page.get_by_role("button", name="Show another beside").click()
+    beside = page.get_by_role("toolbar", name="Beside view")
+    expect(beside).to_be_visible()
+
+    def light_beside(name):
+        page.get_by_role("combobox", name="Light beside").click()
+        page.get_by_role("option", name=name).click()
+
+    def brightness():
+        return pixels(page, "free-picture").mean()
+
+    def orbit():
+        """By hand, in the view beside."""
+        box = page.get_by_test_id("free-picture").bounding_box()
+        middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(*middle)
+        page.mouse.down()
+        page.mouse.move(middle[0] + 60, middle[1], steps=4)
+        page.mouse.up()
+
+    light_beside("Hotel Evening")
+    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
+    light_beside("Catalogue White")
+    eventually(page, lambda: brightness() > 150)
+    light_beside("Hotel Evening")
+    eventually(page, lambda: brightness() < 130)
+    before = scene_of(page)["camera"]["position"]
+    orbit()
+    eventually(page, lambda: scene_of(page)["camera"]["position"] != before)
+    expect_saved(page)
+    page.keyboard.press("k")
+    eventually(page, lambda: len(kept(page)) == 1)
+    words = page.evaluate("async id => (await (await fetch(`/api/v1/takes/${id}/words`)).json())", kept(page)[0]["id"])
+    assert {each["area"] for each in words["differences"]} >= {"light"}, "it has the light that it shows"
+    with page.expect_download() as saving:
+        page.get_by_role("button", name="Save", exact=True).click()
+    assert saving.value.suggested_filename == "pair.png"
+    page.get_by_role("button", name="Turn apart").click()
+    at = scene_of(page)["camera"]["position"]
+    orbit()
+    expect(page.get_by_role("button", name="Turn together")).to_have_attribute("aria-pressed", "true")
+    expect_saved(page)
+    assert scene_of(page)["camera"]["position"] == at
+    page.get_by_role("button", name="Close the pair").click()
+    expect(beside).to_have_count(0)

@@ -9062,6 +9062,14 @@ export interface components {
             /** @default null */
             camera: components["schemas"]["Camera"] | null;
             /**
+             * @default {
+             *       "edition": null,
+             *       "shot": null,
+             *       "conditions": null
+             *     }
+             */
+            under: components["schemas"]["Under"];
+            /**
              * Isolines
              * @default false
              */
@@ -9792,6 +9800,27 @@ export interface components {
             stops: number;
             /** Request */
             request: string;
+        };
+        /**
+         * Under
+         * @description What a pane shows the document under, beside the document as it is; null is what that has on.
+         */
+        Under: {
+            /**
+             * Edition
+             * @default null
+             */
+            edition: string | null;
+            /**
+             * Shot
+             * @default null
+             */
+            shot: string | null;
+            /**
+             * Conditions
+             * @default null
+             */
+            conditions: string | null;
         };
         /** UndoMessage */
         UndoMessage: {

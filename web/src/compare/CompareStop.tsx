@@ -9,6 +9,7 @@ import { SHOT } from "../store/panes";
 import { TakeSection } from "../takes/TakeSection";
 import { BrandColors } from "./BrandColors";
 import { GroupOfVariants } from "./GroupOfVariants";
+import { PairSection } from "./Pair";
 import { useStanding } from "./standing";
 
 export function CompareStop() {
@@ -19,6 +20,7 @@ export function CompareStop() {
   return (
     <>
       <TakeSection />
+      <PairSection />
       <ShowingSection />
       <Typography variant="body2" color="textSecondary" sx={{ mb: 1.25 }}>
         {keys.length === 0

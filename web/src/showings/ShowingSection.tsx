@@ -16,7 +16,12 @@ import { Section } from "../controls/Section";
 import { useSlice, useWorkspace } from "../store/context";
 import { NewShowing } from "./NewShowing";
 
-const DAY = new Intl.DateTimeFormat("en", { day: "numeric", month: "long" });
+/** The last day of a showing; its year is said where it is not this one. */
+function dayOf(ends: string): string {
+  const day = new Date(ends);
+  const year = day.getFullYear() === new Date().getFullYear() ? {} : ({ year: "numeric" } as const);
+  return day.toLocaleDateString("en", { day: "numeric", month: "long", ...year });
+}
 
 export function ShowingSection() {
   const project = useSlice((s) => s.project);
@@ -48,7 +53,7 @@ function stateOf(showing: ShowingEntry): string {
   if (showing.withdrawn !== null) return "withdrawn";
   if (isOver(showing)) return "ended";
   const came = showing.visitors === 1 ? "1 visitor" : `${showing.visitors} visitors`;
-  return `until ${DAY.format(new Date(showing.ends))}, ${came}${showing.has_password ? ", password" : ""}`;
+  return `until ${dayOf(showing.ends)}, ${came}${showing.has_password ? ", password" : ""}`;
 }
 
 function OneShowing({ showing }: { showing: ShowingEntry }) {

@@ -65,6 +65,7 @@ describe("ViewportSocket", () => {
     focus_plane: false,
     fault: null,
     camera: null,
+    under: { edition: null, shot: null, conditions: null },
     loupe: null,
     selected: [],
     visible: true,

@@ -24,6 +24,8 @@ export interface Pane {
   /** What of the import report is drawn over the picture, by the kind of its finding. */
   fault: Fault | null;
   camera: Camera | null;
+  /** What it shows the document under, of a pair; null is the document as it is. */
+  under: PaneMessage["under"] | null;
   loupe: Loupe | null;
   magnifier: Magnifier | null;
   frame: Frame | null;
@@ -48,6 +50,7 @@ export const newPane = (camera: Camera | null): Pane => ({
   focusPlane: false,
   fault: null,
   camera,
+  under: null,
   loupe: null,
   magnifier: null,
   frame: null,
@@ -70,6 +73,7 @@ export function paneMessage(
   visible: boolean,
 ): Omit<PaneMessage, "serial"> {
   const { width, height, scale, way, wire, focusPlane, camera, loupe } = pane;
+  const under = pane.under ?? { edition: null, shot: null, conditions: null };
   const { isolines, before, edge, solo, marks } = pane;
   const size = { width: Math.max(width, 16), height: Math.max(height, 16) };
   return {
@@ -81,6 +85,7 @@ export function paneMessage(
     focus_plane: focusPlane,
     fault,
     camera,
+    under,
     isolines,
     before,
     edge,

@@ -125,6 +125,8 @@ export interface ViewActions {
   setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
   cameraOf: (pane: PaneNumber) => Camera;
   toggleSecond: () => void;
+  /** Show the document under something else beside the shot, by the same camera. */
+  pair: (under: NonNullable<Pane["under"]>) => void;
   maximise: (pane: PaneNumber | null) => void;
   setVisible: (visible: boolean) => void;
   select: (parts: string[], how?: "only" | "add") => void;
@@ -277,6 +279,12 @@ export function viewSlice(
         set({ panes: [panes[0]], active: SHOT, maximised: null, locked: false });
         socket.closePane(FREE);
       } else set({ panes: [panes[0], newPane(scene.camera)], active: FREE, maximised: null, locked: true });
+      tellAll();
+    },
+    pair: (under) => {
+      const { panes } = get();
+      const beside = panes[FREE]?.under ? panes[FREE] : newPane(null);
+      set({ panes: [panes[0], { ...beside, under }], maximised: null, locked: false });
       tellAll();
     },
     maximise: (maximised) => {

@@ -38,7 +38,8 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
   const maximised = useSlice((s) => s.maximised !== null);
   const locked = useSlice((s) => s.locked);
   const hasSubject = useSlice((s) => s.selection.length > 0 || s.light !== null);
-  const name = number === SHOT ? "Shot" : "Free";
+  const isPair = useSlice((s) => Boolean(s.panes[number]?.under));
+  const name = number === SHOT ? "Shot" : isPair ? "Beside" : "Free";
   return (
     <Box
       role="toolbar"
@@ -139,7 +140,7 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
       {number === FREE && (
         <Toggle
           title={hint("second")}
-          name="Close the free view"
+          name={`Close the ${name.toLowerCase()} view`}
           on={false}
           onClick={() => workspace.toggleSecond()}
         >
