@@ -27,6 +27,7 @@ from server.host.pane import Pane
 from server.protocol.fidelity import BrandRefused, Fidelity, FidelityFound, FidelityQuestion, NearestBase, ReadBrand
 
 GONE = "This brand colour is gone."
+INTERRUPTED = "Something else was wanted meanwhile: ask again."
 UNSEEN = "Too little is seen of the parts that have this colour: turn to them first."
 
 
@@ -87,6 +88,8 @@ def _found(question: Fidelity, engine: Engine, pane: Pane, resolve: Resolver) ->
         here = deviation(shown, pixels_of(pane.engine, film, brand.parts), brand)
     pane.engine.ready()
     even = even_color(pane.engine, pane.camera, pane.shape, brand.parts)
+    if even is None and pane.engine.must_give_way():
+        return FidelityFound(asked=asked, later=True)
     return FidelityFound(
         asked=asked, even=None if even is None else even_deviation(even, brand), **(asdict(here) if here else {})
     )
@@ -100,6 +103,6 @@ def _nearest(question: NearestBase, engine: Engine, pane: Pane, resolve: Resolve
         raise BrandError("tie this colour to parts that wear one material: each material has a base colour of its own")
     found = nearest_base_color(engine, pane.camera, pane.shape, brand, worn[0], resolve)
     if found is None:
-        raise BrandError(UNSEEN)
+        raise BrandError(INTERRUPTED if engine.must_give_way() else UNSEEN)
     label = f"{scene.materials[worn[0]].name}: {brand.name}, ΔE {found.left:.1f} in even light"
     return Made(worn[0], label[:200], [replaced(f"/materials/{worn[0]}/base_color", list(found.color))])

@@ -14,6 +14,9 @@ export interface Fidelity {
   problem: string;
 }
 
+/** Something else was wanted meanwhile: asked again so often, after so long. */
+const [TRIES, AGAIN_MS] = [8, 300];
+
 export function useFidelity(brand: string): Fidelity | null {
   const workspace = useWorkspace();
   const scene = useScene((s) => s);
@@ -22,7 +25,14 @@ export function useFidelity(brand: string): Fidelity | null {
   const stage = Math.floor(Math.log2(samples + 1));
   const shown = useMemo(() => ({ scene, stage, brand }), [scene, stage, brand]);
   const ask = useCallback(
-    (now: { brand: string }) => workspace.askHost<Fidelity>("fidelity", SHOT, { brand: now.brand }),
+    async (now: { brand: string }) => {
+      for (let tries = 0; tries < TRIES; tries++) {
+        const found = await workspace.askHost<Fidelity>("fidelity", SHOT, { brand: now.brand });
+        if (!found?.later) return found;
+        await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+      }
+      return null;
+    },
     [workspace],
   );
   return useAnswer(shown, ask);
