@@ -10,6 +10,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from demo.editions import PROJECT_NAME as EDITIONS_NAME
 from demo.finishes import LANTERN
 from demo.project import ACCOUNT, PASSWORD
 from demo.travel_set import PROJECT_NAME as SET_NAME
@@ -129,62 +130,49 @@ def _look(page: Page, shot: Callable[[str], None]) -> None:
     _undo(page, 4)
 
 
-def _compare(page: Page, shot: Callable[[str], None]) -> None:
-    """Two groups of variants made by doing, and two editions of them."""
-    steps = 0
+def _open(page: Page, name: str) -> None:
+    """Another project."""
+    page.get_by_role("button", name="All projects").click()
+    page.get_by_role("button", name=f"Open {name}").click()
+    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+
+
+def _editions(page: Page, shot: Callable[[str], None]) -> None:
+    """The three editions: a pair, two takes of the board by a wipe, and the page of the showing."""
+    _open(page, EDITIONS_NAME)
     _go(page, "Compare")
-    for part, material, name in (("Carry Strap", "Moss Felt", "Moss"), ("Base", "Glazed Porcelain", "Porcelain")):
-        page.get_by_role("button", name="Begin variants").click()
-        page.wait_for_timeout(800)
-        _go(page, "Materials")
-        page.get_by_role("grid", name="Parts").get_by_text(part, exact=True).click()
-        page.get_by_role("button", name=f"Dress {part} in {material}").click()
-        page.wait_for_timeout(1200)
-        page.keyboard.press("Escape")
-        _go(page, "Compare")
-        page.get_by_role("button", name="Keep as a variant").last.click()
-        page.get_by_role("radio", name="Variant 2").last.wait_for()
-        page.once("dialog", lambda dialog, name=name: dialog.accept(name))
-        page.get_by_role("button", name="More about Variant 2").last.click()
-        page.get_by_role("menuitem", name="Rename").click()
-        page.get_by_role("radio", name=name).wait_for()
-        page.get_by_role("button", name="Keep an edition of the variants that are on").click()
-        page.wait_for_timeout(800)
-        steps += 5
-    page.get_by_role("button", name="Edition Edition 1", exact=True).locator("img").wait_for(timeout=60_000)
-    page.wait_for_timeout(2500)
-    _wait_until_clean(page)
+    page.get_by_role("button", name="Show another beside").click()
+    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
+    page.wait_for_function(
+        "n => Number(document.querySelector('[data-testid=free-picture]').dataset.samples) >= n",
+        arg=CLEAN_SAMPLES,
+        timeout=240_000,
+    )
     page.mouse.move(640, 20)
     shot("compare")
-    _takes(page, shot)
-    _undo(page, steps)
-
-
-def _takes(page: Page, shot: Callable[[str], None]) -> None:
-    """Two takes, with another variant and turned a little, as a wipe with what differs in words."""
-    page.keyboard.press("k")
-    page.get_by_role("button", name="Sheet (1)").wait_for()
-    page.keyboard.press("1")
-    page.wait_for_timeout(1200)
-    _wait_until_clean(page)
-    page.keyboard.press("k")
-    page.get_by_role("button", name="Sheet (2)").click()
-    for box in page.get_by_role("checkbox", name=re.compile("Choose take")).all():
+    page.get_by_role("button", name="Close the pair").click()
+    page.get_by_role("button", name=re.compile(r"^Sheet")).click()
+    for box in page.get_by_role("checkbox", name=re.compile("Choose take")).all()[2:8:3]:
         box.click()
     page.get_by_role("button", name="Compare two").click()
     page.get_by_role("combobox", name="Compared by").click()
     page.get_by_role("option", name="Wipe").click()
     page.get_by_role("complementary", name="What differs").get_by_role("button").first.wait_for()
-    page.wait_for_timeout(5000)
+    page.wait_for_timeout(3000)
     shot("takes")
     page.get_by_role("button", name="Back to the picture").click()
+    page.get_by_role("button", name="More of For the hotel").click()
+    page.goto(page.get_by_role("menuitem", name="Open its page").get_attribute("href") or "")
+    page.wait_for_function("() => document.querySelector('.stage img')?.naturalWidth > 0")
+    page.get_by_role("button", name="Compare with another").click()
+    page.get_by_role("button", name="Porcelain & Moss").click()
+    page.wait_for_timeout(1500)
+    shot("showing")
 
 
 def _strewn(page: Page, shot: Callable[[str], None]) -> None:
     """The travel set: its assets as groups, the pearls with how they are strewn."""
-    page.get_by_role("button", name="All projects").click()
-    page.get_by_role("button", name=f"Open {SET_NAME}").click()
-    page.wait_for_selector("canvas[data-state]", timeout=60_000)
+    _open(page, SET_NAME)
     for name in ("Travel case", "Cup", "Flacon"):
         page.get_by_role("button", name=f"Close {name}", exact=True).click()
     page.get_by_role("grid", name="Parts").get_by_text("Pearls", exact=True).click()
@@ -213,7 +201,6 @@ def take(url: str) -> None:
 
         page.goto(url)
         page.get_by_label("Name").wait_for()
-        shot("sign-in")
         page.get_by_label("Name").fill(ACCOUNT)
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in").click()
@@ -249,7 +236,6 @@ def take(url: str) -> None:
         _wait_until_clean(page)
         shot("camera")
         _look(page, shot)
-        _compare(page, shot)
         _go(page, "Print")
         page.get_by_role("button", name="Print this frame").click()
         page.locator("[data-testid^=print-][data-state=running]").get_by_text("left").wait_for(timeout=60_000)
@@ -273,6 +259,9 @@ def take(url: str) -> None:
             "() => [...document.images].filter(i => i.complete && i.naturalWidth > 0).length >= 2", timeout=60_000
         )
         shot("projects")
+        page.goto(url)
+        page.wait_for_selector("canvas[data-state]", timeout=60_000)
+        _editions(page, shot)
         browser.close()
 
 

@@ -18,7 +18,7 @@ from server.showings import throttle
 from server.showings.models import Showing, Slide, SlidePicture, Visit
 from server.showings.rights import Right
 from server.showings.tokens import digest_of
-from server.takes.actions import LONGEST_COMMENT, MOST_COMMENTS
+from server.takes.actions import LONGEST_COMMENT, MOST_COMMENTS, checked_text
 from server.takes.models import Comment, Take
 
 security = logging.getLogger("server.security")
@@ -139,7 +139,7 @@ def say(
     take = Take.objects.filter(pk=found.take_id).first()
     if take is None:
         raise Refused("This picture takes no comments any more.")
-    name, text = _text(name, LONGEST_NAME, "name"), _text(text, LONGEST_COMMENT, "comment")
+    name, text = checked_text(name, LONGEST_NAME, "name"), checked_text(text, LONGEST_COMMENT, "comment")
     if not name:
         raise Refused("Say who you are first.")
     if not text and not chosen:
@@ -151,10 +151,3 @@ def say(
         take.labels = [*take.labels, CHOSEN]
         take.save(update_fields=("labels",))
     return Comment.objects.create(take=take, visitor=name, text=text or "Chosen.", pin=pin)
-
-
-def _text(text: str, longest: int, what: str) -> str:
-    shown = text.replace("\x00", "").strip()
-    if len(shown) > longest:
-        raise Refused(f"A {what} has at most {longest:,} characters, not {len(shown):,}.")
-    return shown

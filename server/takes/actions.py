@@ -90,7 +90,7 @@ class KeepTake:
                 samples=self.still.samples,
                 noise=self.still.noise,
                 shown=_shown(read_scene(self.scene)),
-                note=_text(self.note, LONGEST_NOTE, "note"),
+                note=checked_text(self.note, LONGEST_NOTE, "note"),
                 request=self.request,
             )
 
@@ -111,7 +111,8 @@ def _shown(scene: Scene) -> str:
     return ", ".join(groups[key].variants[one].name for key, one in present(scene).items())[:200]
 
 
-def _text(text: str, longest: int, what: str) -> str:
+def checked_text(text: str, longest: int, what: str) -> str:
+    """What somebody has written, without what no database keeps. Raises Refused when it is too long."""
     shown = text.replace("\x00", "").strip()
     if len(shown) > longest:
         raise Refused(f"A {what} has at most {longest:,} characters, not {len(shown):,}.")
@@ -133,18 +134,18 @@ class ChangeTake:
     def execute(self) -> Take:
         take = take_for(self.person, self.take_id)
         if self.note is not None:
-            take.note = _text(self.note, LONGEST_NOTE, "note")
+            take.note = checked_text(self.note, LONGEST_NOTE, "note")
         if self.stars is not None:
             if not 0 <= self.stars <= MOST_STARS:
                 raise Refused(f"A take has no to {MOST_STARS} stars, not {self.stars}.")
             take.stars = self.stars
         if self.labels is not None:
-            named = dict.fromkeys(_text(label, LONGEST_LABEL, "label") for label in self.labels)
+            named = dict.fromkeys(checked_text(label, LONGEST_LABEL, "label") for label in self.labels)
             take.labels = [label for label in named if label]
             if len(take.labels) > MOST_LABELS:
                 raise Refused(f"A take has at most {MOST_LABELS} labels, not {len(take.labels)}.")
         if self.board is not None:
-            take.board = _text(self.board, 80, "board's name")
+            take.board = checked_text(self.board, 80, "board's name")
         if self.marks is not None:
             if len(self.marks) > MOST_MARKS:
                 raise Refused(f"A take has at most {MOST_MARKS} marks, not {len(self.marks)}.")
@@ -175,7 +176,7 @@ class SayOfTake:
 
     def execute(self) -> Comment:
         take = take_for(self.person, self.take_id)
-        text = _text(self.text, LONGEST_COMMENT, "comment")
+        text = checked_text(self.text, LONGEST_COMMENT, "comment")
         if not text:
             raise Refused("Write something first.")
         if take.comments.count() >= MOST_COMMENTS:
