@@ -17,6 +17,9 @@ from lantern.scene.reading import read_scene
 from lantern.scene.shots import seen_from
 from lantern.scene.variants import edition_taken
 
+ASKED_OF = ("editions", "variant_groups", "exclusions", "shots", "conditions")
+"""Sections of a document that decide whether there is a combination."""
+
 
 class OrderError(ValueError):
     """A picture cannot be had as it is asked for; the message says what is gone, or what does not go together."""

@@ -21,7 +21,7 @@ from lantern.film.film import film_bytes
 from lantern.picture.denoise import prepare_denoiser
 from lantern.scene.editing import Document
 from lantern.scene.model import FileRef
-from lantern.scene.orders import Combination
+from lantern.scene.orders import ASKED_OF, Combination
 from server.host.answers import answer
 from server.host.denoising import Denoised, Denoiser
 from server.host.held import About, HeldDocument
@@ -269,7 +269,8 @@ class Host:
             self._send(host.Unfit(seat=seat, message=reason))
         scene = document.scene
         try:
-            if not self._opened:
+            opens = not self._opened
+            if opens:
                 problems, restarts = self._engine.open(scene, self._resolve), True
                 self._opened = True
             else:
@@ -284,7 +285,8 @@ class Host:
         for pane in self._panes.values():
             if pane.engine is self._engine:
                 pane.take_document(before, restarts, self._held.revision, self._held.serials.get(pane.seat, 0))
-        self._show_under(document)
+        may_be_back = opens or any(getattr(before, name) is not getattr(scene, name) for name in ASKED_OF)
+        self._show_under(document, may_be_back)
         self._swatches.take_document(scene, self._engine.textures, self._engine.pictures)
         unique, placed = self._engine.compiled.triangles
         asset = self._engine.asset
@@ -299,8 +301,11 @@ class Host:
         )
         self._send(host.Said(message=opened))
 
-    def _show_under(self, document: Document) -> None:
-        """Bring what panes show the document under to another one; a pane whose edition is gone shows it as it is."""
+    def _show_under(self, document: Document, may_be_back: bool) -> None:
+        """Bring what panes show the document under to another one; a pane whose edition is gone shows it as it is.
+
+        `may_be_back` is whether what could not be had may be there now: else its reason would be said at every edit.
+        """
         followed, lost = self._siblings.follow(document, self._resolve)
         changes = {id(one.engine): one for one in followed}
         gone = {id(engine): reason for engine, reason in lost}
@@ -312,8 +317,9 @@ class Host:
                 self._panes[name] = self._new_pane(name, pane.seat, self._engine)
                 self._panes[name].take_state(pane.state)
                 self._send(host.PaneSaid(pane=name, message=browser.ErrorMessage(message=reason)))
-            elif pane.engine is self._engine and pane.state is not None and pane.state.under != AS_IT_IS:
+            elif may_be_back and pane.engine is self._engine and pane.state and pane.state.under != AS_IT_IS:
                 # It came before the document, or its edition is back.
+                del self._panes[name]
                 self._take_pane(host.PaneOfSeat(seat=pane.seat, state=pane.state, budget=pane.shown.budget))
 
     def _others(self, pane: Pane) -> list[Pane]:

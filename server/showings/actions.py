@@ -182,10 +182,7 @@ class RemoveShowing:
     number: int
 
     def execute(self) -> None:
-        showing = showing_for(self.person, self.number)
-        number = showing.pk
-        showing.delete()
-        audience.shut(number)
+        showing_for(self.person, self.number).delete()
 
 
 def _name(name: str) -> str:

@@ -6,9 +6,14 @@ all of them closed. Called by the consumer on its event loop, and by actions fro
 
 import asyncio
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import Any, Protocol
+
+from django.db import transaction
+from django.db.models.signals import post_delete
+from django.dispatch import receiver
 
 from server.protocol.showings import Free, Lead, Led, ToVisitor, Viewers
+from server.showings.models import Showing
 
 OVER = 4404
 """Why a socket is closed: there is no such showing for it, or no more."""
@@ -85,6 +90,13 @@ def shut(showing: int) -> None:
     room = _rooms.get(showing)
     for seat, loop in list(room.seats.items()) if room else ():
         asyncio.run_coroutine_threadsafe(seat.close(OVER), loop)
+
+
+@receiver(post_delete, sender=Showing)
+def _gone(instance: Showing, **_: Any) -> None:
+    """A showing that is removed, with its project perhaps, is over for all who look."""
+    number = instance.pk
+    transaction.on_commit(lambda: shut(number))
 
 
 def _count(room: _Room) -> None:

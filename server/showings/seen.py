@@ -9,7 +9,7 @@ from datetime import datetime
 from ninja import Schema
 
 from server.showings.models import Showing, Slide
-from server.showings.rights import Right
+from server.showings.rights import Right, frames_of
 from server.showings.visiting import said_of
 from server.takes.models import Comment
 
@@ -53,7 +53,8 @@ def seen(showing: Showing, address: Address, *, may_lead: bool = False) -> SeenS
     """What visitors see of a showing now."""
     slides = list(showing.slides.prefetch_related("pictures"))
     said = said_of(slides) if "comment" in showing.rights else {}
-    shown = [_slide(slide, address, said.get(slide.take_id or 0, [])) for slide in slides]
+    frames = frames_of(showing.rights)
+    shown = [_slide(slide, frames, address, said.get(slide.take_id or 0, [])) for slide in slides]
     return SeenShowing(
         id=showing.pk,
         name=showing.name,
@@ -78,10 +79,10 @@ def comment_seen(comment: Comment) -> SeenComment:
     )
 
 
-def _slide(slide: Slide, address: Address, said: list[Comment]) -> SeenSlide:
+def _slide(slide: Slide, frames: int, address: Address, said: list[Comment]) -> SeenSlide:
     turns = [picture.turn for picture in slide.pictures.all()]
     # A ring is turned when it is whole: until then there is the shot itself.
-    there = turns if turns == list(range(len(turns))) and slide.state == Slide.State.DONE else turns[:1]
+    there = turns if len(turns) == frames else turns[:1]
     edition, shot, conditions = (*slide.names, "", "", "")[:3]
     return SeenSlide(
         id=slide.pk,

@@ -142,9 +142,9 @@ def test_a_pair_shows_another_light_beside_turns_along_and_is_kept(page):
     light_beside("Hotel Evening")
     page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
     light_beside("Catalogue White")
-    eventually(page, lambda: brightness() > 150)
+    eventually(page, lambda: brightness() > 150, 120)
     light_beside("Hotel Evening")
-    eventually(page, lambda: brightness() < 130)
+    eventually(page, lambda: brightness() < 130, 120)
     before = scene_of(page)["camera"]["position"]
     orbit()
     eventually(page, lambda: scene_of(page)["camera"]["position"] != before)

@@ -173,5 +173,22 @@ async def test_an_edit_reaches_both_and_an_edition_that_goes_is_said(people, dre
         assert "gone: choose again" in said["message"]
         plain = (await picture(socket, 1)).mean(axis=(0, 1))
         assert abs(plain[2] / plain[0] - 1) < abs(blue[2] / blue[0] - 1), "it shows the document as it is"
+        said = []
+        for number, label in enumerate(("One", "Two")):
+            patch = [{"op": "replace", "path": "/look/exposure", "value": 0.1 * (number + 1)}]
+            await socket.send_json_to({"type": "edit", "patch": patch, "label": label, "request": label})
+            await until(socket, lambda m: said.append(m) or is_type("committed")(m))
+        assert not [m for m in said if isinstance(m, dict) and m["type"] == "error"], "which is not said again"
+        await socket.send_json_to({"type": "undo", "request": "3"})
+        await socket.send_json_to({"type": "undo", "request": "4"})
+        await socket.send_json_to({"type": "undo", "request": "5"})
+        back = await until(socket, lambda m: is_type("committed")(m) and m["request"] == "5")
+
+        def of_the_return(message):
+            return isinstance(message, tuple) and message[0].pane == 1 and message[0].revision >= back["revision"]
+
+        await until(socket, of_the_return)
+        again = (await picture(socket, 1)).mean(axis=(0, 1))
+        assert again[2] / again[0] > 1.2 * plain[2] / plain[0], "the edition is back, and so is its picture"
     finally:
         await leave(socket)

@@ -119,6 +119,12 @@ def test_a_ring_goes_once_around(people, project):
     assert [one.turn for one in pictures] == list(range(TURNS))
     assert len({one.picture_id for one in pictures}) > TURNS // 2, "and it is not the same picture all around"
     assert Take.objects.count() == 1, "the ring is no take"
+    visitor = Client()
+    assert len(enter(visitor, showing).json()["slides"][0]["pictures"]) == TURNS
+    SlidePicture.objects.filter(turn__gt=5).delete()
+    assert len(enter(visitor, showing).json()["slides"][0]["pictures"]) == 1, "half a ring is none"
+    ChangeShowing(people["owner"], showing.pk, rights=["switch"]).execute()
+    assert len(enter(visitor, showing).json()["slides"][0]["pictures"]) == 1
 
 
 def test_a_picture_that_cannot_be_made_says_why_and_the_others_are(people, dressed, tmp_path):
@@ -399,11 +405,12 @@ async def test_what_cannot_be_read_is_passed_over(people, project, text):
     await leader.leave()
 
 
-@pytest.mark.parametrize("how", [WithdrawShowing, RemoveShowing])
+@pytest.mark.parametrize("how", [WithdrawShowing, RemoveShowing, "with its project"])
 async def test_withdrawn_its_pages_close_at_once(people, project, how):
     showing, _, visitor = await made(people, project, 1)
     socket = await looking(showing, visitor)
-    await database_sync_to_async(how(people["owner"], showing.pk).execute)()
+    end = project.delete if how == "with its project" else how(people["owner"], showing.pk).execute
+    await database_sync_to_async(end)()
     closed = await socket.receive_output(timeout=20)
     assert (closed["type"], closed["code"]) == ("websocket.close", audience.OVER)
     await socket.leave()
