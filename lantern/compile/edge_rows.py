@@ -44,8 +44,10 @@ class _Key:
     inside_out: bool
 
 
-_Row = tuple[np.ndarray, object]
+_Row = tuple[np.ndarray, tuple[np.ndarray, ...]]
 """A row, and what its addresses point to."""
+KEPT_BYTES = 128 << 20
+"""Of rows that nothing asks for just now: to go back to a material costs none anew, as between two variants."""
 
 
 class EdgeRows:
@@ -55,6 +57,8 @@ class EdgeRows:
         self._edges: dict[Mesh, MeshEdges] = {}
         self._known: dict[_Key, _Row | str | None] = {}
         """A reason where they cannot be had, None where there is no edge."""
+        self._unasked: dict[_Key, _Row | str | None] = {}
+        """Rows of before, the last to be let go of behind."""
         self.rows = np.zeros((1, ROUNDING_WIDTH), np.uint64)
         self.problems: list[str] = []
         """What of the document's wishes could not be had."""
@@ -75,7 +79,7 @@ class EdgeRows:
             key = None if reason else _key(one)
             if key is not None:
                 if key not in wanted:
-                    wanted[key] = self._known[key] if key in self._known else self._row(key)
+                    wanted[key] = self._had(key)
                     if isinstance(wanted[key], tuple):
                         places[key] = len(places)
                 row = wanted[key]
@@ -84,11 +88,19 @@ class EdgeRows:
                 what = "rounded" if one.rounds else "looked for"
                 self.problems.append(f"{one.part.name}: its edges are not {what}, because it {reason}")
             found.append(-1 if key is None else places.get(key, -1))
+        before = {**self._unasked, **self._known}
+        self._unasked = _newest({key: row for key, row in before.items() if key not in wanted})
         self._edges = {key.mesh: self._edges[key.mesh] for key in wanted if key.mesh in self._edges}
         self._known = wanted
         rows = [row[0] for row in wanted.values() if isinstance(row, tuple)]
         self.rows = np.stack(rows) if rows else np.zeros((1, ROUNDING_WIDTH), np.uint64)
         return found
+
+    def _had(self, key: _Key) -> _Row | str | None:
+        for rows in (self._known, self._unasked):
+            if key in rows:
+                return rows[key]
+        return self._row(key)
 
     def _row(self, key: _Key) -> _Row | str | None:
         if key.mesh not in self._edges:
@@ -104,7 +116,8 @@ class EdgeRows:
         if grid is None and (key.rounds or not bend.any()):
             return None
         if grid is None:
-            return ROUNDING.block({"bends": bend, "frame": np.zeros(5, np.float32)}), bend
+            nothing = np.zeros(5, np.float32)
+            return ROUNDING.block({"bends": bend, "frame": nothing}), (bend, nothing)
         frame = np.array([*grid.origin, 1 / grid.side, key.reach], np.float32)
         named: dict[str, np.ndarray | int] = {
             "edges": grid.edges,
@@ -117,7 +130,17 @@ class EdgeRows:
             "down": int(grid.counts[1]),
             "bends": bend,
         }
-        return ROUNDING.block(named), (grid, frame, bend)
+        return ROUNDING.block(named), (grid.edges, grid.cells, grid.starts, grid.listed, frame, bend)
+
+
+def _newest(rows: dict[_Key, _Row | str | None]) -> dict[_Key, _Row | str | None]:
+    """The last of rows that fit into KEPT_BYTES, in their order."""
+    kept, size = {}, 0
+    for key, row in reversed(rows.items()):
+        size += sum(each.nbytes for each in row[1]) if isinstance(row, tuple) else 0
+        if size <= KEPT_BYTES:
+            kept[key] = row
+    return dict(reversed(kept.items()))
 
 
 def _key(one: WantedEdges) -> _Key | None:

@@ -83,7 +83,7 @@ DATABASES = {
         "PASSWORD": _database.password,
         "HOST": _database.host,
         "PORT": _database.port,
-        "CONN_MAX_AGE": int(os.environ.get("LANTERN_DATABASE_KEEPS", 60)),  # s
+        "CONN_MAX_AGE": int(os.environ.get("LANTERN_DATABASE_KEEPS", 0)),  # s
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {"server_side_binding": True},  # a large document is not quoted into the statement
     }

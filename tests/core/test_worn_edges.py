@@ -4,11 +4,13 @@ import numpy as np
 import pytest
 
 from lantern.assets.mesh import Mesh, flat_shaded
+from lantern.compile import edge_rows
 from lantern.compile.compiled import CompiledScene
+from lantern.compile.edge_rows import EdgeRows, WantedEdges
 from lantern.scene.document import Part
 from lantern.scene.forms import BoxForm
 from lantern.scene.sources import CrevicesSource, EdgesSource
-from lantern.shaping.edges import mesh_edges, thinned
+from lantern.shaping.edges import edge_grid, mesh_edges, thinned
 from lantern.shaping.forms import form_mesh
 from tests.core.shapes import box_mesh, sphere_mesh
 from tests.core.test_inputs import CAMERA, SIDE, means
@@ -117,3 +119,23 @@ def test_a_grain_breaks_up_the_border_and_another_seed_elsewhere():
     assert 0.15 < band.mean() < 0.95 and band.std() > 0.2
     assert np.abs(found[0] - found[1]).mean() > 0.02
     assert found[0][20:-20, 20:-20].max() < 0.01, "nothing beyond the width"
+
+
+def test_to_go_back_to_a_material_makes_no_grid_anew(monkeypatch):
+    """Two variants, one of them with worn edges, are switched by its rows as they were; they fill no memory."""
+    mesh = box_mesh((-0.5,) * 3, (0.5,) * 3)
+    part, pose = Part(name="Box", material="worn"), np.eye(3, 4)
+    worn = [WantedEdges(0, part, mesh, pose, 0.1, rounds=False)]
+    other = [WantedEdges(0, part, mesh, pose, 0.05, rounds=True)]
+    made = []
+    monkeypatch.setattr(edge_rows, "edge_grid", lambda *args: made.append(args) or edge_grid(*args))
+    rows = EdgeRows()
+    assert rows.bring(worn) == [0]
+    first = rows.rows.copy()
+    for asked in (other, worn, [], worn):
+        rows.bring(asked)
+    assert np.array_equal(rows.rows, first) and len(made) == 2
+    monkeypatch.setattr(edge_rows, "KEPT_BYTES", 0)
+    rows.bring([])
+    rows.bring(worn)
+    assert len(made) == 3
