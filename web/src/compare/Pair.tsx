@@ -23,6 +23,11 @@ const kinds = (scene: Scene) =>
     ["shot", "Shot", inOrder(scene.shots, scene.shot_order)],
   ] as const;
 
+const isAnother = (scene: Scene, edition: string) =>
+  Object.entries(scene.editions[edition]?.choice ?? {}).some(
+    ([group, variant]) => scene.variant_groups[group]?.chosen !== variant,
+  );
+
 export function PairSection() {
   const workspace = useWorkspace();
   const scene = useScene((s) => s);
@@ -30,9 +35,12 @@ export function PairSection() {
   const apart = useSlice((s) => s.panes[FREE]?.camera !== null);
   const { edition: on } = useStanding();
   const there = kinds(scene).filter(([, , entries]) => entries.length > 0);
+  /** With the first that is another one: an edition of which some variant is not on, or else light, or a shot. */
   const begin = () => {
-    const other = there[0]?.[2].find(([key]) => key !== on)?.[0] ?? null;
-    workspace.pair(there[0] ? { ...NOTHING, [there[0][0]]: other } : NOTHING);
+    const other = Object.keys(scene.editions).find((key) => isAnother(scene, key));
+    const [field, , entries] = there.find(([kind]) => kind !== "edition") ?? [];
+    if (other) workspace.pair({ ...NOTHING, edition: other });
+    else workspace.pair(field ? { ...NOTHING, [field]: entries?.[0]?.[0] ?? null } : NOTHING);
   };
   const said = (what: Under) =>
     there
