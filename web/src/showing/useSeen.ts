@@ -1,5 +1,5 @@
 /** What a page shows, and who says so: its visitor, or whoever leads. */
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import type { SeenShowing, SeenSlide, ToVisitor } from "../api/types";
 import { type Aspect, switched } from "./choosing";
 import { Line, server, written } from "./source";
@@ -100,6 +100,6 @@ export function useSeen(first: SeenShowing, onOver: () => void): Seen {
       setLeads(wanted);
       line.current?.send(wanted ? { type: "lead", ...now, slide: slide?.id ?? 0 } : { type: "release" });
     },
-    reload: useMemo(() => async () => void (await reload()), [reload]),
+    reload,
   };
 }
