@@ -119,7 +119,8 @@ def _project(page: Page) -> dict:
 
 
 def scene_of(page: Page) -> dict:
-    """The document as the server has it."""
+    """The document as the server has it, with all that the window is about to save."""
+    page.wait_for_function("() => !document.querySelector('[data-testid=saving][data-state=saving]')", timeout=60_000)
     return _project(page)["scene"]
 
 
@@ -129,8 +130,18 @@ def part(page: Page, name: str) -> Locator:
 
 
 def stored(page: Page, found: Callable[[dict], object], expected: object) -> None:
-    """Wait until the server has stored something: its answers come after what the window shows."""
-    eventually(page, lambda: found(scene_of(page)) == expected, 20)
+    """Wait until the server has stored something: its answers come after what the window shows.
+
+    A path that is not there yet is not stored yet.
+    """
+
+    def is_stored() -> bool:
+        try:
+            return found(scene_of(page)) == expected
+        except (LookupError, TypeError):
+            return False
+
+    eventually(page, is_stored)
 
 
 def wait_until_shown(page: Page) -> None:

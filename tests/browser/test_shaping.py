@@ -29,6 +29,7 @@ def test_a_set_is_built_measured_and_taken_away(page):
     expect(page.get_by_role("heading", name="11 parts")).to_be_visible()
     # Of the asset, without its set.
     expect(page.get_by_role("button", name="Size 12 ×")).to_be_visible()
+    stored(page, lambda scene: scene["parts"]["mirror-ball-1"]["name"], "Mirror ball")
     scene = scene_of(page)
     assert not scene["ground"]["enabled"] and scene["parts"]["mirror-ball-1"]["material"] == "mirror"
     assert scene["parts"]["sweep-1"]["offset"][1] == scene["ground"]["height"] < -0.1, "the floor went down as well"
