@@ -4,6 +4,7 @@ Files are made once into a folder of the cache named after the code that makes t
 """
 
 import hashlib
+import tempfile
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
@@ -41,9 +42,12 @@ def cached_files(makers: Mapping[str, Callable[[Path], None]]) -> dict[str, Path
     for name, make in makers.items():
         files[name] = folder / name
         if not files[name].is_file():
-            unfinished = folder / f"partial-{name}"
-            make(unfinished)
-            unfinished.replace(files[name])
+            folder.mkdir(parents=True, exist_ok=True)
+            # In a folder of its own: another process may be making it too.
+            with tempfile.TemporaryDirectory(dir=folder) as own:
+                unfinished = Path(own) / name
+                make(unfinished)
+                unfinished.replace(files[name])
     return files
 
 

@@ -1,11 +1,14 @@
 """What the demo opens with: a picture for a cover, and three conditions of which each is a mood of its own."""
 
+import threading
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pytest
 from PIL import Image
 
 from demo.editions import edition_demo
-from demo.project import demo_scene, opening_demo
+from demo.project import cached_files, demo_scene, opening_demo
 from demo.takes import picture_of, rendered, wanted_of
 from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
@@ -75,3 +78,18 @@ def test_the_pictures_of_the_board_are_what_the_renderer_makes_of_its_editions(w
     engine.close()
     kept = Image.open(picture_of(scene, asked[wanted])).convert("RGB").resize((WIDTH, HEIGHT), Image.Resampling.BOX)
     assert np.abs(np.asarray(kept, np.float64) - made).mean() < 5
+
+
+def test_two_who_make_the_demo_at_once_do_not_take_each_others_files(monkeypatch, tmp_path):
+    """Two applications that start in a new checkout."""
+    monkeypatch.setenv("LANTERN_CACHE", str(tmp_path))
+    both = threading.Barrier(2)
+
+    def slowly(path):
+        path.write_bytes(b"whole")
+        both.wait(timeout=20)
+
+    with ThreadPoolExecutor(2) as two:
+        made = [two.submit(cached_files, {"a.bin": slowly}) for _ in range(2)]
+    assert [each.result()["a.bin"].read_bytes() for each in made] == [b"whole"] * 2
+    assert [path.name for path in tmp_path.rglob("*") if path.is_file()] == ["a.bin"], "and nothing is left over"
