@@ -101,9 +101,11 @@ async def following(account: Account, visitors: list[Visitor], token: str, steps
     for number in range(steps):
         slide = leader.showing["slides"][number % len(leader.showing["slides"])]["id"]
         start = time.perf_counter()
-        await socket.send(json.dumps({"type": "lead", "slide": slide, "turn": number % 7}))
+        around = {"azimuth": 15.0 * (number % 7), "raised": 0.0, "closer": 1.0}
+        await socket.send(json.dumps({"type": "lead", "slide": slide, "around": around}))
+        led = {"type": "led", "slide": slide, "around": around, "beside": None, "live": None}
         for line in lines:
-            while json.loads(await line.recv()) != {"type": "led", "slide": slide, "turn": number % 7, "beside": None}:
+            while json.loads(await line.recv()) != led:
                 pass
         waits.append(1000 * (time.perf_counter() - start))
         await asyncio.sleep(0.02)

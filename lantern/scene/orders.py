@@ -21,6 +21,12 @@ ASKED_OF = ("editions", "variant_groups", "exclusions", "shots", "conditions")
 """Sections of a document that decide whether there is a combination."""
 
 
+STEEPEST = 85.0
+"""Degrees: above it a camera that is raised would turn over."""
+NEAREST_SHARE = 0.05
+"""Of the distance to what a camera looks at: nothing is focused on nearer than that."""
+
+
 class OrderError(ValueError):
     """A picture cannot be had as it is asked for; the message says what is gone, or what does not go together."""
 
@@ -87,14 +93,26 @@ def _seen(scene: Scene, wanted: Combination) -> Scene:
     return scene
 
 
-def turned(camera: Camera, share: float) -> Camera:
-    """A camera on a level circle about its target; `share` [0, 1] of a whole turn, to the right as it looks.
+def seen_around(camera: Camera, azimuth: float, raised: float = 0.0, closer: float = 1.0) -> Camera:
+    """A camera elsewhere on a ball about its target: `azimuth` [degrees] to the right as it looks, on a level circle;
+    `raised` [degrees] above where it was, at most STEEPEST above or below the level; `closer` times as near.
 
-    What it is focused on keeps its distance, so a ring of such cameras has one depth of field.
+    What it is focused on keeps its place: a ring of such cameras has one depth of field.
     """
-    angle = 2.0 * math.pi * share
+    angle = math.radians(azimuth)
     cos, sin = math.cos(angle), math.sin(angle)
     x, y, z = (p - t for p, t in zip(camera.position, camera.target, strict=True))
+    x, z = x * cos + z * sin, z * cos - x * sin
+    level = math.hypot(x, z)
+    distance = math.hypot(level, y)
+    if raised and level > 0.0:
+        height = math.degrees(math.atan2(y, level)) + raised
+        height = math.radians(min(max(height, -STEEPEST), STEEPEST))
+        x, y, z = (x / level * math.cos(height) * distance, math.sin(height) * distance,
+                   z / level * math.cos(height) * distance)  # fmt: skip
     tx, ty, tz = camera.target
-    position = (tx + x * cos + z * sin, ty + y, tz - x * sin + z * cos)
-    return camera.model_copy(update={"position": position, "keys": ()})
+    position = (tx + x / closer, ty + y / closer, tz + z / closer)
+    focus = camera.focus_distance
+    if closer != 1.0:
+        focus = max(focus - (distance - distance / closer), NEAREST_SHARE * distance / closer)
+    return camera.model_copy(update={"position": position, "focus_distance": focus, "keys": ()})

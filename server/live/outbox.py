@@ -10,6 +10,7 @@ from collections import deque
 from collections.abc import Awaitable, Callable
 
 from server.protocol.browser import DocumentMessage, Status, ToBrowser
+from server.protocol.showings import ToVisitor
 from server.runtime import counters
 
 MOST_ON_THE_WAY = 2
@@ -31,7 +32,7 @@ class Outbox:
 
     def __init__(self, send_text: SendText, send_bytes: SendBytes, on_budget: Callable[[int], None]) -> None:
         self._send_text, self._send_bytes, self._on_budget = send_text, send_bytes, on_budget
-        self._messages: deque[ToBrowser] = deque()
+        self._messages: deque[ToBrowser | ToVisitor] = deque()
         self._pictures: dict[tuple[int, str], bytes] = {}
         self._on_the_way: deque[tuple[int, float]] = deque()  # bytes, when sent
         self._wake = asyncio.Event()
@@ -43,7 +44,7 @@ class Outbox:
         self.replaced = 0
         """Pictures that a newer one took the place of."""
 
-    def post(self, message: ToBrowser) -> None:
+    def post(self, message: ToBrowser | ToVisitor) -> None:
         """Queue a message; of the states of a pane only the newest waits."""
         if isinstance(message, Status):
             # A slow line wants to know how it stands now.
@@ -102,7 +103,7 @@ class Outbox:
                 counters.picture_bytes_sent.inc(len(picture))
 
 
-async def _as_text(message: ToBrowser) -> str:
+async def _as_text(message: ToBrowser | ToVisitor) -> str:
     if isinstance(message, DocumentMessage):
         # A large one takes long enough to hold up other projects' edits.
         return await asyncio.to_thread(message.model_dump_json)

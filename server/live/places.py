@@ -18,6 +18,8 @@ class Holder(Protocol):
 
     touched: float
     """When somebody last did something, on the monotonic clock."""
+    is_guest: bool
+    """Whether it waits behind those who work here, and gives way to them at once."""
 
     def give_way(self) -> None: ...
 
@@ -37,12 +39,13 @@ class Places:
         return len(self._holders) >= self.most
 
     async def take(self, holder: Holder) -> None:
-        """Wait for a place; first come, first served."""
-        self._waiting.append(holder)
+        """Wait for a place; first come, first served, and guests last."""
+        guests = sum(each.is_guest for each in self._waiting)
+        self._waiting.insert(len(self._waiting) - (0 if holder.is_guest else guests), holder)
         try:
             while self.is_full or self._waiting[0] is not holder:
                 if self._waiting[0] is holder:
-                    self._ask_one_to_give_way()
+                    self._ask_one_to_give_way(holder)
                 async with self._freed:
                     try:
                         await asyncio.wait_for(self._freed.wait(), LOOK_SECONDS)
@@ -58,7 +61,11 @@ class Places:
         async with self._freed:
             self._freed.notify_all()
 
-    def _ask_one_to_give_way(self) -> None:
+    def _ask_one_to_give_way(self, to: Holder) -> None:
+        guests = [holder for holder in self._holders if holder.is_guest]
+        if guests and not to.is_guest:
+            min(guests, key=lambda h: h.touched).give_way()
+            return
         idle = min(self._holders, key=lambda h: h.touched)
-        if time.monotonic() - idle.touched > self._patience:
+        if time.monotonic() - idle.touched > self._patience and not (to.is_guest and not idle.is_guest):
             idle.give_way()

@@ -1,4 +1,4 @@
-"""One open project: its views, its document as committed, the edits in hand, and its supervised render host.
+"""One open project, or the showing of one: its views, its document as committed, the edits in hand, its render host.
 
 In: messages of views and of the host. Out: messages to views. Made by the consumer when a project's first view opens,
 ended when the last one closes. Everything here runs on one event loop; a document is packed outside it.
@@ -52,12 +52,13 @@ Answering = Callable[[Any], None]
 
 
 class Session:
-    """The live side of one project."""
+    """The live side of one project; that of a showing is a guest on this machine: it gives way to projects."""
 
-    def __init__(self, snapshot: Snapshot) -> None:
+    def __init__(self, snapshot: Snapshot, *, is_guest: bool = False) -> None:
         self.project_id = snapshot.project_id
+        self.is_guest = is_guest
         self.seats = Seats()
-        self.cover = CoverKeeper(snapshot.project_id)
+        self.cover = None if is_guest else CoverKeeper(snapshot.project_id)
         self.touched = time.monotonic()
         self.host_starts = 0
         self._snapshot = snapshot
@@ -317,6 +318,8 @@ class Session:
         if self._gives_way:
             new.end()
             return
+        if self.is_guest:
+            new.be_modest()
         self._host = new
         new.send_packed(packed)
         for seat in self.seats:
@@ -401,7 +404,7 @@ class Session:
             return
         seat, pane = found
         seat.view.show(pane, message.kind, body)
-        if message.kind == "frame" and pane == SHOT_PANE:
+        if message.kind == "frame" and pane == SHOT_PANE and self.cover is not None:
             self.cover.take(seat.panes[pane], body)
 
     async def close(self) -> None:

@@ -113,7 +113,8 @@ class Sessions:
         session.leave(view)
         if len(session.seats):
             return
-        await session.cover.keep()
+        if session.cover is not None:
+            await session.cover.keep()
         await asyncio.sleep(LINGER_SECONDS)
         async with self._lock:
             if not len(session.seats) and self._open.get(session.project_id) is session:

@@ -140,6 +140,8 @@ class ChangeShowing:
             showing.save(update_fields=("name", "ends", "password", "rights"))
         if self.password is not None:
             audience.shut(showing.pk)  # whoever knows the new one comes again
+        elif self.rights is not None:
+            audience.shut(showing.pk, audience.ANEW)
         return showing
 
 

@@ -19,6 +19,8 @@ OVER = 4404
 """Why a socket is closed: there is no such showing for it, or no more."""
 FULL = 4429
 """Why a socket is closed: as many look as can. The page goes on without being led."""
+ANEW = 4409
+"""Why a socket is closed: what visitors may do has changed. The page comes back by itself."""
 MOST_VIEWERS = 200
 
 
@@ -29,6 +31,8 @@ class Seat(Protocol):
 
     def tell(self, message: ToVisitor) -> None: ...
 
+    def relayed(self, kind: str, picture: bytes) -> None: ...
+
     async def close(self, code: int) -> None: ...
 
 
@@ -37,6 +41,8 @@ class _Room:
     seats: dict[Seat, asyncio.AbstractEventLoop] = field(default_factory=dict)
     leader: Seat | None = None
     led: Led | None = None
+    picture: tuple[str, bytes] | None = None
+    """The last live picture of whoever leads."""
 
 
 _rooms: dict[int, _Room] = {}
@@ -50,6 +56,8 @@ def joined(showing: int, seat: Seat) -> bool:
     room.seats[seat] = asyncio.get_running_loop()
     if room.led is not None:
         seat.tell(room.led)
+    if room.picture is not None:
+        seat.relayed(*room.picture)
     _count(room)
     return True
 
@@ -70,26 +78,40 @@ def left(showing: int, seat: Seat) -> None:
 def lead(showing: int, seat: Seat, shown: Lead) -> None:
     """Show something to all; whoever shows it leads from now on."""
     room = _rooms[showing]
-    room.leader, room.led = seat, Led(slide=shown.slide, turn=shown.turn, beside=shown.beside)
+    room.leader = seat
+    room.led = Led(slide=shown.slide, around=shown.around, beside=shown.beside, live=shown.live)
+    if room.led.live is None:
+        room.picture = None
     for each in room.seats:
         if each is not seat:
             each.tell(room.led)
+
+
+def relay(showing: int, seat: Seat, kind: str, picture: bytes) -> None:
+    """Show a live picture to all, if it is of whoever leads and shows such ones."""
+    room = _rooms.get(showing)
+    if room is None or room.leader is not seat or room.led is None or room.led.live is None:
+        return
+    room.picture = kind, picture
+    for each in room.seats:
+        if each is not seat:
+            each.relayed(kind, picture)
 
 
 def release(showing: int, seat: Seat) -> None:
     """Let all look at what they like, if it is this seat that leads."""
     room = _rooms[showing]
     if room.leader is seat:
-        room.leader = room.led = None
+        room.leader = room.led = room.picture = None
         for each in room.seats:
             each.tell(Free())
 
 
-def shut(showing: int) -> None:
+def shut(showing: int, why: int = OVER) -> None:
     """Close every page of a showing; from any thread."""
     room = _rooms.get(showing)
     for seat, loop in list(room.seats.items()) if room else ():
-        asyncio.run_coroutine_threadsafe(seat.close(OVER), loop)
+        asyncio.run_coroutine_threadsafe(seat.close(why), loop)
 
 
 @receiver(post_delete, sender=Showing)

@@ -17,7 +17,7 @@ from lantern.picture.develop import display_rgb
 from lantern.picture.encode import encode_jpeg, encode_png
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
-from lantern.scene.orders import Combination, document_of, turned
+from lantern.scene.orders import Combination, document_of, seen_around
 from lantern.scene.reading import read_scene
 from server.projects import storage
 from server.projects.models import StoredFile
@@ -100,7 +100,7 @@ class _Maker:
 
     def _make_one(self, slide: Slide, scene: Scene, turn: int) -> None:
         samples = self._showing.samples if turn == 0 else max(1, round(RING_SHARE * self._showing.samples))
-        seen = scene.model_copy(update={"camera": turned(scene.camera, turn / TURNS)}) if turn else scene
+        seen = scene.model_copy(update={"camera": seen_around(scene.camera, 360.0 * turn / TURNS)}) if turn else scene
         rgb, noise = self._picture(self._sized(seen), samples)
         patiently(lambda: keep_picture(self._showing, slide, scene, turn, Made(rgb, samples, noise)))
 

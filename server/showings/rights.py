@@ -2,11 +2,12 @@
 
 from typing import Literal
 
-Right = Literal["turn", "switch", "compare", "comment"]
+Right = Literal["turn", "live", "switch", "compare", "comment"]
 RIGHTS: dict[Right, str] = {
     "switch": "switch between pictures",
     "compare": "compare two",
-    "turn": "turn it",
+    "turn": "turn it in prepared pictures",
+    "live": "turn it freely, in pictures made at once",
     "comment": "comment and choose",
 }
 """Rights, in words that follow "visitors may"."""

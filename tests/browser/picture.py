@@ -57,6 +57,16 @@ def wait_for_samples(page: Page, samples: int) -> None:
     )
 
 
+def held_samples(page: Page) -> int:
+    """Samples of a picture that is held, once those that were on their way have come."""
+    samples, still = -1, 0
+    while still < 10:
+        page.wait_for_timeout(100)
+        now = int(page.locator("canvas[data-samples]").get_attribute("data-samples") or 0)
+        still, samples = (still + 1 if now == samples else 0), now
+    return samples
+
+
 def revision(page: Page) -> int:
     """Revision of the document that the picture shows."""
     return int(page.get_by_test_id("picture").get_attribute("data-revision") or 0)

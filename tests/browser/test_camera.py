@@ -84,6 +84,7 @@ def test_the_camera_is_rolled_turned_freely_about_what_is_pressed_and_walked(hel
     for name in ("The asset", "Kept"):
         page.get_by_role("button", name=name, exact=True).click()
     page.keyboard.press("Control+z")
+    stored(page, lambda scene: scene["camera"]["position"], start["position"])
     page.get_by_role("button", name="Walk", exact=True).click()
     page.get_by_test_id("picture").hover()
     page.keyboard.down("ArrowUp")

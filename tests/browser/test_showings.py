@@ -37,6 +37,16 @@ def link_of(page, name):
     return address
 
 
+def turn_by_hand(page, across, down):
+    """Drag across the picture of a showing, by shares of it."""
+    box = page.locator(".stage").bounding_box()
+    x, y = box["x"] + 0.5 * box["width"], box["y"] + 0.5 * box["height"]
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + across * box["width"], y + down * box["height"], steps=6)
+    page.mouse.up()
+
+
 def picture_of(page):
     """The address of the picture that is seen, once it is there."""
     page.wait_for_function("() => document.querySelector('.stage img')?.naturalWidth > 0")
@@ -101,3 +111,42 @@ def test_somebody_without_an_account_looks_compares_comments_and_chooses(page, a
     more(page, "For Mara", "Withdraw the link").click()
     expect(theirs.get_by_role("alert")).to_contain_text("This showing is over")
     expect(card).to_contain_text("withdrawn")
+
+
+def test_a_visitor_turns_it_freely_and_those_who_are_led_see_it(page, visitor):
+    page.get_by_role("button", name="Hold the proof").click()
+    make(page, "All around", "Workbench Morning", "turn it freely, in pictures made at once")
+    eventually(page, lambda: len(kept(page)) == 1, PREPARED_SECONDS)
+    address = link_of(page, "All around")
+    theirs = visitor()
+    theirs.goto(address)
+    picture_of(theirs)
+    live = theirs.get_by_test_id("live")
+    expect(live).to_have_count(0)
+    turn_by_hand(theirs, -0.1, 0.1)
+    expect(live).to_be_visible(timeout=120_000)
+    wide, high, _ = drawn_by(live)
+    assert wide <= 1280 and high <= 1280
+    first = drawn_by(live)[2]
+    theirs.get_by_role("slider", name="Nearer").focus()
+    theirs.keyboard.press("ArrowRight")
+    eventually(theirs, lambda: drawn_by(live)[2] > first, 120)
+    assert float(theirs.get_by_role("slider", name="Turn").input_value()) == pytest.approx(18, abs=1)
+    assert violations(theirs) == []
+
+    page.goto(address)
+    page.get_by_role("button", name="Lead all who look").click()
+    expect(live).to_have_count(0)
+    turn_by_hand(page, 0.2, 0)
+    expect(page.get_by_test_id("live")).to_be_visible(timeout=120_000)
+    expect(live).to_be_visible(timeout=120_000)
+    assert float(theirs.get_by_role("slider", name="Turn").input_value()) == pytest.approx(-36, abs=1)
+    page.get_by_role("button", name="Back to the view").click()
+    expect(live).to_have_count(0)
+
+
+def drawn_by(canvas):
+    """(width, height, serial) of a live picture."""
+    return tuple(
+        canvas.evaluate("c => [c.width, c.height, Number(c.dataset.serial)]"),
+    )

@@ -7,7 +7,7 @@ import pytest
 from lantern.scene import shots, variants
 from lantern.scene.conditions import conditions_of
 from lantern.scene.document import Camera
-from lantern.scene.orders import Combination, OrderError, combinations, document_of, turned
+from lantern.scene.orders import Combination, OrderError, combinations, document_of, seen_around
 from lantern.scene.variants import VariantError
 from tests.core.test_variants import after, edited, with_metals
 
@@ -70,13 +70,27 @@ def test_what_is_gone_or_against_a_rule_is_said():
 
 def test_a_ring_of_cameras_is_a_level_circle_about_what_they_look_at():
     camera = Camera(position=(3.0, 2.0, 1.0), target=(0.5, 0.25, -1.0))
-    ring = [turned(camera, k / 12) for k in range(12)]
+    ring = [seen_around(camera, 30.0 * k) for k in range(12)]
     assert ring[0].position == pytest.approx(camera.position)
     for one in ring:
         assert math.dist(one.position, one.target) == pytest.approx(math.dist(camera.position, camera.target))
         assert one.position[1] == 2.0 and one.target == camera.target
-    half = turned(camera, 0.5)
+    half = seen_around(camera, 180.0)
     middle = [(a + b) / 2 for a, b in zip(camera.position, half.position, strict=True)]
     assert (middle[0], middle[2]) == pytest.approx((0.5, -1.0)), "half a turn is on the other side"
-    right = turned(Camera(position=(0, 0, 5), target=(0, 0, 0)), 0.25)
+    right = seen_around(Camera(position=(0, 0, 5), target=(0, 0, 0)), 90.0)
     assert right.position == pytest.approx((5, 0, 0), abs=1e-9), "the first step is to the right"
+
+
+def test_a_camera_that_is_raised_or_nearer_keeps_what_it_looks_at_and_what_is_sharp():
+    camera = Camera(position=(3.0, 0.0, 4.0), target=(0.0, 0.0, 0.0), focus_distance=4.5)
+    raised = seen_around(camera, 0.0, raised=30.0)
+    assert raised.position == pytest.approx((3 * math.cos(math.pi / 6), 2.5, 4 * math.cos(math.pi / 6)))
+    assert raised.focus_distance == 4.5
+    over = seen_around(camera, 0.0, raised=80.0).position
+    assert seen_around(camera, 0.0, raised=200.0).position != over, "it goes on above that"
+    assert seen_around(camera, 0.0, raised=200.0) == seen_around(camera, 0.0, raised=85.0), "and never turns over"
+    near = seen_around(camera, 0.0, closer=2.0)
+    assert near.position == pytest.approx((1.5, 0.0, 2.0)) and near.focus_distance == pytest.approx(2.0), "half a metre"
+    above = Camera(position=(0.0, 5.0, 0.0), target=(0.0, 0.0, 0.0))
+    assert seen_around(above, 90.0, raised=10.0).position == pytest.approx((0, 5, 0)), "from above there is no side"

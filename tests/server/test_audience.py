@@ -72,8 +72,9 @@ async def test_whoever_leads_is_followed_and_late_comers_see_it_too(people, proj
     leader, early = await looking(showing, owner), await looking(showing, first)
     assert await leader.heard() == {"type": "viewers", "count": 1}
     assert await leader.heard() == {"type": "viewers", "count": 2}
-    await leader.say({"type": "lead", "slide": 4, "turn": 3})
-    led = {"type": "led", "slide": 4, "turn": 3, "beside": None}
+    around = {"azimuth": 45.0, "raised": 10.0, "closer": 1.5}
+    await leader.say({"type": "lead", "slide": 4, "around": around})
+    led = {"type": "led", "slide": 4, "around": around, "beside": None, "live": None}
     assert await early.heard() == led
     late = await looking(showing, second)
     assert await late.heard() == led

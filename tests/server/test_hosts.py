@@ -102,8 +102,9 @@ async def test_a_document_that_poisons_the_picture_can_be_undone(people, project
 class Someone:
     """Who wants a place."""
 
-    def __init__(self, idle):
+    def __init__(self, idle, is_guest=False):
         self.touched = time.monotonic() - idle
+        self.is_guest = is_guest
         self.gave_way = 0
         self.places = None
 
@@ -128,6 +129,23 @@ async def test_places_are_given_in_turn_and_the_idlest_gives_way():
     await places.give(busy)
     await asyncio.wait_for(waiting[1], 10)
     assert places.is_full
+
+
+async def test_a_guest_gives_way_at_once_waits_last_and_asks_nobody_to():
+    places = Places(1, patience=0.0)
+    guest, worker, second_guest, second = Someone(0, is_guest=True), Someone(60), Someone(0, is_guest=True), Someone(0)
+    for someone in (guest, worker, second_guest, second):
+        someone.places = places
+    await places.take(guest)
+    await asyncio.wait_for(places.take(worker), 10)
+    assert guest.gave_way == 1, "though it was touched a moment ago"
+    asking = asyncio.create_task(places.take(second_guest))
+    await asyncio.sleep(1.5)
+    assert worker.gave_way == 0, "who works here is not put out for a guest"
+    await asyncio.wait_for(places.take(second), 10)
+    assert worker.gave_way == 1 and not asking.done(), "who came later, but works here, is served first"
+    await places.give(second)
+    await asyncio.wait_for(asking, 10)
 
 
 @pytest.mark.django_db(transaction=True)

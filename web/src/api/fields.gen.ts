@@ -12322,6 +12322,6 @@ export const mostLocals = 8 as const;
 
 export const mostPoints = 16 as const;
 
-export const showing = {"rights": {"switch": "switch between pictures", "compare": "compare two", "turn": "turn it", "comment": "comment and choose"}, "ring": 24, "most": 600, "samples": {"Quick": 8, "Good": 32, "Fine": 128}} as const;
+export const showing = {"rights": {"switch": "switch between pictures", "compare": "compare two", "turn": "turn it in prepared pictures", "live": "turn it freely, in pictures made at once", "comment": "comment and choose"}, "ring": 24, "most": 600, "samples": {"Quick": 8, "Good": 32, "Fine": 128}} as const;
 
 export const conditions = {"sections": ["environment", "sky", "lights", "light_order", "haze", "backdrop", "ground"], "look": ["exposure", "white_temperature", "white_tint"]} as const;

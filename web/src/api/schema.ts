@@ -7693,7 +7693,7 @@ export interface components {
              */
             created: string;
             /** Rights */
-            rights: ("turn" | "switch" | "compare" | "comment")[];
+            rights: ("turn" | "live" | "switch" | "compare" | "comment")[];
             /** Has Password */
             has_password: boolean;
             /** Token */
@@ -7739,7 +7739,7 @@ export interface components {
              *       "comment"
              *     ]
              */
-            rights: ("turn" | "switch" | "compare" | "comment")[];
+            rights: ("turn" | "live" | "switch" | "compare" | "comment")[];
             /**
              * Password
              * @default
@@ -7767,7 +7767,7 @@ export interface components {
             /** Ends */
             ends?: string | null;
             /** Rights */
-            rights?: ("turn" | "switch" | "compare" | "comment")[] | null;
+            rights?: ("turn" | "live" | "switch" | "compare" | "comment")[] | null;
             /** Password */
             password?: string | null;
         };
@@ -7806,7 +7806,7 @@ export interface components {
              */
             ends: string;
             /** Rights */
-            rights: ("turn" | "switch" | "compare" | "comment")[];
+            rights: ("turn" | "live" | "switch" | "compare" | "comment")[];
             /** Slides */
             slides: components["schemas"]["SeenSlide"][];
             /** Wanted */
@@ -10839,6 +10839,27 @@ export interface components {
         };
         ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"] | components["schemas"]["FidelityFound"] | components["schemas"]["BrandRefused"];
         /**
+         * Around
+         * @description From where a slide is seen, beside from its shot.
+         */
+        Around: {
+            /**
+             * Azimuth
+             * @default 0
+             */
+            azimuth: number;
+            /**
+             * Raised
+             * @default 0
+             */
+            raised: number;
+            /**
+             * Closer
+             * @default 1
+             */
+            closer: number;
+        };
+        /**
          * Lead
          * @description Whoever leads shows this to all.
          */
@@ -10851,15 +10872,50 @@ export interface components {
             /** Slide */
             slide: number;
             /**
-             * Turn
-             * @default 0
+             * @default {
+             *       "azimuth": 0,
+             *       "raised": 0,
+             *       "closer": 1
+             *     }
              */
-            turn: number;
+            around: components["schemas"]["Around"];
             /**
              * Beside
              * @default null
              */
             beside: number | null;
+            /**
+             * Live
+             * @default null
+             */
+            live: number | null;
+        };
+        /**
+         * LookAround
+         * @description What the page wants to see live. A page that wants it no more says `Rest`.
+         */
+        LookAround: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "look";
+            /** Slide */
+            slide: number;
+            /**
+             * @default {
+             *       "azimuth": 0,
+             *       "raised": 0,
+             *       "closer": 1
+             *     }
+             */
+            around: components["schemas"]["Around"];
+            /** Serial */
+            serial: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * Release
@@ -10872,7 +10928,18 @@ export interface components {
              */
             type: "release";
         };
-        FromVisitor: components["schemas"]["Lead"] | components["schemas"]["Release"];
+        /**
+         * Rest
+         * @description The page shows prepared pictures again.
+         */
+        Rest: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "rest";
+        };
+        FromVisitor: components["schemas"]["LookAround"] | components["schemas"]["Rest"] | components["schemas"]["Shown"] | components["schemas"]["Lead"] | components["schemas"]["Release"];
         /**
          * Free
          * @description Nobody leads.
@@ -10887,7 +10954,7 @@ export interface components {
         };
         /**
          * Led
-         * @description What is shown by whoever leads.
+         * @description What is shown by whoever leads; with `live`, the live pictures of that serial and later ones are theirs.
          */
         Led: {
             /**
@@ -10898,10 +10965,28 @@ export interface components {
             type: "led";
             /** Slide */
             slide: number;
-            /** Turn */
-            turn: number;
+            around: components["schemas"]["Around"];
             /** Beside */
             beside: number | null;
+            /** Live */
+            live: number | null;
+        };
+        /**
+         * Live
+         * @description How it stands with the live view that a page has asked for; without it prepared pictures are shown.
+         */
+        Live: {
+            /**
+             * Type
+             * @default live
+             * @constant
+             */
+            type: "live";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "starting" | "on" | "busy";
         };
         /**
          * Viewers
@@ -10917,7 +11002,7 @@ export interface components {
             /** Count */
             count: number;
         };
-        ToVisitor: components["schemas"]["Led"] | components["schemas"]["Free"] | components["schemas"]["Viewers"];
+        ToVisitor: components["schemas"]["Led"] | components["schemas"]["Free"] | components["schemas"]["Viewers"] | components["schemas"]["Live"];
     };
     responses: never;
     parameters: never;

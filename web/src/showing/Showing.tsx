@@ -5,6 +5,7 @@ import { Choices } from "./Choices";
 import { called } from "./choosing";
 import { Remarks } from "./Remarks";
 import { Stage } from "./Stage";
+import { written } from "./source";
 import { useSeen } from "./useSeen";
 
 /** Pictures that are fetched ahead, so that switching shows them at once. */
@@ -34,7 +35,14 @@ export function Showing({ first, onOver }: { first: SeenShowing; onOver: () => v
       </header>
       {slide ? (
         <>
-          <Stage seen={seen} slide={slide} pin={pin} onPin={pins ? setPin : null} mayTurn={may("turn")} />
+          <Stage
+            seen={seen}
+            slide={slide}
+            pin={pin}
+            onPin={pins ? setPin : null}
+            mayTurn={may("turn")}
+            isLive={!written() && (may("live") || showing.may_lead)}
+          />
           <footer>
             <Choices seen={seen} slide={slide} maySwitch={may("switch")} mayCompare={may("compare")} />
             {may("comment") && (

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { SeenSlide } from "../api/types";
-import { called, names, switched, turnedBy } from "./choosing";
+import { called, FROM_THE_SHOT, names, nearer, placeInRing, switched, turnedBy } from "./choosing";
 
 let next = 0;
 const slide = (edition: string, shot: string, conditions: string): SeenSlide => ({
@@ -28,9 +28,19 @@ test("another edition keeps the view, and what is not there changes as little as
   expect(switched(some, slides[1]!, "edition", "gone")).toBe(slides[1]);
 });
 
+const at = (azimuth: number) => ({ ...FROM_THE_SHOT, azimuth });
+
 test("the width of the picture is half a turn, round and round", () => {
-  expect(turnedBy(0, 0.5, 24)).toBe(18);
-  expect(turnedBy(0, -0.5, 24)).toBe(6);
-  expect(turnedBy(20, -1, 24)).toBe(8);
-  expect(turnedBy(0, 0.01, 24)).toBe(0);
+  expect(turnedBy(at(0), 0.5, 0)).toEqual(at(270));
+  expect(turnedBy(at(0), -0.5, 0)).toEqual(at(90));
+  expect(turnedBy(at(300), -1, 0)).toEqual(at(120));
+  expect(placeInRing(at(300), 24)).toBe(20);
+  expect(placeInRing(at(359), 24)).toBe(0);
+});
+
+test("what is raised and nearer stays within bounds", () => {
+  expect(turnedBy(at(0), 0, 0.1).raised).toBeCloseTo(18);
+  expect(turnedBy(at(0), 0, 5).raised).toBe(80);
+  expect(nearer(at(0), 10).closer).toBe(3);
+  expect(nearer(at(0), 0.01).closer).toBe(0.5);
 });

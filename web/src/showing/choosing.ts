@@ -1,5 +1,5 @@
 /** Which slide is seen: found by edition, view and light, the nearest to what was asked where there is none. */
-import type { SeenSlide } from "../api/types";
+import type { FromVisitor, SeenSlide } from "../api/types";
 
 export const ASPECTS = ["edition", "shot", "conditions"] as const;
 export type Aspect = (typeof ASPECTS)[number];
@@ -24,11 +24,34 @@ export function switched(
   return fitting.reduce((best, each) => (alike(each) > alike(best) ? each : best), fitting[0] ?? seen);
 }
 
-/** The place of a ring after the hand has gone so far across the picture: its width is half a turn. */
-export function turnedBy(begun: number, across: number, pictures: number): number {
-  const steps = Math.round((-across * pictures) / 2);
-  return (((begun + steps) % pictures) + pictures) % pictures;
+/** From where a slide is seen, beside from its shot: degrees to the right and above, times as near. */
+export type Around = Required<NonNullable<Extract<FromVisitor, { type: "look" }>["around"]>>;
+export const FROM_THE_SHOT: Around = { azimuth: 0, raised: 0, closer: 1 };
+export const MOST_RAISED = 80;
+export const NEAREST = 3;
+export const FURTHEST = 0.5;
+export const HALF_TURN = 180;
+
+export const isFromTheShot = ({ azimuth, raised, closer }: Around) =>
+  azimuth === 0 && raised === 0 && closer === 1;
+
+const within = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
+
+/** After the hand has gone so far across the picture, and down: its width is half a turn. */
+export function turnedBy(begun: Around, across: number, down: number): Around {
+  const azimuth = (((begun.azimuth - across * HALF_TURN) % 360) + 360) % 360;
+  return { ...begun, azimuth, raised: within(begun.raised + down * HALF_TURN, -MOST_RAISED, MOST_RAISED) };
 }
+
+/** As near as before times something, within bounds. */
+export const nearer = (begun: Around, times: number): Around => ({
+  ...begun,
+  closer: within(begun.closer * times, FURTHEST, NEAREST),
+});
+
+/** The picture of a ring that is nearest to a view. */
+export const placeInRing = ({ azimuth }: Around, pictures: number) =>
+  Math.round((azimuth / 360) * pictures) % pictures;
 
 /** What a slide is called: what of it can be chosen. */
 export function called(slides: readonly SeenSlide[], slide: SeenSlide): string {

@@ -1,5 +1,6 @@
 /** Where a showing comes from: the server, by the token of its link, or the file that it was written into. */
 import type { FromVisitor, SeenComment, SeenShowing, ToVisitor } from "../api/types";
+import { type Frame, readFrame } from "../socket/frame";
 
 declare global {
   interface Window {
@@ -61,11 +62,13 @@ export class Line {
   private socket: WebSocket | undefined;
   private timer = 0;
   private ended = false;
+  private wasOpen = false;
 
   constructor(
     private readonly showing: number,
     private readonly hear: (message: ToVisitor) => void,
-    private readonly back: () => void,
+    private readonly see: (frame: Frame) => void,
+    private readonly opened: (again: boolean) => void,
     private readonly over: () => void,
   ) {
     this.open();
@@ -75,8 +78,16 @@ export class Line {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const socket = new WebSocket(`${scheme}://${location.host}/socket/showings/${this.showing}`);
     this.socket = socket;
-    socket.onopen = () => this.back();
-    socket.onmessage = (event) => this.hear(JSON.parse(event.data as string) as ToVisitor);
+    socket.onopen = () => {
+      this.opened(this.wasOpen);
+      this.wasOpen = true;
+    };
+    socket.binaryType = "arraybuffer";
+    socket.onmessage = ({ data }: MessageEvent<string | ArrayBuffer>) => {
+      if (typeof data === "string") return this.hear(JSON.parse(data) as ToVisitor);
+      this.send({ type: "shown" });
+      this.see(readFrame(data));
+    };
     socket.onclose = ({ code }) => {
       if (code === OVER) this.over();
       if (!this.ended && code !== OVER && code !== FULL) {

@@ -1,24 +1,32 @@
 /** What a page shows, and who says so: its visitor, or whoever leads. */
-import { useCallback, useEffect, useRef, useState } from "react";
+import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import type { SeenShowing, SeenSlide, ToVisitor } from "../api/types";
-import { type Aspect, switched } from "./choosing";
+import type { Frame } from "../socket/frame";
+import { type Around, type Aspect, FROM_THE_SHOT, switched } from "./choosing";
 import { Line, server, written } from "./source";
+import { type LiveState, useLive } from "./useLive";
 
 const PREPARING_MS = 4000;
 
 export interface Shown {
   slide: number;
-  turn: number;
+  around: Around;
   /** A second slide, beside the first. */
   beside: number | null;
 }
+type Led = Shown & { live: number | null };
 
 export interface Seen {
   showing: SeenShowing;
   /** Undefined before a picture is made. */
   slide: SeenSlide | undefined;
   beside: SeenSlide | undefined;
-  turn: number;
+  around: Around;
+  /** The live picture of it, when there is one. */
+  frame: Frame | null;
+  live: LiveState;
+  /** The element that the picture fills. */
+  stage: RefObject<HTMLDivElement | null>;
   /** Whoever leads shows this: what the visitor would look at waits. */
   isLed: boolean;
   /** Somebody leads, whether it is followed or not. */
@@ -34,14 +42,19 @@ export interface Seen {
 
 export function useSeen(first: SeenShowing, onOver: () => void): Seen {
   const [showing, setShowing] = useState(first);
-  const [own, setOwn] = useState<Shown>({ slide: first.slides[0]?.id ?? 0, turn: 0, beside: null });
-  const [led, setLed] = useState<Shown | null>(null);
+  const [own, setOwn] = useState<Shown>({
+    slide: first.slides[0]?.id ?? 0,
+    around: FROM_THE_SHOT,
+    beside: null,
+  });
+  const [led, setLed] = useState<Led | null>(null);
   const [follows, setFollows] = useState(true);
   const [leads, setLeads] = useState(false);
   const [viewers, setViewers] = useState(0);
   const line = useRef<Line | null>(null);
-  const latest = useRef({ led, own, leads });
-  latest.current = { led, own, leads };
+  const stage = useRef<HTMLDivElement>(null);
+  const latest = useRef(led);
+  latest.current = led;
 
   const reload = useCallback(() => server.again(first.id).then(setShowing, onOver), [first.id, onOver]);
   const isMade = showing.slides.length >= showing.wanted;
@@ -51,39 +64,55 @@ export function useSeen(first: SeenShowing, onOver: () => void): Seen {
     return () => clearInterval(timer);
   }, [isMade, reload]);
 
+  const isLed = led !== null && follows && !leads;
+  const now = isLed ? led : own;
+  const find = (id: number | null) => showing.slides.find((slide) => slide.id === id);
+  const slide = find(now.slide) ?? showing.slides[0];
+  const shown: Shown = { slide: slide?.id ?? 0, around: now.around, beside: now.beside };
+  const live = useLive({
+    line,
+    stage,
+    shown,
+    ledFrom: isLed ? led.live : undefined,
+    mayTurn: showing.rights.includes("live") || showing.may_lead,
+    leads,
+  });
+
+  const { take, back } = live;
   useEffect(() => {
     if (written()) return;
     const hear = (message: ToVisitor) => {
       if (message.type === "viewers") return setViewers(message.count);
+      if (message.type === "live") return take.state(message.state);
       if (message.type === "led") {
         setLeads(false);
         return setLed(message);
       }
       // What was shown last stays: the audience keeps its picture.
-      if (latest.current.led) setOwn(latest.current.led);
+      if (latest.current) setOwn(latest.current);
       setLed(null);
     };
-    const back = () => latest.current.leads && opened.send({ type: "lead", ...latest.current.own });
-    const opened: Line = new Line(first.id, hear, back, onOver);
+    const open = (again: boolean) => {
+      back();
+      if (again) void reload(); // what visitors may do, and what was said, may be another
+    };
+    const opened = new Line(first.id, hear, take.frame, open, onOver);
     line.current = opened;
     return () => opened.close();
-  }, [first.id, onOver]);
+  }, [first.id, onOver, take, back, reload]);
 
-  const isLed = led !== null && follows && !leads;
-  const now = isLed ? led : own;
-  const find = (id: number | null) => showing.slides.find((slide) => slide.id === id);
-  const slide = find(now.slide) ?? showing.slides[0];
   const show = (change: Partial<Shown>) => {
-    const next = { ...now, slide: slide?.id ?? 0, ...change };
-    setOwn(next);
+    setOwn({ ...shown, ...change });
     if (isLed) setFollows(false);
-    if (leads) line.current?.send({ type: "lead", ...next });
   };
   return {
     showing,
     slide,
     beside: find(now.beside),
-    turn: now.turn,
+    around: now.around,
+    frame: live.frame,
+    live: live.state,
+    stage,
     isLed,
     isThereALead: led !== null && !leads,
     leads,
@@ -97,8 +126,9 @@ export function useSeen(first: SeenShowing, onOver: () => void): Seen {
     },
     follow: setFollows,
     lead: (wanted) => {
+      if (wanted) setOwn(shown);
+      else line.current?.send({ type: "release" });
       setLeads(wanted);
-      line.current?.send(wanted ? { type: "lead", ...now, slide: slide?.id ?? 0 } : { type: "release" });
     },
     reload,
   };

@@ -112,7 +112,7 @@ def _show(account: AbstractBaseUser, project: Project) -> None:
     """A showing of the three editions with its board of takes, made of the pictures that came with the demo."""
     scene = project.document()
     asked = {"editions": list(scene.editions), "shots": [SHOT], "conditions": list(scene.conditions)}
-    made = {"rights": ["switch", "compare", "comment"], "longer_side": WIDTH, "samples": SAMPLES}
+    made = {"rights": ["live", "switch", "compare", "comment"], "longer_side": WIDTH, "samples": SAMPLES}
     showing = CreateShowing(account, project.pk, BOARD, timezone.now() + DEMO_SHOWN, **asked, **made).execute()
     for slide in showing.slides.all():
         wanted = Combination(slide.edition, slide.shot, slide.conditions)
