@@ -1,7 +1,8 @@
 """Switching editions in front of somebody, and fifty who look at one showing.
 
 Starts the application as it comes. In the demo's three editions it asks for one after the other and waits for the first
-picture of each. Then so many browsers open the demo's showing, fetch all of its pictures, and follow whoever leads.
+picture of each. Then so many browsers open the demo's showing, fetch all of its pictures, and follow whoever leads,
+from one picture to another and live around the asset.
 """
 
 import argparse
@@ -21,6 +22,7 @@ from websockets.typing import Origin
 
 from benchmarks.live import Account, LiveView
 from demo.editions import PROJECT_NAME
+from server.protocol.frames import unpack_frame
 from tests.browser.conftest import Application
 
 REST_SECONDS = 1.5
@@ -114,6 +116,44 @@ async def following(account: Account, visitors: list[Visitor], token: str, steps
     return {"median_ms": round(statistics.median(waits), 1), "worst_ms": round(max(waits), 1)}
 
 
+async def turning(account: Account, visitors: list[Visitor], token: str, looks: int) -> dict[str, Any]:
+    """From a look around the asset to its first live picture [ms], for whoever leads, and for the last who follows."""
+    leader = _enter_as(account, token)
+    socket = await leader.line()
+    lines = await asyncio.gather(*(visitor.line() for visitor in visitors))
+    slide = leader.showing["slides"][0]["id"]
+    own, followed = [], []
+    for serial in range(1, looks + 1):
+        around = {"azimuth": 3.0 * serial, "raised": 0.0, "closer": 1.0}
+        look = {"type": "look", "slide": slide, "around": around, "serial": serial, "width": 960, "height": 600}
+        start = time.perf_counter()
+        await socket.send(json.dumps(look))
+        if serial == 1:
+            await socket.send(json.dumps({"type": "lead", "slide": slide, "around": around, "live": 1}))
+        arrived = await asyncio.gather(*(_live_picture(line, serial) for line in (socket, *lines)))
+        own.append(1000 * (arrived[0] - start))
+        followed.append(1000 * (max(arrived) - start))
+        await asyncio.sleep(REST_SECONDS)
+    for line in (socket, *lines):
+        await line.close()
+    return {
+        "first_ms": round(own[0]),
+        "next_median_ms": round(statistics.median(own[1:]), 1),
+        "next_worst_ms": round(max(own[1:]), 1),
+        "last_follower_median_ms": round(statistics.median(followed[1:]), 1),
+    }
+
+
+async def _live_picture(line: Any, serial: int) -> float:
+    """When a page has the first picture of a look."""
+    while True:
+        received = await line.recv()
+        if isinstance(received, bytes):
+            await line.send('{"type": "shown"}')
+            if unpack_frame(received)[0].serial >= serial:
+                return time.perf_counter()
+
+
 def _enter_as(account: Account, token: str) -> Visitor:
     """The owner's browser with the showing open, who may lead."""
     leader = Visitor.__new__(Visitor)
@@ -134,6 +174,7 @@ def main() -> None:
     parser.add_argument("--editions", type=int, default=20)
     parser.add_argument("--viewers", type=int, default=50)
     parser.add_argument("--steps", type=int, default=50)
+    parser.add_argument("--looks", type=int, default=12)
     wanted = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         application = Application(Path(folder) / "data", as_it_comes=True)
@@ -156,6 +197,8 @@ def main() -> None:
                 "megabytes_each": round(fetched[0][1] / 1e6, 2),
                 "render_hosts": len(application.processes(r"server\.host\.template")),
                 "led": asyncio.run(following(account, visitors, showing["token"], wanted.steps)),
+                "live": asyncio.run(turning(account, visitors, showing["token"], wanted.looks)),
+                "hosts_when_live": len(application.processes(r"server\.host\.template")),
                 "web_memory_mib": [before, _memory(application)],
                 "switching": asyncio.run(switching(account, project, wanted.editions)),
             }
