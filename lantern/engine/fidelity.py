@@ -63,6 +63,12 @@ def deviation(shown: np.ndarray, within: np.ndarray, brand: BrandColor) -> Devia
     return Deviation(float(np.median(found)), float(np.quantile(found, WORST_SHARE)))
 
 
+def difference_at(shown: Collection[int], brand: BrandColor) -> float:
+    """CIEDE2000 of one displayed value, sRGB of 8 bits, from a brand colour; its white as in `deviation`."""
+    lab = lab_of_linear(decode_srgb(np.array(list(shown), np.float64) / 255))
+    return float(delta_e_2000(lab, np.array(brand.lab)))
+
+
 def pixels_of(engine: Engine, film: Film, parts: Collection[str]) -> np.ndarray:
     """(h, w) bool, where a film shows one of some parts."""
     numbers = [number for number, key in enumerate(engine.compiled.part_keys) if key in parts]

@@ -7,6 +7,7 @@ Called by the host's loop.
 import base64
 from collections.abc import Sequence
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from lantern.color import lab_of
 from lantern.compile.stock import Foreseen
 from lantern.engine.cutting import merged, split
 from lantern.engine.engine import Engine, Resolver
+from lantern.engine.fidelity import difference_at
 from lantern.engine.from_file import through_camera, with_clip
 from lantern.engine.measuring import radiance_factor, reflectance
 from lantern.engine.possible import doubts
@@ -60,7 +62,7 @@ def answer(
             parts = pane.engine.parts_within(pane.camera, pane.shape, question.edges) if pane else ()
             return questions.PartsFound(asked=asked, parts=parts)
         case questions.Values():
-            return questions.ValuesFound(asked=asked, values=pane.values_at(question.x, question.y) if pane else None)
+            return questions.ValuesFound(asked=asked, values=_values(question, pane) if pane else None)
         case questions.Bounds():
             return questions.BoundsFound(asked=asked, box=_box(engine, question.parts) if pane else None)
         case questions.Density():
@@ -125,6 +127,18 @@ def _of_variants(question: VariantQuestion, engine: Engine, pane: Pane | None, r
         return _made(question.request, variant_made(question, engine.scene) if pane else None)
     except (VariantError, KeyError) as error:
         return refused(question, error)
+
+
+def _values(question: questions.Values, pane: Pane) -> dict[str, Any] | None:
+    """Of the pixel, and how far it is from the brand colours of its part."""
+    found = pane.values_at(question.x, question.y)
+    if found is None or pane.film is None or not pane.view.way.shows_light:
+        return found
+    column, row = found["pixel"]
+    number = int(pane.film.parts()[row, column])
+    part = pane.engine.compiled.part_keys[number] if number >= 0 else None
+    brands = [brand for brand in pane.engine.scene.brand_colors.values() if part in brand.parts]
+    return found | {"brands": [{"name": one.name, "delta_e": difference_at(found["display"], one)} for one in brands]}
 
 
 def _picked(question: questions.Pick, pane: Pane) -> questions.Found | None:

@@ -44,6 +44,7 @@ REST_AFTER_SECONDS = 4.0
 """While a print is made a proof that nobody has touched for so long takes no more samples."""
 TOUCHES = (host.WholeDocument, host.Changed, host.InHand, host.PaneOfSeat, host.RunProof, host.Ask)
 ABOUT_DOCUMENT = (host.WholeDocument, host.Changed, host.InHand, host.Leave)
+INTERRUPTING = (*ABOUT_DOCUMENT, host.PaneOfSeat, host.RunProof, host.Drop, host.Ask)
 LOOK_SECTIONS = ("look", "balance", "conditions", "light_order")
 """What may change in a document without a sample being lost."""
 Heard = host.ToHost | Denoised
@@ -64,7 +65,7 @@ class Host:
         self._panes: dict[str, Pane] = {}
         self._swatches = Swatches(self._send)
         self._denoiser = Denoiser(self._inbox.put)
-        self._first_picture = self._said_rests = False
+        self._first_picture = self._said_rests = self._answering = False
         self._last_state: dict[str, browser.PaneState] = {}  # what came last, by pane; used by the listener alone
         self._status_at = 0.0
         self._speed = TracingSpeed()
@@ -90,7 +91,9 @@ class Host:
                     continue
                 asks = self._asks_for_samples(message)
                 self._inbox.put(message)
-                if isinstance(message, (*ABOUT_DOCUMENT, host.PaneOfSeat, host.RunProof, host.Drop, host.Ask)):
+                # A question makes a pass give way, but not the answer to another one.
+                waits = isinstance(message, host.Ask) and self._answering
+                if not waits and isinstance(message, INTERRUPTING):
                     self._interrupt(asks)
         except Exception:
             # A message that cannot be read: this host and the web side do not agree.
@@ -384,7 +387,11 @@ class Host:
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet
-        return answer(message.question, self._engine, pane, self._resolve)
+        self._answering = True
+        try:
+            return answer(message.question, self._engine, pane, self._resolve)
+        finally:
+            self._answering = False
 
     # The denoiser and the status
 

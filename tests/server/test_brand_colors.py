@@ -1,13 +1,19 @@
 """Questions about brand colours, with a real engine behind a pane."""
 
+import asyncio
+
+import numpy as np
 import pytest
 
+from lantern.scene.brand import BrandColor as Brand
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from server.host.answers import answer
 from server.protocol.fidelity import Fidelity, NearestBase, ReadBrand
+from server.protocol.questions import Values
 from tests.core.test_brand import CAMERA, CXF, ball
 from tests.server.test_pane import opened
+from tests.server.test_viewport import is_type, joined, leave, look, until
 
 
 @pytest.fixture
@@ -62,6 +68,28 @@ def test_a_colour_is_tied_measured_and_reached(painted):
     assert shown.typical is not None and shown.typical <= shown.worst
 
 
+def test_under_the_pointer_it_is_said_how_far_a_pixel_is_from_its_brand(painted):
+    view, engine = painted
+    while not view.settled:
+        view.step(True, lambda *started: None)
+    rows, columns = np.nonzero(view.film.parts() == 0)
+    ball = (columns.mean() / view.film.width, rows.mean() / view.film.height)
+
+    def at(place):
+        return ask(view, engine, Values(type="values", pane=0, x=place[0], y=place[1], request="v"))
+
+    inside, beside = at(ball), at((0.01, 0.01))
+    assert inside.values["brands"] == beside.values["brands"] == [], "it has none yet"
+    shown = inside.values["display"]
+    put(engine, read(view, engine, "#" + bytes(shown).hex(), "ball").made)
+    put(engine, read(view, engine, "#3060c0", "ball").made)
+    view.step(True, lambda *started: None)
+    inside, beside = at(ball), at((0.01, 0.01))
+    same, other = inside.values["brands"]
+    assert same["delta_e"] < 0.01 and other["name"] == "#3060c0" and other["delta_e"] > 20
+    assert beside.values["brands"] == [], "beside the ball it is of nothing"
+
+
 def test_a_file_of_several_ties_none_of_them(painted):
     view, engine = painted
     made = read(view, engine, CXF, "ball").made
@@ -87,3 +115,26 @@ def test_what_cannot_be_had_is_said(painted):
     full = {f"brand-{k}": engine.scene.brand_colors["brand-1"] for k in range(64)}
     engine.apply(engine.scene.model_copy(update={"brand_colors": full}), None)
     assert "there can be 64" in read(view, engine, "#888888").problem.lower()
+
+
+@pytest.mark.django_db(transaction=True)
+async def test_a_search_is_not_ended_by_other_questions(people, project):
+    """A pointer that moves over the picture asks about each pixel."""
+    scene = ball(base_color=(0.4, 0.4, 0.4))
+    made = Brand(name="Ember", lab=(60.0, 20.0, 30.0), parts=("ball",))
+    kept = scene.model_copy(update={"brand_colors": {"brand-1": made}, "camera": CAMERA})
+    project.scene = kept.model_dump(mode="json")
+    await project.asave()
+    socket = await joined(people, project)
+    try:
+        await look(socket)
+        await until(socket, lambda message: isinstance(message, tuple))
+        await socket.send_json_to({"type": "nearest_base", "pane": 0, "brand": "brand-1", "request": "n"})
+        for _ in range(100):
+            await socket.send_json_to({"type": "values", "pane": 0, "x": 0.5, "y": 0.5, "request": "v"})
+            await asyncio.sleep(0.005)
+        found = await until(socket, lambda message: isinstance(message, dict) and message.get("asked") == "n")
+        assert found["type"] != "brand_refused", found
+        await until(socket, is_type("values"))
+    finally:
+        await leave(socket)

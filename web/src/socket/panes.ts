@@ -20,4 +20,6 @@ export interface PixelValues {
   pixel: [number, number];
   linear: Vector;
   display: Vector;
+  /** CIEDE2000 from the brand colours of the part that it shows. */
+  brands?: { name: string; delta_e: number }[];
 }

@@ -1,8 +1,9 @@
-/** Values of the pixel under the pointer, once pixels are large enough to be pointed at. */
+/** Values of the pixel under the pointer, once pixels are large enough to be pointed at; how far it is from its brand colour. */
 import Box from "@mui/material/Box";
-import { memo, type RefObject, useEffect, useRef, useState } from "react";
+import { Fragment, memo, type RefObject, useEffect, useRef, useState } from "react";
+import { said } from "../compare/fidelity";
 import type { PixelValues } from "../socket/panes";
-import { useSlice, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { PaneNumber } from "../store/panes";
 import type { Place } from "./layout";
 
@@ -17,7 +18,10 @@ interface Props {
 
 export const PixelReadout = memo(function PixelReadout({ number, surround, place }: Props) {
   const workspace = useWorkspace();
-  const shown = useSlice((s) => (s.panes[number]?.magnifier?.factor ?? 0) >= SHOWN_FROM);
+  const isLarge = useSlice((s) => (s.panes[number]?.magnifier?.factor ?? 0) >= SHOWN_FROM);
+  const hasBrands = useScene((scene) => Object.keys(scene.brand_colors).length > 0);
+  const compares = useSlice((s) => s.stop === "compare");
+  const shown = isLarge || (hasBrands && compares);
   const [values, setValues] = useState<PixelValues | null>(null);
   const pointer = useRef<{ clientX: number; clientY: number } | null>(null);
   const { left, top, width, height } = place;
@@ -55,7 +59,8 @@ export const PixelReadout = memo(function PixelReadout({ number, surround, place
     return () => box.removeEventListener("pointermove", ask);
   }, [shown, surround, workspace, number, left, top, width, height]);
 
-  if (!shown || !values) return null;
+  // Where no pixel can be told from the next, only how far it is from what it should be.
+  if (!shown || !values || !(isLarge || values.brands?.length)) return null;
   return (
     <Box
       data-testid="pixel-values"
@@ -80,6 +85,14 @@ export const PixelReadout = memo(function PixelReadout({ number, surround, place
       <span>{values.linear.map((v) => v.toPrecision(4)).join("  ")}</span>
       <span>Display</span>
       <span>{values.display.join("  ")}</span>
+      {values.brands?.map(({ name, delta_e }) => (
+        <Fragment key={name}>
+          <span>{name}</span>
+          <span>
+            ΔE {delta_e.toFixed(1)}, {said(delta_e)}
+          </span>
+        </Fragment>
+      ))}
     </Box>
   );
 });
