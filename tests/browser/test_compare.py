@@ -17,6 +17,7 @@ from tests.browser.picture import (
     stored,
     wait_for_samples,
 )
+from tests.browser.test_accessible import violations
 from tests.browser.test_layers import choose
 from tests.browser.test_takes import kept
 
@@ -172,3 +173,29 @@ def test_a_pair_shows_another_light_beside_turns_along_and_is_kept(page):
     assert scene_of(page)["camera"]["position"] == at
     page.get_by_role("button", name="Close the pair").click()
     expect(beside).to_have_count(0)
+
+
+def test_up_to_four_are_seen_at_once_and_one_of_them_goes(page):
+    wait_for_samples(page, 1)
+    go(page, "Compare")
+    for _ in range(3):
+        page.get_by_role("button", name="Show another beside").click()
+    expect(page.get_by_role("button", name="Show another beside")).to_have_count(0)
+    beside = [page.get_by_test_id(name) for name in ("free-picture", "free-picture-2", "free-picture-3")]
+    for each in beside:
+        expect(each).to_have_attribute("data-state", re.compile("."), timeout=120_000)
+    boxes = [each.bounding_box() for each in (page.get_by_test_id("picture"), *beside)]
+    assert len({(round(box["x"]), round(box["y"])) for box in boxes}) == 4 and boxes[3]["y"] > boxes[0]["y"] + 100
+    lights = [page.get_by_role("combobox", name=f"Light beside{n}", exact=True) for n in ("", " 2", " 3")]
+    names = [light.text_content() for light in lights]
+    assert len(set(names)) == 3, "each begins with light of its own"
+    assert violations(page) == []
+    page.get_by_role("button", name="Close the beside 2 view").click()
+    expect(page.get_by_test_id("free-picture-3")).to_have_count(0)
+    assert [light.text_content() for light in lights[:2]] == [names[0], names[2]], "the one behind it moves up"
+    at = int(beside[1].get_attribute("data-serial"))
+    lights[1].click()
+    page.get_by_role("option", name="As it is").click()
+    eventually(page, lambda: int(beside[1].get_attribute("data-serial")) > at)
+    page.get_by_role("button", name="Close the pair").click()
+    expect(beside[0]).to_have_count(0)

@@ -190,7 +190,7 @@ def test_two_views_a_locked_shot_and_a_free_one(page):
         )
     page.get_by_role("button", name="Maximise the free view").click()
     expect(page.get_by_test_id("picture")).to_have_count(0)
-    page.get_by_role("button", name="Both views").click()
+    page.get_by_role("button", name="All views").click()
     page.wait_for_selector("[data-testid=picture][data-state]", timeout=60_000)
     page.keyboard.press("v")
     expect(page.get_by_test_id("free-picture")).to_have_count(0)

@@ -1,4 +1,4 @@
-/** A pair: the document as it is, and beside it under another edition, in another light or shot; one film each. */
+/** A pair, or up to four: the document as it is, and beside it under other editions, in other light or shots. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
@@ -8,7 +8,7 @@ import type { Scene } from "../api/types";
 import { Section } from "../controls/Section";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { inOrder } from "../store/order";
-import { FREE, type Pane, SHOT } from "../store/panes";
+import { idOf, MOST_PANES, nameOf, type Pane, type PaneNumber, SHOT } from "../store/panes";
 import { captioned } from "./captioned";
 import { useStanding } from "./standing";
 
@@ -28,97 +28,130 @@ const isAnother = (scene: Scene, edition: string) =>
     ([group, variant]) => scene.variant_groups[group]?.chosen !== variant,
   );
 
+/** What the next pane begins with: an edition that is neither on nor beside, or else such light, or such a shot. */
+function another(scene: Scene, besides: readonly Under[]): Under {
+  for (const [field, , entries] of kinds(scene)) {
+    const seen = besides.map((each) => each[field]);
+    const fresh = entries.find(
+      ([key]) => !seen.includes(key) && (field !== "edition" || isAnother(scene, key)),
+    );
+    if (fresh) return { ...NOTHING, [field]: fresh[0] };
+  }
+  return NOTHING;
+}
+
+const said = (scene: Scene, what: Under) =>
+  kinds(scene)
+    .flatMap(([field, , entries]) => entries.find(([key]) => key === what[field])?.[1].name ?? [])
+    .join(", ") || "As it is";
+
 export function PairSection() {
   const workspace = useWorkspace();
   const scene = useScene((s) => s);
-  const under = useSlice((s) => s.panes[FREE]?.under ?? null);
-  const apart = useSlice((s) => s.panes[FREE]?.camera !== null);
+  const panes = useSlice((s) => s.panes);
   const { edition: on } = useStanding();
-  const there = kinds(scene).filter(([, , entries]) => entries.length > 0);
-  /** With the first that is another one: an edition of which some variant is not on, or else light, or a shot. */
-  const begin = () => {
-    const other = Object.keys(scene.editions).find((key) => isAnother(scene, key));
-    const [field, , entries] = there.find(([kind]) => kind !== "edition") ?? [];
-    if (other) workspace.pair({ ...NOTHING, edition: other });
-    else workspace.pair(field ? { ...NOTHING, [field]: entries?.[0]?.[0] ?? null } : NOTHING);
+  const besides = panes.flatMap(({ under }) => under ?? []);
+  const isPair = besides.length > 0;
+  const begin = () => workspace.pair(another(scene, besides), (besides.length + 1) as PaneNumber);
+  const save = () => {
+    const ids = panes.map((_, number) => idOf(number as PaneNumber, "picture"));
+    const onNow = on ? scene.editions[on]!.name : "As it is";
+    captioned("pair.png", ids, [onNow, ...besides.map((under) => said(scene, under))]);
   };
-  const said = (what: Under) =>
-    there
-      .flatMap(([field, , entries]) => entries.find(([key]) => key === what[field])?.[1].name ?? [])
-      .join(", ") || "As it is";
-  const onNow = on ? scene.editions[on]!.name : "As it is";
-  /** What is beside becomes what is, and the edition that was stands beside. */
-  const swap = async () => {
-    if (!under?.edition) return;
-    await workspace.commitBy("take_edition", SHOT, { edition: under.edition });
-    workspace.pair({ ...under, edition: on });
-  };
-  if (!under)
-    return (
-      <Section title="Pair">
-        <Button
-          fullWidth
-          size="small"
-          variant="outlined"
-          startIcon={<Columns2 size={15} />}
-          disabled={there.length === 0}
-          onClick={begin}
-        >
-          Show another beside
-        </Button>
-      </Section>
-    );
   return (
     <Section title="Pair">
       <Box sx={{ display: "grid", gap: 1.25, pt: 0.5 }}>
-        {there.map(([field, word, entries]) => (
+        {panes.map(({ under }, number) => {
+          const name = nameOf(number as PaneNumber, true);
+          return (
+            under && <Beside key={name} number={number as PaneNumber} name={name} under={under} on={on} />
+          );
+        })}
+        {besides.length < MOST_PANES - 1 && (
+          <Button
+            fullWidth
+            size="small"
+            variant="outlined"
+            startIcon={<Columns2 size={15} />}
+            disabled={kinds(scene).every(([, , entries]) => entries.length === 0)}
+            onClick={begin}
+          >
+            Show another beside
+          </Button>
+        )}
+        {isPair && (
+          <Box sx={{ display: "flex", gap: 0.5 }}>
+            <Button size="small" variant="outlined" startIcon={<ImageDown size={14} />} onClick={save}>
+              Save
+            </Button>
+            <Button size="small" onClick={() => workspace.toggleSecond()}>
+              Close the pair
+            </Button>
+          </Box>
+        )}
+      </Box>
+    </Section>
+  );
+}
+
+interface BesideProps {
+  number: PaneNumber;
+  name: string;
+  under: Under;
+  /** The edition that is on. */
+  on: string | null;
+}
+
+/** What one pane of a pair shows, and whether it turns along. */
+function Beside({ number, name, under, on }: BesideProps) {
+  const workspace = useWorkspace();
+  const scene = useScene((s) => s);
+  const apart = useSlice((s) => s.panes[number]?.camera !== null);
+  /** What is beside becomes what is, and the edition that was stands beside. */
+  const swap = async () => {
+    await workspace.commitBy("take_edition", SHOT, { edition: under.edition });
+    workspace.pair({ ...under, edition: on }, number);
+  };
+  return (
+    <Box role="group" aria-label={name} sx={{ display: "grid", gap: 1.25 }}>
+      {kinds(scene)
+        .filter(([, , entries]) => entries.length > 0)
+        .map(([field, word, entries]) => (
           <TextField
             key={field}
             select
             size="small"
-            label={`${word} beside`}
+            label={`${word} ${name.toLowerCase()}`}
             value={under[field] ?? ""}
-            onChange={({ target }) => workspace.pair({ ...under, [field]: target.value || null })}
+            onChange={({ target }) => workspace.pair({ ...under, [field]: target.value || null }, number)}
           >
             <MenuItem value="">As it is</MenuItem>
-            {entries.map(([key, { name }]) => (
+            {entries.map(([key, entry]) => (
               <MenuItem key={key} value={key}>
-                {name}
+                {entry.name}
               </MenuItem>
             ))}
           </TextField>
         ))}
-        <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5 }}>
-          <Button
-            size="small"
-            variant="outlined"
-            startIcon={<ArrowLeftRight size={14} />}
-            disabled={!under.edition || !on}
-            onClick={() => void swap()}
-          >
-            Swap
-          </Button>
-          <Button
-            size="small"
-            variant="outlined"
-            aria-pressed={apart}
-            onClick={() => workspace.setPane(FREE, { camera: apart ? null : workspace.cameraOf(FREE) })}
-          >
-            {apart ? "Turn together" : "Turn apart"}
-          </Button>
-          <Button
-            size="small"
-            variant="outlined"
-            startIcon={<ImageDown size={14} />}
-            onClick={() => captioned("pair.png", ["picture", "free-picture"], [onNow, said(under)])}
-          >
-            Save
-          </Button>
-          <Button size="small" onClick={() => workspace.toggleSecond()}>
-            Close the pair
-          </Button>
-        </Box>
+      <Box sx={{ display: "flex", gap: 0.5 }}>
+        <Button
+          size="small"
+          variant="outlined"
+          startIcon={<ArrowLeftRight size={14} />}
+          disabled={!under.edition || !on}
+          onClick={() => void swap()}
+        >
+          Swap
+        </Button>
+        <Button
+          size="small"
+          variant="outlined"
+          aria-pressed={apart}
+          onClick={() => workspace.setPane(number, { camera: apart ? null : workspace.cameraOf(number) })}
+        >
+          {apart ? "Turn together" : "Turn apart"}
+        </Button>
       </Box>
-    </Section>
+    </Box>
   );
 }

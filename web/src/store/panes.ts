@@ -1,9 +1,10 @@
-/** The panes of a window: the shot, and a free one beside it. Pure functions on their state. */
+/** The panes of a window: the shot, and beside it a free one, or up to three under something else. Pure functions. */
 import type { Camera, Status } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { Fault, Loupe, PaneMessage, Scale, Way } from "../socket/panes";
 
-export type PaneNumber = 0 | 1;
+export type PaneNumber = 0 | 1 | 2 | 3;
+export const MOST_PANES = 4;
 export const SHOT: PaneNumber = 0;
 export const FREE: PaneNumber = 1;
 
@@ -40,6 +41,14 @@ export interface Pane {
   solo: string | null;
   marks: PaneMessage["marks"];
 }
+
+/** The names of what is seen of a pane, for tests and for saving pictures. */
+export const idOf = (number: PaneNumber, what: "picture" | "overlay" | "surround") =>
+  number === SHOT ? what : number === FREE ? `free-${what}` : `free-${what}-${number}`;
+
+/** What a pane is called. */
+export const nameOf = (number: PaneNumber, isPair: boolean) =>
+  number === SHOT ? "Shot" : !isPair ? "Free" : number === FREE ? "Beside" : `Beside ${number}`;
 
 export const newPane = (camera: Camera | null): Pane => ({
   width: 960,

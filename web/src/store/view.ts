@@ -53,7 +53,7 @@ export interface Matching {
 }
 
 export interface ViewState {
-  panes: [Pane] | [Pane, Pane];
+  panes: readonly [Pane, ...Pane[]];
   active: PaneNumber;
   maximised: PaneNumber | null;
   /** The shot's camera does not follow the hand in the picture; the drawer still changes it. */
@@ -124,9 +124,11 @@ export interface ViewActions {
   ) => void;
   setPane: (pane: PaneNumber, changes: Partial<Pane>) => void;
   cameraOf: (pane: PaneNumber) => Camera;
+  /** Open the free view, or close whatever is beside the shot. */
   toggleSecond: () => void;
-  /** Show the document under something else beside the shot, by the same camera. */
-  pair: (under: NonNullable<Pane["under"]>) => void;
+  /** Show the document under something else beside the shot, by the same camera, in a pane that is there or the next. */
+  pair: (under: NonNullable<Pane["under"]>, number?: PaneNumber) => void;
+  closeBeside: (number: PaneNumber) => void;
   maximise: (pane: PaneNumber | null) => void;
   setVisible: (visible: boolean) => void;
   select: (parts: string[], how?: "only" | "add") => void;
@@ -198,10 +200,12 @@ export function viewSlice(
 ): ViewSlice {
   let windowVisible = true;
 
-  const withPane = (s: ViewState, number: number, changes: Partial<Pane>): Partial<ViewState> =>
-    s.panes[number]
-      ? { panes: s.panes.map((p, i) => (i === number ? { ...p, ...changes } : p)) as ViewState["panes"] }
-      : {};
+  const withPane = (s: ViewState, number: number, changes: Partial<Pane>): Partial<ViewState> => {
+    if (!s.panes[number]) return {};
+    const changed = (pane: Pane, at: number) => (at === number ? { ...pane, ...changes } : pane);
+    const [shot, ...others] = s.panes;
+    return { panes: [changed(shot, SHOT), ...others.map((pane, place) => changed(pane, place + 1))] };
+  };
 
   const tellPane = (number: PaneNumber) => {
     const { panes, selection, maximised, stop, handle } = get();
@@ -275,16 +279,26 @@ export function viewSlice(
     cameraOf: (number) => get().panes[number]?.camera ?? get().scene.camera,
     toggleSecond: () => {
       const { panes, scene } = get();
-      if (panes.length === 2) {
+      if (panes.length > 1) {
         set({ panes: [panes[0]], active: SHOT, maximised: null, locked: false });
-        socket.closePane(FREE);
+        for (let number = 1; number < panes.length; number++) socket.closePane(number);
       } else set({ panes: [panes[0], newPane(scene.camera)], active: FREE, maximised: null, locked: true });
       tellAll();
     },
-    pair: (under) => {
-      const { panes } = get();
-      const beside = panes[FREE]?.under ? panes[FREE] : newPane(null);
-      set({ panes: [panes[0], { ...beside, under }], maximised: null, locked: false });
+    pair: (under, number = FREE) => {
+      const [shot, ...others] = get().panes;
+      // A free view gives its place to the pair.
+      const beside = others.filter((pane) => pane.under);
+      beside[number - 1] = { ...(beside[number - 1] ?? newPane(null)), under };
+      set({ panes: [shot, ...beside], maximised: null, locked: false });
+      tellAll();
+    },
+    closeBeside: (number) => {
+      const [shot, ...others] = get().panes;
+      const left = others.filter((_, place) => place !== number - 1);
+      set({ panes: [shot, ...left], active: SHOT, maximised: null });
+      // Those behind it move up: the last number is the one that nobody has any more.
+      socket.closePane(others.length);
       tellAll();
     },
     maximise: (maximised) => {

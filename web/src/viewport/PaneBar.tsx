@@ -24,7 +24,7 @@ import { action, hint } from "../actions/registry";
 import { ways } from "../api/fields.gen";
 import type { Way } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
-import { FREE, type PaneNumber, SHOT } from "../store/panes";
+import { nameOf, type PaneNumber, SHOT } from "../store/panes";
 import { GuidesButton } from "./Guides";
 
 export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber }) {
@@ -34,12 +34,12 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
   const focusPlane = useSlice((s) => s.panes[number]?.focusPlane ?? false);
   const loupe = useSlice((s) => s.panes[number]?.loupe ?? null);
   const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
-  const two = useSlice((s) => s.panes.length === 2);
+  const several = useSlice((s) => s.panes.length > 1);
   const maximised = useSlice((s) => s.maximised !== null);
   const locked = useSlice((s) => s.locked);
   const hasSubject = useSlice((s) => s.selection.length > 0 || s.light !== null);
   const isPair = useSlice((s) => Boolean(s.panes[number]?.under));
-  const name = number === SHOT ? "Shot" : isPair ? "Beside" : "Free";
+  const name = nameOf(number, isPair);
   return (
     <Box
       role="toolbar"
@@ -117,7 +117,7 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
           </ButtonBase>
         </Tooltip>
       )}
-      {number === SHOT && two && (
+      {number === SHOT && several && (
         <Toggle
           title={locked ? "Unlock the shot's camera" : "Lock the shot's camera"}
           name={locked ? "Unlock the shot" : "Lock the shot"}
@@ -127,22 +127,22 @@ export const PaneBar = memo(function PaneBar({ number }: { number: PaneNumber })
           {locked ? <Lock size={14} /> : <LockOpen size={14} />}
         </Toggle>
       )}
-      {two && (
+      {several && (
         <Toggle
           title={hint("maximise")}
-          name={maximised ? `Both views` : `Maximise the ${name.toLowerCase()} view`}
+          name={maximised ? "All views" : `Maximise the ${name.toLowerCase()} view`}
           on={false}
           onClick={() => workspace.maximise(maximised ? null : number)}
         >
           {maximised ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
         </Toggle>
       )}
-      {number === FREE && (
+      {number !== SHOT && (
         <Toggle
-          title={hint("second")}
+          title={isPair ? "Close this view" : hint("second")}
           name={`Close the ${name.toLowerCase()} view`}
           on={false}
-          onClick={() => workspace.toggleSecond()}
+          onClick={() => workspace.closeBeside(number)}
         >
           <X size={14} />
         </Toggle>

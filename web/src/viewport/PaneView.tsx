@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { LayoutDrawing } from "../camera/Layout";
 import { UnrolledMap } from "../light/UnrolledMap";
 import { useSlice, useWorkspace } from "../store/context";
-import { type PaneNumber, SHOT } from "../store/panes";
+import { idOf, type PaneNumber, SHOT } from "../store/panes";
 import { SURROUND } from "../theme/theme";
 import { AreaFrame } from "./AreaFrame";
 import { DecalFrame } from "./DecalFrame";
@@ -108,7 +108,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
   return (
     <Box
       ref={surround}
-      data-testid={shot ? "surround" : "free-surround"}
+      data-testid={idOf(number, "surround")}
       onPointerEnter={() => workspace.set({ active: number })}
       sx={{ position: "relative", flex: 1, minWidth: 0, minHeight: 0, bgcolor: SURROUND, overflow: "hidden" }}
     >
@@ -117,7 +117,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
         width={16}
         height={10}
         aria-label="Proof of the scene. Drag to orbit, Shift-drag to pan, wheel to dolly, Alt-wheel to zoom, Ctrl-wheel to magnify, click a part to select it."
-        data-testid={shot ? "picture" : "free-picture"}
+        data-testid={idOf(number, "picture")}
         {...handlers}
         {...drop}
         style={{
@@ -133,7 +133,7 @@ export function PaneView({ number }: { number: PaneNumber }) {
         width={16}
         height={10}
         aria-hidden
-        data-testid={shot ? "overlay" : "free-overlay"}
+        data-testid={idOf(number, "overlay")}
         style={{
           ...sheet,
           imageRendering: pixelated,
