@@ -7,11 +7,11 @@ from collections.abc import Callable
 
 from lantern.scene.conditions import conditions_of
 from lantern.scene.document import Conditions, Scene
+from lantern.scene.fields import Box
 from lantern.scene.lights import RectangleLight
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.rigs import Rig, with_rig
-from lantern.scene.starts import Box
 from lantern.scene.surroundings import Backdrop, Card, Environment, Graded, Ground
 
 _MIDDLE = (0.0, 0.13, 0.0)

@@ -62,7 +62,7 @@ def render(demo: Demo, path: Path, scale: float = 1.0, samples: int | None = Non
     engine.trace(film, samples or scene.print.samples)
     print(f"{path.name}: {film.width}x{film.height}, {film.samples} samples, {time.perf_counter() - start:.0f} s")
     picture = engine.develop(film, denoise="high")
-    write_png(path, display_rgb(picture, scene.look, engine.surround(film, clean=True)))
+    write_png(path, display_rgb(picture, engine.shown.look, engine.surround(film, clean=True)))
     engine.close()
 
 

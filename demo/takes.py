@@ -38,7 +38,7 @@ def rendered(engine: Engine, scene: Scene, width: int, samples: int) -> np.ndarr
     """(h, w, 3) uint8 of what an engine has open, as a print of it would be."""
     film = engine.film_for(width, round(width * scene.print.height / scene.print.width))
     engine.trace(film, samples)
-    return display_rgb(engine.develop(film, denoise="high"), scene.look, engine.surround(film, clean=True))
+    return display_rgb(engine.develop(film, denoise="high"), engine.shown.look, engine.surround(film, clean=True))
 
 
 def main() -> None:

@@ -261,11 +261,11 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
     picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
     around = engine.surround(film, clean=wanted.denoise)
     if options.out.suffix.lower() == ".png" and options.hdr:
-        write_pq_png(options.out, hdr_rgb(picture, scene.look, around))
+        write_pq_png(options.out, hdr_rgb(picture, engine.shown.look, around))
         return
     if options.out.suffix.lower() == ".png":
         develop = display_rgba if wanted.transparent else display_rgb
-        write_png(options.out, develop(picture, scene.look, around))
+        write_png(options.out, develop(picture, engine.shown.look, around))
         return
     write_exr(options.out, channels_of(engine, film, picture))
 

@@ -12,13 +12,13 @@ import numpy as np
 from lantern.assets.imported import ImportedAsset, Sight
 from lantern.assets.keys import unique_key
 from lantern.scene.document import Asset, Camera, Material, Part, Scene
-from lantern.scene.fields import FAR
+from lantern.scene.fields import FAR, Box
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import Light
 from lantern.scene.model import FileRef
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import REST, stand_of
-from lantern.scene.starts import Box, fitted
+from lantern.scene.starts import fitted
 
 
 def begun(

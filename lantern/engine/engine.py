@@ -21,6 +21,7 @@ from lantern.engine.light_images import LightImages, profile_files, read_profile
 from lantern.engine.own_images import OwnImages, Resolver
 from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
+from lantern.motion.moving import Mover
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.look.surround import Surround
@@ -120,7 +121,8 @@ class Engine:
         """`final` shows meshes as fine as the print has them, not the proof."""
         self._final = final
         self._renderer = Renderer(threads) if threads else Renderer()
-        self._scene = Scene()
+        self._scene = self._shown = Scene()
+        self._mover = Mover()
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
         self._own, self._lit = OwnImages(), LightImages()
@@ -129,8 +131,13 @@ class Engine:
 
     @property
     def scene(self) -> Scene:
-        """The document that the next pass shows."""
+        """The document that is open."""
         return self._scene
+
+    @property
+    def shown(self) -> Scene:
+        """The document as it is at its moment, which the next pass shows."""
+        return self._shown
 
     @property
     def compiled(self) -> CompiledScene:
@@ -156,8 +163,9 @@ class Engine:
     def moves(self) -> bool:
         """Whether anything in the scene is elsewhere, or of another shape, at another moment."""
         return (
-            bool(self._scene.camera.keys)
-            or any(part.keys for part in self._scene.parts.values())
+            any(move.enabled for move in self._scene.motion.moves.values())
+            or bool(self._shown.camera.keys)
+            or any(part.keys for part in self._shown.parts.values())
             or any(mesh.shapes is not None for mesh in (self._asset.meshes if self._asset else []))
         )
 
@@ -189,6 +197,7 @@ class Engine:
         a file cannot be used.
         """
         start = time.perf_counter()
+        document, scene = scene, self._mover.moved(scene)
         self._own.know(pictures or {})
         if asset is None and scene.asset is not None:
             file = scene.asset.file
@@ -201,16 +210,16 @@ class Engine:
         self._compiled = CompiledScene(
             scene, asset, pixels, profiles, self._own.texels, lights=self._lit.shown, final=self._final
         )
-        self._scene, self._asset = scene, asset
+        self._scene, self._shown, self._asset = document, scene, asset
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
         return problems + (asset.problems if asset else []) + self._compiled.problems
 
     def apply(self, scene: Scene, resolve: Resolver) -> Change:
         """Bring the compiled scene to another document at the least cost."""
-        before = self._scene
-        if scene == before:
+        if scene == self._scene:
             return Change(restarts=False, recompiled=False)
+        document, scene, before = scene, self._mover.moved(scene), self._shown
         known = self.compiled.problems
         problems = self.look_files.bring(scene.look, resolve) if scene.look is not before.look else []
         if scene.materials is not before.materials or scene.decals is not before.decals:
@@ -229,13 +238,13 @@ class Engine:
             around = Around(pixels)
         if other_file(before, scene) or not self.compiled.update(scene, around):
             same_asset = None if other_file(before, scene) else self._asset
-            return Change(restarts=True, recompiled=True, problems=self.open(scene, resolve, same_asset))
+            return Change(restarts=True, recompiled=True, problems=self.open(document, resolve, same_asset))
         if profile_files(scene) != profile_files(before):
             profiles, unread = read_profiles(scene, resolve)
             problems += unread
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
-        self._scene = scene
+        self._scene, self._shown = document, scene
         problems += [problem for problem in self.compiled.problems if problem not in known]
         restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
         return Change(restarts=restarts, recompiled=False, problems=problems)
@@ -259,7 +268,7 @@ class Engine:
         passes are split. The film stays valid either way and may be resumed.
         """
         start = time.perf_counter()
-        view = view or View(self._scene.camera)
+        view = view or View(self._shown.camera)
         whole = True
         while whole and not film.is_done(samples):
             step = min(samples, next_look(film.samples)) if noise is not None else samples
@@ -281,23 +290,23 @@ class Engine:
 
     def film_for(self, width: int, height: int, *, aovs: bool = False, groups: bool = False) -> Film:
         """A film for the open document: one that tells light groups apart where they are balanced, or asked for."""
-        told = len(self.compiled.light_groups) if aovs or groups or is_balanced(self._scene) else 0
+        told = len(self.compiled.light_groups) if aovs or groups or is_balanced(self._shown) else 0
         return Film(width, height, aovs=aovs, groups=told)
 
     def factors(self) -> list[tuple[float, float, float]]:
         """RGB factors of the light groups of the document, by their numbers."""
-        return factors(self._scene, self.compiled.light_groups)
+        return factors(self._shown, self.compiled.light_groups)
 
     def radiance(self, film: Film) -> np.ndarray:
         """Mean radiance of a film (h, w, 3), its light groups balanced as the document says."""
-        if film.group_rows is None or not is_balanced(self._scene):
+        if film.group_rows is None or not is_balanced(self._shown):
             return film.radiance()
         return film.balanced(self.factors())
 
     def means(self, film: Film) -> Means:
         """Means of a film, its light groups balanced as the document says."""
         means = film.means()
-        if film.group_rows is None or not is_balanced(self._scene):
+        if film.group_rows is None or not is_balanced(self._shown):
             return means
         return replace(means, radiance=film.balanced(self.factors()))
 
@@ -306,10 +315,10 @@ class Engine:
 
         `camera` is who it is seen by, the document's unless given.
         """
-        shape = film.width / film.height if film else self._scene.print.width / self._scene.print.height
-        seen_by = camera or self._scene.camera
+        shape = film.width / film.height if film else self._shown.print.width / self._shown.print.height
+        seen_by = camera or self._shown.camera
         keys = self.compiled.part_keys
-        return surround_of(self._scene, self.look_files, seen_by, shape, film, keys, clean=clean)
+        return surround_of(self._shown, self.look_files, seen_by, shape, film, keys, clean=clean)
 
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""

@@ -112,7 +112,7 @@ def deviation_in(
         if picture is None:
             return None, False
         around = engine.surround(film, clean=True, camera=camera)
-        shown = display_rgb(picture, scene.look, around)
+        shown = display_rgb(picture, engine.shown.look, around)
         return deviation(shown, pixels_of(engine, film, brand.parts), brand), True
     finally:
         engine.apply(own, resolve)

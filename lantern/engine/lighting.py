@@ -29,12 +29,12 @@ from lantern.scene.aiming import (
 )
 from lantern.scene.compass import angles_of
 from lantern.scene.document import Camera, Scene
+from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, DirectionalLight, Light
 from lantern.scene.lit import lit_lights
 from lantern.scene.making import Made, suited
 from lantern.scene.patching import replaced
-from lantern.scene.starts import Box
 from lantern.scene.surroundings import Box as HazeBox
 from lantern.scene.surroundings import Card, Sky, SunPlace
 

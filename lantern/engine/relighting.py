@@ -51,7 +51,7 @@ def lit_picture(engine: Engine, scene: Scene, camera: Camera, shape: float, reso
         return (
             None
             if picture is None
-            else display_rgb(picture, scene.look, engine.surround(film, clean=True, camera=camera))
+            else display_rgb(picture, engine.shown.look, engine.surround(film, clean=True, camera=camera))
         )
     finally:
         engine.apply(own, resolve)

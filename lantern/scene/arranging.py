@@ -15,7 +15,7 @@ from scipy.spatial.transform import Rotation
 
 from lantern.scene.copying import Copier, own_materials
 from lantern.scene.document import PartSet, Scene
-from lantern.scene.fields import Vector
+from lantern.scene.fields import Box, Vector
 from lantern.scene.grouping import (
     Top,
     dissolved,
@@ -33,7 +33,6 @@ from lantern.scene.placed import Placed
 from lantern.scene.placing import REST, Places, placed_as, placement_of, rounded
 from lantern.scene.staging import Piece, ground_again, staged
 from lantern.scene.standing import rescaled, turned_up
-from lantern.scene.starts import Box
 from lantern.scene.strewing import strewn
 from lantern.scene.turning import Axis, mirror_matrix, turn_matrix
 

@@ -23,7 +23,7 @@ AREAS: dict[Area, tuple[str, ...]] = {
     ),
     "materials": ("materials", "decals", "brand_colors"),
     "light": ("environment", "sky", "lights", "light_order", "balance", "conditions", "haze", "backdrop"),
-    "camera": ("camera", "shots", "shot_order", "layout", "shutter"),
+    "camera": ("camera", "shots", "shot_order", "layout", "shutter", "motion"),
     "look": ("look",),
     "print": ("rendering", "proof", "print"),
 }  # fmt: skip

@@ -32,6 +32,7 @@ from lantern.scene.layers import MOST_LAYERS, Layer
 from lantern.scene.lights import Light
 from lantern.scene.look import Look, Toned
 from lantern.scene.model import FileRef, Key, Model, Name
+from lantern.scene.motion import Motion
 from lantern.scene.placed import PartGroup, Placed
 from lantern.scene.scatter import Scatter
 from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
@@ -359,6 +360,7 @@ class Scene(Model):
     edition_order: tuple[Key, ...] = Field((), title="Order of the editions in lists; others follow")
     exclusions: tuple[Exclusion, ...] = Field((), max_length=200, title="Variants that do not go together")
     shutter: Shutter = Shutter()
+    motion: Motion = Motion()
     rendering: Rendering = Rendering()
     look: Look = Look()
     proof: Proof = Proof()

@@ -4,6 +4,7 @@ The hard range is what validation accepts; the soft range is what a slider spans
 through the JSON schema.
 """
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 from pydantic import AfterValidator, Field
@@ -97,6 +98,8 @@ FAR = 1e6
 """Largest coordinate [m], and largest number of a matrix: beyond it 32 bits leave less than 10 cm."""
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-FAR, le=FAR)]
 Vector = tuple[Finite, Finite, Finite]
+Box = tuple[Sequence[float], Sequence[float]]
+"""Lowest and highest corner [m]."""
 Tint = Annotated[Vector, AfterValidator(_in_unit_range)]
 """Linear Rec. 709 reflectance or transmittance, [0, 1] in each channel."""
 LightColor = Annotated[Vector, AfterValidator(_not_negative)]

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from lantern.scene.document import Camera
+from lantern.scene.fields import Box
 from lantern.scene.patching import replaced
-from lantern.scene.starts import Box
 
 CONFUSION = 1 / 1500
 """Circle of confusion, in shares of the frame's diagonal: what is taken for a point from a diagonal away."""

@@ -10,10 +10,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from lantern.scene.document import PartSet, Scene
+from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.lights import LIGHT_KINDS, LightBase, scaled_fields
 from lantern.scene.look import MOST_LOCALS, LocalGrade
-from lantern.scene.starts import Box, size_of
+from lantern.scene.starts import size_of
 
 _STANDARD_SIZE = 0.5
 """Diagonal [m] of an asset for which the lights' own defaults are made."""

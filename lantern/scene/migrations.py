@@ -257,7 +257,8 @@ def _from_7_to_8(data: Data) -> Data:
         data = {**data, "camera": {**_LENS_OF_8, **camera}}
     if isinstance(look, dict):
         data = {**data, "look": {**LOOK_OF_8, **look}}
-    new: Data = {"shots": {}, "shot_order": [], "layout": None, "brand_colors": {}}
+    still: Data = {"rate": 25.0, "seconds": 4.0, "loop": True, "moves": {}}
+    new: Data = {"shots": {}, "shot_order": [], "layout": None, "brand_colors": {}, "motion": still}
     variants: Data = {"variant_groups": {}, "editions": {}, "edition_order": [], "exclusions": []}
     return {**new, **variants, **data}
 

@@ -12,12 +12,13 @@ from pydantic import Field
 
 from lantern.scene.conditions import changed_sections
 from lantern.scene.document import Scene
+from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.lights import Light, scaled_fields
 from lantern.scene.making import Made
 from lantern.scene.model import Key, Model, Name
 from lantern.scene.scaled_light import scaled_environment
-from lantern.scene.starts import Box, size_of
+from lantern.scene.starts import size_of
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 STANDARD_SIZE = 0.5
@@ -93,6 +94,14 @@ def turned_lights(scene: Scene, box: Box | None, degrees: float, stops: float) -
     environment = _turned(scene.environment, degrees)
     environment = environment.model_copy(update={"intensity": min(environment.intensity * factor, 1e6)})
     return changed_sections(scene, scene.model_copy(update={"lights": lights, "environment": environment}))
+
+
+def turned_light_of(scene: Scene, pivot: Sequence[float], degrees: float) -> Scene:
+    """A document whose lights and environment are turned about an upright axis through a point."""
+    x, y, z = pivot
+    about = _Move(((x - 1, y, z - 1), (x + 1, y + 1, z + 1)), ((x - 1, y, z - 1), (x + 1, y + 1, z + 1)))
+    lights = {key: about.light(light, degrees) for key, light in scene.lights.items()}
+    return scene.model_copy(update={"lights": lights, "environment": _turned(scene.environment, degrees)})
 
 
 def _turned(environment: Environment, degrees: float) -> Environment:

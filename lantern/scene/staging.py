@@ -9,6 +9,7 @@ from collections.abc import Callable, Collection
 from typing import Any, Literal
 
 from lantern.scene.document import Camera, Material, Part, Scene
+from lantern.scene.fields import Box
 from lantern.scene.forms import (
     BallForm,
     BoxForm,
@@ -22,7 +23,7 @@ from lantern.scene.forms import (
 )
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made, two_digits
-from lantern.scene.starts import Box, size_of
+from lantern.scene.starts import size_of
 
 Piece = Literal["plane", "sweep", "plinth", "table_top", "box", "ball", "cylinder", "mirror_ball", "grey_ball", "chart"]
 NAMES: dict[Piece, str] = {

@@ -12,14 +12,16 @@ import numpy as np
 
 from lantern.scene.decal_places import scaled_decal
 from lantern.scene.document import Asset, Camera, Material, Part, Scene
+from lantern.scene.fields import Box
 from lantern.scene.forms import scaled_form
 from lantern.scene.framing import fit_camera
 from lantern.scene.inputs import scaled_input
 from lantern.scene.layers import scaled_layers
+from lantern.scene.movements import placed_move
 from lantern.scene.placed import Placed
 from lantern.scene.scaled_light import scaled_light
 from lantern.scene.scatter import scaled_scatter
-from lantern.scene.starts import Box, as_bright
+from lantern.scene.starts import as_bright
 from lantern.scene.turning import UPRIGHT
 
 _Placed = TypeVar("_Placed", bound=Placed)
@@ -59,6 +61,9 @@ def rescaled(scene: Scene, asset: Asset, scale: float) -> Scene:
             "decals": {key: scaled_decal(decal, ratio) for key, decal in scene.decals.items()},
             **scaled_light(scene, place, ratio, _held(scene.ground.height * ratio, 1000.0)),
             "camera": seen(scene.camera),
+            "motion": scene.motion.model_copy(
+                update={"moves": {key: placed_move(move, place, ratio) for key, move in scene.motion.moves.items()}}
+            ),
             "shots": {key: shot.model_copy(update={"camera": seen(shot.camera)}) for key, shot in scene.shots.items()},
         }
     )

@@ -12,14 +12,13 @@ from typing import Any
 
 from lantern.scene.decal_places import kept_decals, scaled_decal
 from lantern.scene.document import Material, Part, Scene
+from lantern.scene.fields import Box
 from lantern.scene.forms import scaled_form
 from lantern.scene.layers import worn_with
 from lantern.scene.lights import Light
+from lantern.scene.movements import placed_move, without_parts
 from lantern.scene.placing import REST, Places, into_space
 from lantern.scene.scaled_light import scaled_light
-
-Box = tuple[Sequence[float], Sequence[float]]
-"""Lowest and highest corner [m]."""
 
 
 def setup_of(scene: Scene) -> Scene:
@@ -48,6 +47,7 @@ def setup_of(scene: Scene) -> Scene:
         "edition_order": (),
         "exclusions": (),
         "brand_colors": {},
+        "motion": scene.motion.model_copy(update={"moves": without_parts(scene.motion.moves)}),
     }
     kept |= {"conditions": conditions}
     own = {"decals": kept_decals(scene.decals, parts), "camera": scene.camera.model_copy(update={"keys": ()})}
@@ -78,7 +78,9 @@ def fitted(setup: Scene, old: Box | None, new: Box) -> Scene:
     decals = {key: scaled_decal(decal, scale) for key, decal in setup.decals.items()}
     materials = {key: as_bright(material, scale) for key, material in setup.materials.items()}
     sized = {"parts": parts, "decals": decals, "materials": materials}
-    return setup.model_copy(update=scaled_light(setup, place, scale, level) | sized)
+    moves = {key: placed_move(move, place, scale) for key, move in setup.motion.moves.items()}
+    motion = {"motion": setup.motion.model_copy(update={"moves": moves})}
+    return setup.model_copy(update=scaled_light(setup, place, scale, level) | sized | motion)
 
 
 def as_bright(material: Material, scale: float) -> Material:

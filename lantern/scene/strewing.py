@@ -8,12 +8,12 @@ from collections.abc import Mapping, Sequence
 
 from lantern.scene.copying import Copier
 from lantern.scene.document import Scene
+from lantern.scene.fields import Box
 from lantern.scene.grouping import Patch
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made, two_digits
 from lantern.scene.placing import REST, Places, into_space
 from lantern.scene.scatter import Scatter
-from lantern.scene.starts import Box
 
 _COVERED = 0.2
 """Share of the surface that lies under the copies to begin with."""

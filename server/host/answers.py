@@ -27,10 +27,10 @@ from lantern.picture.thumbnail import thumbnail
 from lantern.scene.arranging import Operation, about, arranged
 from lantern.scene.document import Camera
 from lantern.scene.dressing import with_input, with_layer, with_mask, with_relief
+from lantern.scene.fields import Box
 from lantern.scene.focus import focus_doubts, sharpness
 from lantern.scene.framing import fit_camera, focus_through
 from lantern.scene.making import Made, Spot, new_light, new_set
-from lantern.scene.starts import Box
 from lantern.scene.variants import VariantError
 from lantern.scene.wardrobe import of_their_own, without_unworn
 from server.host.camera_answers import camera_answer, camera_made
@@ -153,7 +153,7 @@ def _picked(question: questions.Pick, pane: Pane) -> questions.Found | None:
 def _sharp(question: questions.Sharp, engine: Engine, pane: Pane | None) -> questions.SharpFound:
     if pane is None:
         return questions.SharpFound(asked=question.request)
-    camera = focused(engine.scene, pane.camera)
+    camera = focused(engine.shown, pane.camera)
     found = sharpness(camera, pane.shape)
     doubted = focus_doubts(camera, pane.shape, _box(engine, None))
     return questions.SharpFound(

@@ -19,9 +19,9 @@ from lantern.picture.encode import encode_jpeg
 from lantern.picture.histogram import histogram
 from lantern.scene import balancing, conditions, rigs
 from lantern.scene.exposing import camera_stops
+from lantern.scene.fields import Box
 from lantern.scene.making import Made
 from lantern.scene.patching import replaced
-from lantern.scene.starts import Box
 from server.host.pane import Pane
 from server.protocol import lighting as asked_of_light
 

@@ -266,7 +266,7 @@ class Host:
 
     def _show_document(self) -> None:
         self._doing = "document", time.monotonic()
-        before = self._engine.scene
+        before = self._engine.shown
         document, unfit = self._held.shown()
         for seat, reason in unfit:
             self._send(host.Unfit(seat=seat, message=reason))

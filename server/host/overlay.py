@@ -119,7 +119,7 @@ class Overlay:
         drawn = np.zeros((film.height, film.width, 4), np.uint8)
         if state.focus_plane:
             depth = film.means().depth
-            plane = focus_depths(focused(self._engine.scene, camera), film.width, film.height)
+            plane = focus_depths(focused(self._engine.shown, camera), film.width, film.height)
             near = np.abs(depth - plane) < FOCUS_SHARE * plane
             drawn[near & (depth < FAR_DEPTH)] = FOCUS
         if state.wire:

@@ -85,7 +85,7 @@ class Pane:
 
     @property
     def _scene(self) -> Scene:
-        return self.engine.scene
+        return self.engine.shown
 
     @property
     def camera(self) -> Camera:

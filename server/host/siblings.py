@@ -67,7 +67,7 @@ class Siblings:
         old = next((key for key, each in self._engines.items() if each is engine), None)
         if old is None or wanted == PLAIN or wanted in self._engines:
             return None
-        before = engine.scene
+        before = engine.shown
         change = engine.apply(shown_under(document, wanted), resolve)
         self._engines[wanted] = self._engines.pop(old)
         return Followed(engine, before, change.restarts)
@@ -76,7 +76,7 @@ class Siblings:
         """(what an edit did to each; those that cannot follow it and are closed, with the reason)."""
         followed, lost = [], []
         for wanted, engine in list(self._engines.items()):
-            before = engine.scene
+            before = engine.shown
             try:
                 change = engine.apply(shown_under(document, wanted), resolve)
             except Exception as error:

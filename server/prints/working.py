@@ -209,11 +209,11 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watc
     watch.check(now=True)
     show = display_rgba if settings.transparent else display_rgb
     png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
-    write_png(png, show(picture, scene.look, engine.surround(film, clean=settings.denoise)))
+    write_png(png, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise)))
     write_exr(exr, channels_of(engine, film, picture))
     written = [(png, "png"), (exr, "exr")]
     if settings.hdr:
         written.append((wanted.folder / "picture-hdr.png", "hdr"))
-        write_pq_png(written[-1][0], hdr_rgb(picture, scene.look, engine.surround(film, clean=settings.denoise)))
+        write_pq_png(written[-1][0], hdr_rgb(picture, engine.shown.look, engine.surround(film, clean=settings.denoise)))
     for path, kind in written:
         put(storages["prints"], path, wanted.file_name(kind))

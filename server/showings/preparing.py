@@ -122,7 +122,7 @@ class _Maker:
             engine.trace(film, min(count, samples))
             self._check()
         picture = engine.develop(film, denoise="high")
-        return display_rgb(picture, scene.look, engine.surround(film, clean=True)), film.noise()
+        return display_rgb(picture, engine.shown.look, engine.surround(film, clean=True)), film.noise()
 
     def _check(self) -> None:
         if patiently(lambda: _wanted(self._showing.pk)) is None:
