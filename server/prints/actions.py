@@ -2,6 +2,7 @@
 
 import shutil
 from dataclasses import dataclass
+from pathlib import Path
 
 from django.conf import settings
 from django.core.files.storage import storages
@@ -10,6 +11,7 @@ from django.utils import timezone
 
 from lantern.compile.light_rows import light_groups
 from lantern.film.film import film_bytes
+from lantern.picture.video import FORMS
 from lantern.scene.balancing import is_balanced
 from lantern.scene.document import Scene
 from server.errors import Missing, Refused
@@ -18,6 +20,10 @@ from server.prints.models import Print
 from server.projects.policy import Person, held_project, project_for, visible_projects
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import remove
+
+MOST_FRAMES = 20_000
+BYTES_A_PIXEL = 3
+"""Of a frame while its film is made: a PNG takes less, and then comes the film."""
 
 
 def print_for(person: Person, number: int) -> Print:
@@ -54,12 +60,34 @@ def _film_bytes(scene: Scene) -> int:
     return film_bytes(wanted.width, wanted.height, aovs=wanted.layers, groups=groups)
 
 
+def _check_film(scene: Scene, form: str) -> None:
+    """Whether a film of a document can be made in a form, and there is room for its frames."""
+    motion, wanted = scene.motion, scene.print
+    if motion.frames > MOST_FRAMES:
+        raise Refused(f"This film has {motion.frames:,} frames, and {MOST_FRAMES:,} are the most: make it shorter.")
+    if wanted.transparent and form != Print.FRAMES and not FORMS[form].with_alpha:
+        raise Refused(f"{FORMS[form].label} has no transparency: choose another form, or an opaque background.")
+    Path(settings.FILMS_FOLDER).mkdir(parents=True, exist_ok=True)
+    needed = motion.frames * wanted.width * wanted.height * BYTES_A_PIXEL
+    free = shutil.disk_usage(settings.FILMS_FOLDER).free
+    if needed > free:
+        raise Refused(
+            f"The {motion.frames:,} frames take about {needed / 2**30:.1f} GiB on disk, and {free / 2**30:.1f} GiB are "
+            "free: make room, or print it smaller or shorter."
+        )
+
+
 @dataclass(frozen=True)
 class QueuePrint:
-    """Queue a final frame of the project as it is now, with the document's print settings."""
+    """Queue a final frame of the project as it is now, with the document's print settings; or a film of its time line.
+
+    Raises Missing and Refused.
+    """
 
     person: Person
     project_id: int
+    form: str = Print.STILL
+    quality: int = 80
 
     def execute(self) -> Print:
         project = project_for(self.person, self.project_id)
@@ -74,9 +102,13 @@ class QueuePrint:
                 f"A frame of {wanted.width}x{wanted.height}{layers} needs {needed / 2**30:.1f} GiB of memory while it "
                 f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
             )
+        if self.form != Print.STILL:
+            _check_film(scene, self.form)
         with transaction.atomic():
             held_project(self.person, project.pk, "scene")
-            created = Print.objects.create(project=project, author=self.person, scene=project.scene)
+            created = Print.objects.create(
+                project=project, author=self.person, scene=project.scene, form=self.form, quality=self.quality
+            )
             tasks.print_frame.defer(print_id=created.pk)
         return created
 

@@ -11,6 +11,7 @@ from django.db.models import QuerySet
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema, Status
 from ninja.pagination import paginate
+from pydantic import Field
 
 from server.errors import Missing
 from server.prints.actions import CancelPrint, DeletePrint, QueuePrint, RetryPrint, print_for
@@ -19,9 +20,13 @@ from server.projects.policy import project_for
 from server.runtime.stores import local_path
 
 router = Router(tags=["prints"])
-FileKind = Literal["png", "exr", "hdr"]
+FileKind = Literal["png", "exr", "hdr", "film", "frames"]
+PrintForm = Literal["still", "frames", "mp4", "hevc", "webm", "av1", "mov", "mkv", "gif", "webp"]
 CHUNK_BYTES = 1 << 20
-CONTENT_TYPES = {"png": "image/png", "exr": "image/x-exr", "hdr": "image/png"}
+CONTENT_TYPES = {
+    ".png": "image/png", ".exr": "image/x-exr", ".zip": "application/zip", ".mp4": "video/mp4", ".webm": "video/webm",
+    ".mov": "video/quicktime", ".mkv": "video/x-matroska", ".gif": "image/gif", ".webp": "image/webp",
+}  # fmt: skip
 
 
 class PrintEntry(Schema):
@@ -29,7 +34,10 @@ class PrintEntry(Schema):
     state: str
     width: int
     height: int
+    form: str
+    frames: int
     samples: int
+    """Of all frames."""
     samples_done: int
     seconds_left: float | None = None
     error: str
@@ -49,9 +57,12 @@ class PrintEntry(Schema):
     def resolve_files(item: Print) -> list[str]:
         return list(item.kinds)
 
-    @staticmethod
-    def resolve_samples(item: Print) -> int:
-        return int(item.scene["print"]["samples"])
+
+class NewPrint(Schema):
+    form: PrintForm = "still"
+    """A still, the frames of the time line as a zip of PNG, or a film of them."""
+    quality: int = Field(80, ge=0, le=100)
+    """Of a film that loses something."""
 
 
 @router.get("projects/{project_id}/prints", response=list[PrintEntry])
@@ -62,9 +73,9 @@ def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)
-def queue_print(request: HttpRequest, project_id: int) -> Print:
-    """Queue a final frame of the project as it is."""
-    return QueuePrint(request.user, project_id).execute()
+def queue_print(request: HttpRequest, project_id: int, new: NewPrint | None = None) -> Print:
+    """Queue a final frame of the project as it is, or a film of its time line."""
+    return QueuePrint(request.user, project_id, **(new or NewPrint()).dict()).execute()
 
 
 @router.post("prints/{print_id}/cancel", response=PrintEntry)
@@ -94,7 +105,7 @@ def print_file(request: HttpRequest, print_id: int, kind: FileKind) -> Streaming
         raise Missing(f"Print {print_id} has no {kind.upper()} yet.")
     path = local_path(storages["prints"], found.file_name(kind))
     headers = {"Content-Disposition": f'attachment; filename="{path.name}"', "Content-Length": str(path.stat().st_size)}
-    return StreamingHttpResponse(_chunks(path), content_type=CONTENT_TYPES[kind], headers=headers)
+    return StreamingHttpResponse(_chunks(path), content_type=CONTENT_TYPES[path.suffix], headers=headers)
 
 
 async def _chunks(path: Path) -> AsyncIterator[bytes]:

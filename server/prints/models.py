@@ -6,12 +6,14 @@ from django.conf import settings
 from django.core.files.storage import storages
 from django.db import models
 
+from lantern.picture.video import FORMS
+from lantern.scene.motion import Motion
 from server.projects.models import Project
 from server.runtime.documents import DocumentField
 
 
 class Print(models.Model):
-    """A final frame: the document it shows, how far it is, where its files lie."""
+    """A final frame, or a film of them: the document it shows, how far it is, where its files lie."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -26,6 +28,10 @@ class Print(models.Model):
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     scene = DocumentField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
+    form = models.CharField(max_length=10, default="still")
+    """STILL, FRAMES, or one of `lantern.picture.video.FORMS`."""
+    quality = models.PositiveSmallIntegerField(default=80)
+    """Of a film that loses something, from 0 to 100."""
     samples_done = models.PositiveIntegerField(default=0)
     seconds_left = models.FloatField(null=True)
     seconds_spent = models.FloatField(default=0.0)
@@ -37,12 +43,31 @@ class Print(models.Model):
     class Meta:
         ordering = ("-pk",)
 
-    FILES = ("png", "exr", "hdr")
+    STILL, FRAMES = "still", "frames"
+    FILES = ("png", "exr", "hdr", "film", "frames")
+
+    @property
+    def is_film(self) -> bool:
+        """Whether it is more than one frame."""
+        return self.form != self.STILL
+
+    @property
+    def frames(self) -> int:
+        """How many frames it has."""
+        motion = self.scene.get("motion")
+        return Motion.model_validate(motion).frames if self.is_film and motion else 1
+
+    @property
+    def samples(self) -> int:
+        """Samples of a pixel of all its frames."""
+        return self.frames * int(self.scene["print"]["samples"])
 
     @property
     def kinds(self) -> tuple[str, ...]:
         """Those of FILES that it has when it is done."""
-        return self.FILES if self.scene["print"].get("hdr") else self.FILES[:2]
+        if self.is_film:
+            return ("frames",) if self.form == self.FRAMES else ("film",)
+        return self.FILES[:3] if self.scene["print"].get("hdr") else self.FILES[:2]
 
     @property
     def folder(self) -> Path:
@@ -51,7 +76,10 @@ class Print(models.Model):
 
     def file_name(self, kind: str) -> str:
         """Name of a finished file, one of FILES, in the storage of prints."""
-        return f"{self.pk}/print-{self.pk}{'-hdr.png' if kind == 'hdr' else f'.{kind}'}"
+        suffixes = {"hdr": "-hdr.png", "frames": ".zip"}
+        if self.is_film and kind == "film":
+            suffixes["film"] = FORMS[self.form].suffix
+        return f"{self.pk}/print-{self.pk}{suffixes.get(kind, f'.{kind}')}"
 
     def has_file(self, kind: str) -> bool:
         """Whether a file is there."""

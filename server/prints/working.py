@@ -1,19 +1,14 @@
-"""Making a final frame: samples in small steps, the film kept on the way, files at the end.
+"""Making a print: its film filled, its files written; of a film for the screen, frame after frame (`sequence`).
 
-In: a `Print`. Out: its files, or its error. Called by the worker's task. A film on disk knows its own
-samples, so a frame that was interrupted anywhere comes out equal to the bit.
+In: a `Print`. Out: its files, or its error. Called by the worker's task.
 """
 
 import logging
-import threading
 import time
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
 from django.core.files.storage import storages
-from django.db import connections
 from django.utils import timezone
 
 from lantern.engine.channels import channels_of
@@ -27,81 +22,17 @@ from lantern.picture.hdr import write_pq_png
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
+from server.prints import filling
+from server.prints.filling import Canceled, Progress, Watch
 from server.prints.models import Print
+from server.prints.sequence import discard_frames, make_film
 from server.projects import storage
-from server.runtime.durable import put_in_place
-from server.runtime.patience import AWAY, patiently
+from server.runtime.patience import patiently
 from server.runtime.stores import put
 
 log = logging.getLogger(__name__)
-REPORT_SECONDS = 1.0
-KEEP_FILM_SECONDS = 5.0
-LOOK_SECONDS = 0.4
 MOST_ATTEMPTS = 3
 FILM_FILE = "film.npz"
-
-
-class Canceled(Exception):
-    """Somebody no longer wants this print."""
-
-
-@dataclass
-class _Progress:
-    """Writes progress to the database now and then."""
-
-    number: int
-    started: float
-    first_sample: int
-    reported: float = 0.0
-
-    def report(self, samples: int, wanted: int) -> None:
-        now = time.monotonic()
-        if now - self.reported < REPORT_SECONDS:
-            return
-        self.reported = now
-        done = samples - self.first_sample
-        left = (now - self.started) / done * (wanted - samples) if done else None
-        fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": now - self.started}
-        with suppress(*AWAY):  # the next report comes soon
-            Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
-
-
-class _Watch:
-    """Notices within half a second that a print is not wanted any more, whatever is being done, and stops that."""
-
-    def __init__(self, number: int, engine: Engine) -> None:
-        self._number, self._engine = number, engine
-        self._over = threading.Event()
-        self.is_canceled = False
-        self._thread = threading.Thread(target=self._look, name=f"watch-{number}", daemon=True)
-
-    def __enter__(self) -> "_Watch":
-        self._thread.start()
-        return self
-
-    def __exit__(self, *exception: object) -> None:
-        self._over.set()
-        self._thread.join()
-
-    def _look(self) -> None:
-        try:
-            while not self._over.wait(LOOK_SECONDS):
-                with suppress(*AWAY):  # it is away for a moment
-                    self._ask()
-                if self.is_canceled:
-                    self._engine.cancel()
-        finally:
-            connections.close_all()
-
-    def _ask(self) -> None:
-        self.is_canceled |= not Print.objects.filter(pk=self._number, state=Print.State.RUNNING).exists()
-
-    def check(self, *, now: bool = False) -> None:
-        """Raises Canceled when the print is not wanted any more, as far as is known, or as it stands `now`."""
-        if now:
-            patiently(self._ask)
-        if self.is_canceled:
-            raise Canceled
 
 
 def work_on(number: int) -> None:
@@ -139,6 +70,7 @@ def discard_film(item: Print) -> None:
     """Remove what lies on this machine of a print that needs it no more; its files may be in the same folder."""
     for name in (FILM_FILE, "picture.png", "picture.exr"):
         (item.folder / name).unlink(missing_ok=True)
+    discard_frames(item)
     with suppress(OSError):
         item.folder.rmdir()
 
@@ -152,56 +84,32 @@ def _make(wanted: Print) -> None:
 
     engine = Engine(final=True)
     try:
-        with _Watch(wanted.pk, engine) as watch:
+        with Watch(wanted.pk, engine) as watch:
             engine.open(scene, resolve)
             watch.check()
-            film = _open_film(wanted.folder / FILM_FILE, engine, scene)
-            _fill(engine, film, scene, wanted, watch)
-            _write(engine, film, scene, wanted, watch)
+            if wanted.is_film:
+                make_film(engine, scene, resolve, wanted, watch)
+            else:
+                _make_still(engine, scene, wanted, watch)
     finally:
         engine.close()
-    ended = {"state": Print.State.DONE, "samples_done": scene.print.samples, "seconds_left": None}
+    ended = {"state": Print.State.DONE, "samples_done": wanted.samples, "seconds_left": None}
     running = Print.objects.filter(pk=wanted.pk, state=Print.State.RUNNING)
     patiently(lambda: running.update(**ended, ended=timezone.now()))
 
 
-def _open_film(path: Path, engine: Engine, scene: Scene) -> Film:
-    """A new film, or the one that an interrupted worker kept."""
-    film = engine.film_for(scene.print.width, scene.print.height, aovs=scene.print.layers)
-    if path.is_file():
-        with np.load(path) as kept:
-            film.restore(dict(kept))
-    return film
+def _make_still(engine: Engine, scene: Scene, wanted: Print, watch: Watch) -> None:
+    path = wanted.folder / FILM_FILE
+    film = filling.open_film(path, engine, scene.print)
+    progress = Progress(wanted.pk, time.monotonic(), film.samples)
+    filling.fill(engine, film, scene.print, path, watch, lambda done: progress.report(done, scene.print.samples))
+    _write(engine, film, scene, wanted, watch)
 
 
-def _keep_film(path: Path, film: Film) -> None:
-    partial = path.with_name(f"partial-{path.name}")
-    try:
-        np.savez(partial, **film.arrays())
-        put_in_place(partial, path)
-    except OSError:
-        # The film that was kept before is still there, and this one is still in memory.
-        partial.unlink(missing_ok=True)
-        log.warning("the film of a print cannot be kept", exc_info=True)
-
-
-def _fill(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watch) -> None:
-    progress = _Progress(wanted.pk, time.monotonic(), film.samples)
-    kept = time.monotonic()
-    settings = scene.print
-    while not film.is_done(settings.samples):
-        engine.trace(film, film.samples + 1, noise=settings.noise_target, transparent=settings.transparent)
-        watch.check()
-        progress.report(film.samples, scene.print.samples)
-        if time.monotonic() - kept > KEEP_FILM_SECONDS:
-            _keep_film(wanted.folder / FILM_FILE, film)
-            kept = time.monotonic()
-
-
-def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: _Watch) -> None:
+def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: Watch) -> None:
     settings = scene.print
     # Should writing fail, what was computed is there to go on from.
-    _keep_film(wanted.folder / FILM_FILE, film)
+    filling.keep_film(wanted.folder / FILM_FILE, film)
     quality: Quality | None = "high" if settings.denoise else None
     picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
     if picture is None:

@@ -16,7 +16,7 @@ from lantern.engine.own_images import no_files
 from lantern.film.film import Film, film_bytes
 from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
-from server.prints import working
+from server.prints import filling, working
 from server.prints.actions import CancelPrint, QueuePrint
 from server.prints.models import Print
 from server.projects.actions import ApplyEdit
@@ -60,18 +60,18 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
     working.work_on(whole.pk)
 
     resumed = queued()
-    monkeypatch.setattr(working, "KEEP_FILM_SECONDS", 0.0)
-    real = working._keep_film
+    monkeypatch.setattr(filling, "KEEP_FILM_SECONDS", 0.0)
+    real = filling.keep_film
 
     def keep_and_die(path, film):
         real(path, film)
         if film.samples == 5:
             raise _Killed
 
-    monkeypatch.setattr(working, "_keep_film", keep_and_die)
+    monkeypatch.setattr(filling, "keep_film", keep_and_die)
     with pytest.raises(_Killed):
         working.work_on(resumed.pk)
-    monkeypatch.setattr(working, "_keep_film", real)
+    monkeypatch.setattr(filling, "keep_film", real)
     interrupted = Print.objects.get(pk=resumed.pk)
     assert interrupted.state == Print.State.RUNNING
     assert np.load(interrupted.folder / working.FILM_FILE)["rows"]["samples"].min() == 5
@@ -92,11 +92,11 @@ def test_a_kept_film_brings_its_layers_back(tmp_path):
     film.rows["samples"] = 3
     film.aov_rows["direct"] = 0.5
     film.group_rows[:] = 0.25
-    working._keep_film(tmp_path / working.FILM_FILE, film)
-    opened = working._open_film(tmp_path / working.FILM_FILE, engine, scene)
+    filling.keep_film(tmp_path / working.FILM_FILE, film)
+    opened = filling.open_film(tmp_path / working.FILM_FILE, engine, scene.print)
     assert all((opened.arrays()[name] == array).all() for name, array in film.arrays().items())
     plain = scene.model_copy(update={"print": PrintSettings(width=16, height=16)})
-    begun = working._open_film(tmp_path / working.FILM_FILE, engine, plain)
+    begun = filling.open_film(tmp_path / working.FILM_FILE, engine, plain.print)
     assert begun.samples == 0, "made for other settings: begun anew"
     engine.close()
 
@@ -114,14 +114,14 @@ def test_a_cancelled_print_is_not_made(queued, people):
 def test_a_running_print_notices_that_it_is_cancelled(queued, people, monkeypatch):
     running = queued()
     monkeypatch.setattr(working, "REPORT_SECONDS", 0.0)
-    real = working._Progress.report
+    real = filling.Progress.report
 
     def cancel_on_the_way(self, samples, wanted):
         if samples == 3:
             CancelPrint(people["owner"], running.pk).execute()
         real(self, samples, wanted)
 
-    monkeypatch.setattr(working._Progress, "report", cancel_on_the_way)
+    monkeypatch.setattr(filling.Progress, "report", cancel_on_the_way)
     working.work_on(running.pk)
     assert Print.objects.get(pk=running.pk).state == Print.State.CANCELED
     assert not finished(running, "png").exists()
@@ -201,17 +201,17 @@ def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(que
     whole = queued()
     working.work_on(whole.pk)
     number, before = queued().pk, resource.getrlimit(resource.RLIMIT_FSIZE)
-    kept = working._keep_film
+    kept = filling.keep_film
 
     def keep_and_fill(path, film):
         kept(path, film)
         resource.setrlimit(resource.RLIMIT_FSIZE, (64, before[1]))
 
     try:
-        working._keep_film = keep_and_fill
+        filling.keep_film = keep_and_fill
         working.work_on(number)
     finally:
-        working._keep_film = kept
+        filling.keep_film = kept
         resource.setrlimit(resource.RLIMIT_FSIZE, before)
     failed = Print.objects.get(pk=number)
     assert failed.state == Print.State.FAILED and "cannot be written" in failed.error
