@@ -37,6 +37,7 @@ from server.host.camera_answers import camera_answer, camera_made
 from server.host.fidelity_answers import fidelity_answer
 from server.host.light_answers import SIZED, light_answer, made_of
 from server.host.look_answers import look_answer, look_made
+from server.host.motion_answers import motion_made
 from server.host.pane import Pane
 from server.host.still import still
 from server.host.variant_answers import refused, variant_answer, variant_made
@@ -44,6 +45,7 @@ from server.protocol import questions
 from server.protocol.cameras import CameraQuestion
 from server.protocol.fidelity import FidelityQuestion
 from server.protocol.looks import LookQuestion
+from server.protocol.motion import MotionQuestion
 from server.protocol.takes import Still, StillFound
 from server.protocol.variants import VariantQuestion
 
@@ -110,6 +112,8 @@ def answer(
             return seen or _made(asked, camera_made(question, engine, pane) if pane else None)
         case _ if isinstance(question, VariantQuestion):
             return _of_variants(question, engine, pane, resolve)
+        case _ if isinstance(question, MotionQuestion):
+            return _made(asked, motion_made(question, engine, pane, resolve) if pane else None)
         case _ if isinstance(question, FidelityQuestion):
             near = fidelity_answer(question, engine, pane, resolve)
             return _made(asked, near) if near is None or isinstance(near, Made) else near

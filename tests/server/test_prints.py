@@ -113,7 +113,7 @@ def test_a_cancelled_print_is_not_made(queued, people):
 
 def test_a_running_print_notices_that_it_is_cancelled(queued, people, monkeypatch):
     running = queued()
-    monkeypatch.setattr(working, "REPORT_SECONDS", 0.0)
+    monkeypatch.setattr(filling, "REPORT_SECONDS", 0.0)
     real = filling.Progress.report
 
     def cancel_on_the_way(self, samples, wanted):

@@ -281,6 +281,12 @@ export const actions: Action[] = [
       "Projection",
     ),
   },
+  {
+    id: "timeline",
+    label: "Unfold or fold the time line",
+    keys: "shift+m",
+    run: (w) => w.set({ timeline: !w.getState().timeline }),
+  },
   { id: "next-shot", label: "Next shot", keys: "period", run: (w) => stepShot(w, 1) },
   { id: "previous-shot", label: "Shot before", keys: "comma", run: (w) => stepShot(w, -1) },
   {

@@ -5272,6 +5272,251 @@ export const fields = {
       "default": 0.0
     }
   },
+  "Motion": {
+    "rate": {
+      "label": "Frames a second",
+      "kind": "number",
+      "minimum": 1,
+      "maximum": 240,
+      "unit": "1/s",
+      "soft_minimum": 12,
+      "soft_maximum": 60,
+      "step": 1,
+      "scale": "linear",
+      "default": 25.0
+    },
+    "seconds": {
+      "label": "Length",
+      "kind": "number",
+      "minimum": 0.04,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 1,
+      "soft_maximum": 30,
+      "step": 0.5,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "loop": {
+      "label": "Again and again",
+      "kind": "switch",
+      "default": true
+    }
+  },
+  "Turntable": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "start": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "seconds": {
+      "label": "Lasts",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "pace": {
+      "label": "Pace",
+      "kind": "choice",
+      "options": {
+        "even": "Even",
+        "soft": "Soft at both ends",
+        "in": "Gathers speed",
+        "out": "Comes to rest"
+      },
+      "default": "even"
+    },
+    "turns": {
+      "label": "What turns",
+      "kind": "choice",
+      "options": {
+        "camera": "The camera",
+        "asset": "The asset",
+        "light": "The light"
+      },
+      "default": "camera"
+    },
+    "degrees": {
+      "label": "By",
+      "kind": "number",
+      "minimum": -36000,
+      "maximum": 36000,
+      "unit": "°",
+      "soft_minimum": -720,
+      "soft_maximum": 720,
+      "step": 5,
+      "scale": "linear",
+      "default": 360.0
+    },
+    "pivot": {
+      "label": "About",
+      "kind": "place",
+      "unit": "m",
+      "default": [
+        0.0,
+        0.0,
+        0.0
+      ]
+    }
+  },
+  "Exploded": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "start": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "seconds": {
+      "label": "Lasts",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "pace": {
+      "label": "Pace",
+      "kind": "choice",
+      "options": {
+        "even": "Even",
+        "soft": "Soft at both ends",
+        "in": "Gathers speed",
+        "out": "Comes to rest"
+      },
+      "default": "even"
+    },
+    "ways": {
+      "label": "Ways of the parts, in order [m]",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
+    "amount": {
+      "label": "How far",
+      "kind": "number",
+      "minimum": -5,
+      "maximum": 5,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 2,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "stagger": {
+      "label": "One after the other",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 1,
+      "unit": "",
+      "soft_minimum": 0,
+      "soft_maximum": 1,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "returns": {
+      "label": "And together again",
+      "kind": "switch",
+      "default": false
+    }
+  },
+  "Travel": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "start": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "seconds": {
+      "label": "Lasts",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "pace": {
+      "label": "Pace",
+      "kind": "choice",
+      "options": {
+        "even": "Even",
+        "soft": "Soft at both ends",
+        "in": "Gathers speed",
+        "out": "Comes to rest"
+      },
+      "default": "even"
+    },
+    "first": {
+      "label": "From the shot",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
+    "last": {
+      "label": "To the shot",
+      "kind": "",
+      "default": "PydanticUndefined"
+    }
+  },
+  "Keyed": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "path": {
+      "label": "Place in the document, as a JSON Pointer",
+      "kind": "",
+      "default": "PydanticUndefined"
+    }
+  },
   "Look": {
     "exposure": {
       "label": "Exposure",
@@ -12323,5 +12568,42 @@ export const mostLocals = 8 as const;
 export const mostPoints = 16 as const;
 
 export const showing = {"rights": {"switch": "switch between pictures", "compare": "compare two", "turn": "turn it in prepared pictures", "live": "turn it freely, in pictures made at once", "comment": "comment and choose"}, "ring": 24, "most": 600, "samples": {"Quick": 8, "Good": 32, "Fine": 128}} as const;
+
+export const moveModels = {"turntable": "Turntable", "exploded": "Exploded", "travel": "Travel", "keyed": "Keyed"} as const;
+
+export const videoForms = {
+  "mp4": {
+    "label": "MP4, H.264",
+    "lossy": true
+  },
+  "hevc": {
+    "label": "MP4, H.265",
+    "lossy": true
+  },
+  "webm": {
+    "label": "WebM, VP9",
+    "lossy": true
+  },
+  "av1": {
+    "label": "WebM, AV1",
+    "lossy": true
+  },
+  "mov": {
+    "label": "QuickTime, ProRes 4444",
+    "lossy": false
+  },
+  "mkv": {
+    "label": "Matroska, FFV1, lossless",
+    "lossy": false
+  },
+  "gif": {
+    "label": "GIF",
+    "lossy": false
+  },
+  "webp": {
+    "label": "WebP, animated",
+    "lossy": true
+  }
+} as const;
 
 export const conditions = {"sections": ["environment", "sky", "lights", "light_order", "haze", "backdrop", "ground"], "look": ["exposure", "white_temperature", "white_tint"]} as const;

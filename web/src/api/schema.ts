@@ -891,7 +891,7 @@ export interface paths {
         put?: never;
         /**
          * Queue Print
-         * @description Queue a final frame of the project as it is.
+         * @description Queue a final frame of the project as it is, or a film of its time line.
          */
         post: operations["server_prints_api_queue_print"];
         delete?: never;
@@ -6045,6 +6045,63 @@ export interface components {
             };
         };
         /**
+         * Exploded
+         * @description Parts leave their places, each its own way, at once or one after the other.
+         */
+        Exploded: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Begins at
+             * @default 0
+             */
+            start: number;
+            /**
+             * Lasts
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Pace
+             * @default even
+             * @enum {string}
+             */
+            pace: "even" | "soft" | "in" | "out";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "exploded";
+            /** Ways of the parts, in order [m] */
+            ways: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /**
+             * How far
+             * @default 1
+             */
+            amount: number;
+            /**
+             * One after the other
+             * @default 0
+             */
+            stagger: number;
+            /**
+             * And together again
+             * @default false
+             */
+            returns: boolean;
+        };
+        /**
          * Fader
          * @description How much of the light of one light group the finished picture has; no ray is traced for it.
          */
@@ -6164,6 +6221,28 @@ export interface components {
             box: components["schemas"]["Box"] | null;
         };
         /**
+         * Keyed
+         * @description Any number, colour, place or switch of the document, by keys.
+         */
+        Keyed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keyed";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /** Place in the document, as a JSON Pointer */
+            path: string;
+            /** Keys */
+            keys: components["schemas"]["ValueKey"][];
+        };
+        /**
          * MeshPiece
          * @description A mesh of the asset, or what is connected in it, by its size; and where it lies in its part.
          */
@@ -6190,6 +6269,31 @@ export interface components {
              *     ]
              */
             matrix: number[];
+        };
+        /**
+         * Motion
+         * @description The time line: its length and rate, and what moves.
+         */
+        Motion: {
+            /**
+             * Frames a second
+             * @default 25
+             */
+            rate: number;
+            /**
+             * Length
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Again and again
+             * @default true
+             */
+            loop: boolean;
+            /** Moves */
+            moves: {
+                [key: string]: components["schemas"]["Turntable"] | components["schemas"]["Exploded"] | components["schemas"]["Travel"] | components["schemas"]["Keyed"];
+            };
         };
         /**
          * Part
@@ -6887,6 +6991,15 @@ export interface components {
             shutter: components["schemas"]["Shutter"];
             /**
              * @default {
+             *       "rate": 25,
+             *       "seconds": 4,
+             *       "loop": true,
+             *       "moves": {}
+             *     }
+             */
+            motion: components["schemas"]["Motion"];
+            /**
+             * @default {
              *       "caustics": "exact",
              *       "caustic_roughness": 0.25,
              *       "sample_limit": null
@@ -7360,6 +7473,122 @@ export interface components {
             leading: number;
         };
         /**
+         * Travel
+         * @description The camera goes from one shot to another, on an arc about what it looks at, with lens and focus.
+         */
+        Travel: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Begins at
+             * @default 0
+             */
+            start: number;
+            /**
+             * Lasts
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Pace
+             * @default even
+             * @enum {string}
+             */
+            pace: "even" | "soft" | "in" | "out";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "travel";
+            /** From the shot */
+            first: string;
+            /** To the shot */
+            last: string;
+        };
+        /**
+         * Turntable
+         * @description The camera, the asset or the light turns about an upright axis.
+         */
+        Turntable: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Begins at
+             * @default 0
+             */
+            start: number;
+            /**
+             * Lasts
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Pace
+             * @default even
+             * @enum {string}
+             */
+            pace: "even" | "soft" | "in" | "out";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turntable";
+            /**
+             * What turns
+             * @default camera
+             * @enum {string}
+             */
+            turns: "camera" | "asset" | "light";
+            /**
+             * By
+             * @default 360
+             */
+            degrees: number;
+            /**
+             * About
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            pivot: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ValueKey
+         * @description A value at a moment, and how it goes on to the next: holds, goes straight, or along a curve.
+         */
+        ValueKey: {
+            /** Time */
+            time: number;
+            /** Value */
+            value: boolean | number | number[];
+            /**
+             * To Next
+             * @default line
+             */
+            to_next: ("hold" | "line") | [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Variant
          * @description One alternative of a group: values of places of the document.
          */
@@ -7469,6 +7698,10 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /** Form */
+            form: string;
+            /** Frames */
+            frames: number;
             /** Samples */
             samples: number;
             /** Samples Done */
@@ -7483,7 +7716,21 @@ export interface components {
              */
             created: string;
             /** Files */
-            files: ("png" | "exr" | "hdr")[];
+            files: ("png" | "exr" | "hdr" | "film" | "frames")[];
+        };
+        /** NewPrint */
+        NewPrint: {
+            /**
+             * Form
+             * @default still
+             * @enum {string}
+             */
+            form: "still" | "frames" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
+            /**
+             * Quality
+             * @default 80
+             */
+            quality: number;
         };
         /** CommentEntry */
         CommentEntry: {
@@ -8706,6 +8953,31 @@ export interface components {
             request: string;
         };
         /**
+         * MakeExploded
+         * @description Asks for the patch to parts that leave their places: those named, or all that can be seen.
+         */
+        MakeExploded: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_exploded";
+            /** Pane */
+            pane: number;
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "out" | "x" | "y" | "z";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Request */
+            request: string;
+        };
+        /**
          * MakeInput
          * @description Asks for the patch that gives a parameter of materials an input; the window commits it.
          */
@@ -8863,6 +9135,45 @@ export interface components {
             pane: number;
             /** Parts */
             parts: string[];
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeTravel
+         * @description Asks for the patch by which the camera goes from one shot to another.
+         */
+        MakeTravel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_travel";
+            /** Pane */
+            pane: number;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeTurntable
+         * @description Asks for the patch to a whole turn over the length of the time line.
+         */
+        MakeTurntable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_turntable";
+            /** Pane */
+            pane: number;
+            /**
+             * Turns
+             * @enum {string}
+             */
+            turns: "camera" | "asset" | "light";
             /** Request */
             request: string;
         };
@@ -9906,7 +10217,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["MakeTurntable"] | components["schemas"]["MakeExploded"] | components["schemas"]["MakeTravel"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -12207,7 +12518,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewPrint"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -12290,7 +12605,7 @@ export interface operations {
             header?: never;
             path: {
                 print_id: number;
-                kind: "png" | "exr" | "hdr";
+                kind: "png" | "exr" | "hdr" | "film" | "frames";
             };
             cookie?: never;
         };

@@ -77,6 +77,9 @@ export interface Operation {
 }
 export type ShowingEntry = Schemas["ShowingEntry"];
 export type NewShowing = Schemas["NewShowing"];
+export type NewPrint = Schemas["NewPrint"];
+export type Motion = Scene["motion"];
+export type Move = Motion["moves"][string];
 export type Right = ShowingEntry["rights"][number];
 export type SeenShowing = Schemas["SeenShowing"];
 export type SeenSlide = Schemas["SeenSlide"];

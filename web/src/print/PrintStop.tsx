@@ -4,6 +4,7 @@ import Typography from "@mui/material/Typography";
 import { Printer } from "lucide-react";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useSlice, useWorkspace } from "../store/context";
+import { PrintFilm } from "./PrintFilm";
 import { useQueuePrint } from "./queue";
 
 const [PRINT, RENDERING] = [[["print"]], [["rendering"]]];
@@ -19,10 +20,11 @@ export function PrintStop() {
         variant="contained"
         startIcon={<Printer size={16} />}
         disabled={!saved || queuePrint.isPending}
-        onClick={() => queuePrint.mutate()}
+        onClick={() => queuePrint.mutate({ form: "still", quality: 80 })}
       >
         Print this frame
       </Button>
+      <PrintFilm disabled={!saved || queuePrint.isPending} onPrint={queuePrint.mutate} />
       <Typography variant="caption" color="textSecondary" component="p" sx={{ my: 1 }}>
         The proof has the shape of this frame and shows the same picture.
       </Typography>

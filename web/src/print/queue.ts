@@ -1,6 +1,7 @@
 /** The print queue of the open project. */
 import { api } from "../api/client";
 import { changed, useChange, usePrints } from "../api/queries";
+import type { NewPrint } from "../api/types";
 import { useSlice } from "../store/context";
 import type { Workspace } from "../store/workspace";
 import { keepTake } from "../takes/keeping";
@@ -17,10 +18,10 @@ function useQueueChange<Input>(workspace: Workspace, run: (input: Input) => Prom
   );
 }
 
-/** Queue a final frame of the project as it is. */
+/** Queue a final frame of the project as it is, or a film of its time line. */
 export const useQueuePrint = (workspace: Workspace) =>
-  useQueueChange<void>(workspace, async () => {
-    await api.queuePrint(workspace.getState().project);
+  useQueueChange<NewPrint>(workspace, async (wanted) => {
+    await api.queuePrint(workspace.getState().project, wanted);
     await keepTake(workspace, "print");
   });
 export const useCancelPrint = (workspace: Workspace) => useQueueChange(workspace, api.cancelPrint);

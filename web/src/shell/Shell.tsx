@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import { useEffect, useRef } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { useLocation } from "wouter";
+import { Timeline } from "../motion/Timeline";
 import { useSlice, useWorkspace } from "../store/context";
 import { keep, kept } from "../store/kept";
 import { isStop, STOPS, type Stop } from "../store/view";
@@ -115,6 +116,7 @@ export function Shell({ stopInAddress, onLeave }: ShellProps) {
                 <TakesOver />
                 <Notices />
               </Box>
+              {!alone && <Timeline />}
               {panels && Shelf && (
                 <Box
                   component="section"

@@ -43,6 +43,7 @@ export type Question =
   | LightQuestion
   | LookQuestion
   | CameraQuestion
+  | MotionQuestion
   | VariantQuestion
   | FidelityQuestion;
 
@@ -97,6 +98,9 @@ export type CameraQuestion =
 
 /** Those about brand colours, in the order of `server/protocol/fidelity.py`. */
 export type FidelityQuestion = "read_brand" | "fidelity" | "nearest_base";
+
+/** Those about the time line, in the order of `server/protocol/motion.py`. */
+export type MotionQuestion = "make_turntable" | "make_exploded" | "make_travel";
 
 /** Those about variants and editions, in the order of `server/protocol/variants.py`. */
 export type VariantQuestion =

@@ -60,6 +60,9 @@ export interface ViewState {
   locked: boolean;
   stop: Stop;
   panels: boolean;
+  /** Whether the time line is unfolded, and which of its moves is edited. */
+  timeline: boolean;
+  move: string | null;
   alone: boolean;
   readout: boolean;
   palette: boolean;
@@ -119,6 +122,8 @@ export interface ViewActions {
         | "unrolled"
         | "matching"
         | "takes"
+        | "timeline"
+        | "move"
       >
     >,
   ) => void;
@@ -161,6 +166,8 @@ export const openedView = (stop: Stop): ViewState => ({
   locked: false,
   stop,
   panels: true,
+  timeline: false,
+  move: null,
   alone: false,
   readout: false,
   palette: false,

@@ -19,6 +19,7 @@ import {
   type FidelityQuestion,
   type LightQuestion,
   type LookQuestion,
+  type MotionQuestion,
   type VariantQuestion,
   ViewportSocket,
 } from "../socket/viewport";
@@ -100,6 +101,7 @@ type HostQuestion =
   | LightQuestion
   | LookQuestion
   | CameraQuestion
+  | MotionQuestion
   | VariantQuestion
   | FidelityQuestion
   | "take";

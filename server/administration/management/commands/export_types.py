@@ -18,7 +18,20 @@ from lantern.compile.view import LABELS
 from lantern.engine.relighting import GREY
 from lantern.light.light_row import blackbody_table
 from lantern.picture.look.acescct import coded
-from lantern.scene import conditions, decals, document, inputs, layers, lights, look, sources, surroundings, units
+from lantern.picture.video import FORMS
+from lantern.scene import (
+    conditions,
+    decals,
+    document,
+    inputs,
+    layers,
+    lights,
+    look,
+    motion,
+    sources,
+    surroundings,
+    units,
+)
 from lantern.scene.fields import describe
 from lantern.scene.forms import FORM_KINDS
 from lantern.scene.frames import DPI, FRAME_NAMES, LENSES_MM, SHEETS_MM, ratio_of
@@ -58,6 +71,8 @@ MODELS = (
     document.Camera,
     document.Rendering,
     document.Shutter,
+    motion.Motion,
+    *motion.MOVE_KINDS.values(),
     look.Look,
     *(type(look.effect_of(look.Look(), name)) for name in look.EFFECTS),
     look.LocalGrade,
@@ -123,6 +138,10 @@ def fields_module() -> str:
         "mostLocals": str(look.MOST_LOCALS), "mostPoints": str(look.MOST_POINTS),
         "showing": json.dumps(
             {"rights": rights.RIGHTS, "ring": rights.TURNS, "most": rights.MOST_PICTURES, "samples": rights.QUALITIES}
+        ),
+        "moveModels": json.dumps({kind: model.__name__ for kind, model in motion.MOVE_KINDS.items()}),
+        "videoForms": json.dumps(
+            {form: {"label": one.label, "lossy": one.quality is not None} for form, one in FORMS.items()}, indent=2
         ),
         "conditions": json.dumps({"sections": conditions.SECTIONS, "look": conditions.LOOK}),
     }  # fmt: skip

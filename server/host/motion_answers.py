@@ -1,0 +1,71 @@
+"""Answers to the questions of a window about the time line.
+
+In: the question, the engine, the pane it is about. Out: a patch. Called by `answers`.
+"""
+
+from collections.abc import Mapping
+
+from lantern.engine.engine import Engine, Resolver
+from lantern.scene.document import Scene
+from lantern.scene.fields import Box
+from lantern.scene.keys import free_key
+from lantern.scene.making import Made
+from lantern.scene.motion import MOST_MOVES, AnyMove, Motion, Travel
+from lantern.scene.movements import exploded, turntable_about, whole_box
+from server.host.pane import Pane
+from server.protocol.motion import MakeExploded, MakeTravel, MakeTurntable, MotionQuestion
+
+
+def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: Resolver) -> Made | None:
+    """A new move over the whole time line; None where nothing is there to move, or no more can be."""
+    scene = engine.scene
+    if len(scene.motion.moves) >= MOST_MOVES:
+        return None
+    move: AnyMove
+    match question:
+        case MakeTurntable():
+            boxes = _boxes_at_rest(engine, _asset_of(scene), resolve)
+            if not boxes:
+                return None
+            move = turntable_about(whole_box(boxes), question.turns, pane.camera.target)
+            moment = 0.0
+        case MakeExploded():
+            wanted = [key for key in question.parts if key in scene.parts] or _asset_of(scene)
+            boxes = _boxes_at_rest(engine, wanted, resolve)
+            if len(boxes) < 2:
+                return None
+            move = exploded(boxes, question.along).model_copy(update={"pace": "soft"})
+            moment = scene.motion.seconds / 2
+        case MakeTravel():
+            first, last = (scene.shots.get(key) for key in (question.first, question.last))
+            if first is None or last is None:
+                return None
+            name = f"{first.name} to {last.name}"[:200]
+            move = Travel(name=name, first=question.first, last=question.last, pace="soft")
+            moment = 0.0
+    move = move.model_copy(update={"seconds": scene.motion.seconds})
+    key, _ = free_key(scene.motion.moves, "move")
+    patch = [
+        {"op": "add", "path": f"/motion/moves/{key}", "value": move.model_dump(mode="json")},
+        {"op": "replace", "path": "/shutter/time", "value": moment},
+    ]
+    return Made(key, move.name, patch)
+
+
+def _asset_of(scene: Scene) -> list[str]:
+    """The parts of the asset that are seen; of a document without one, all pieces."""
+    seen = [key for key, part in scene.parts.items() if part.visible]
+    return [key for key in seen if scene.parts[key].form is None] or seen
+
+
+def _boxes_at_rest(engine: Engine, parts: list[str], resolve: Resolver) -> Mapping[str, Box]:
+    """Boxes of parts [m] as they stand when nothing of the time line moves them."""
+    own = engine.scene
+    still = own.motion.model_copy(update={"moves": {}})
+    try:
+        if own.motion != Motion():
+            engine.apply(own.model_copy(update={"motion": still}), resolve)
+        boxes = engine.compiled.part_boxes(parts)
+        return {key: (low.tolist(), high.tolist()) for key, (low, high) in boxes.items() if (high >= low).all()}
+    finally:
+        engine.apply(own, resolve)

@@ -1,0 +1,126 @@
+"""The time line by hand: a turntable and an exploded view in two clicks, scrubbed, played, dragged, printed as a film."""
+
+import io
+import zipfile
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.browser.picture import (
+    eventually,
+    expect_saved,
+    go,
+    pixels,
+    scene_of,
+    set_number,
+    stored,
+    wait_for_samples,
+    wait_until_shown,
+)
+from tests.browser.test_accessible import violations
+
+PRINTED_SECONDS = 300
+
+
+def add(page, what):
+    page.get_by_role("button", name="Add a move").click()
+    page.get_by_role("menuitem", name=what).click()
+
+
+def unfold(page):
+    page.get_by_role("button", name="Unfold the time line").click()
+
+
+def moves_of(scene):
+    return {move["name"]: move for move in scene["motion"]["moves"].values()}
+
+
+def test_an_exploded_view_is_made_scrubbed_dragged_switched_off_and_taken_back(page):
+    wait_for_samples(page, 1)
+    unfold(page)
+    together = pixels(page)
+    add(page, "Upwards")
+    stored(page, lambda scene: moves_of(scene)["Exploded along Y"]["pace"], "soft")
+    wait_until_shown(page)
+    wait_for_samples(page, 1)
+    eventually(page, lambda: np.abs(pixels(page) - together).max() > 60)
+    assert (
+        scene_of(page)["shutter"]["time"] == 2.0 and "frame 50 of 100" in page.get_by_test_id("moment").text_content()
+    )
+    assert violations(page) == []
+
+    moment = page.get_by_role("slider", name="Moment")
+    moment.focus()
+    page.keyboard.press("Home")
+    stored(page, lambda scene: scene["shutter"]["time"], 0)
+    eventually(page, lambda: np.abs(pixels(page) - together).mean() < 6, 120)
+
+    span = page.get_by_test_id("span-move-1").bounding_box()
+    page.mouse.move(span["x"] + 60, span["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(span["x"] + 60 + span["width"] / 4, span["y"] + 5, steps=4)
+    page.mouse.up()
+    stored(page, lambda scene: abs(moves_of(scene)["Exploded along Y"]["start"] - 1.0) < 0.06, True)
+    page.get_by_role("button", name="Switch off Exploded along Y").click()
+    stored(page, lambda scene: moves_of(scene)["Exploded along Y"]["enabled"], False)
+    page.get_by_role("button", name="Remove Exploded along Y").click()
+    stored(page, lambda scene: scene["motion"]["moves"], {})
+    page.keyboard.press("Control+z")
+    stored(page, lambda scene: len(scene["motion"]["moves"]), 1)
+
+
+def test_a_time_line_plays_and_keeps_the_moment_at_which_it_is_stopped(page):
+    wait_for_samples(page, 1)
+    unfold(page)
+    add(page, "The camera turns")
+    stored(page, lambda scene: list(moves_of(scene)), ["Turntable of the camera"])
+    wait_until_shown(page)
+    before = pixels(page)
+    page.get_by_role("button", name="Play").click()
+    eventually(page, lambda: np.abs(pixels(page) - before).max() > 60)
+    page.get_by_role("button", name="Stop playing").click()
+    expect_saved(page)
+    time = scene_of(page)["shutter"]["time"]
+    assert 0 < time < 4 and time * 25 == pytest.approx(round(time * 25), abs=1e-3), "at a frame"
+    assert scene_of(page)["camera"]["keys"] == [], "the shot's own camera is as it was"
+
+
+def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
+    wait_for_samples(page, 1)
+    page.get_by_role("button", name="Hold the proof").click()
+    unfold(page)
+    set_number(page, "Length", "0.5")
+    set_number(page, "Frames a second", "8")
+    add(page, "The camera turns")
+    stored(page, lambda scene: moves_of(scene)["Turntable of the camera"]["seconds"], 0.5)
+    go(page, "Print")
+    for name, value in (("Width", "96"), ("Height", "60"), ("Samples", "2")):
+        set_number(page, name, value)
+    expect_saved(page)
+    expect(page.get_by_role("region", name="Film")).to_contain_text("4 frames of 2 samples")
+    page.get_by_role("button", name="Print the film").click()
+    card = page.get_by_role("group", name="Print 1")
+    card = page.locator("[data-testid^=print-]").first
+    expect(card).to_have_attribute("data-state", "done", timeout=PRINTED_SECONDS * 1000)
+    with page.expect_download() as saving:
+        card.get_by_role("link", name="Download").click()
+    with av.open(str(saving.value.path())) as film:
+        frames = [frame.to_ndarray(format="rgb24") for frame in film.decode(video=0)]
+        assert float(film.streams.video[0].average_rate) == 8
+    assert len(frames) == 4 and frames[0].shape == (60, 96, 3)
+    assert all(np.abs(a.astype(int) - b).max() > 60 for a, b in zip(frames, frames[1:], strict=False))
+
+    page.get_by_role("combobox", name="As").click()
+    page.get_by_role("option", name="Frames, PNG in a zip").click()
+    page.get_by_role("button", name="Print the film").click()
+    newest = page.locator("[data-testid^=print-]").first
+    eventually(page, lambda: page.locator("[data-testid^=print-]").count() == 2)
+    expect(newest).to_have_attribute("data-state", "done", timeout=PRINTED_SECONDS * 1000)
+    with page.expect_download() as saving:
+        newest.get_by_role("link", name="Download").click()
+    with zipfile.ZipFile(saving.value.path()) as found:
+        assert len(found.namelist()) == 4
+        assert Image.open(io.BytesIO(found.read("frame-00002.png"))).size == (96, 60)

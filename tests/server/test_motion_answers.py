@@ -1,0 +1,78 @@
+"""Questions about the time line, with a real engine behind a pane."""
+
+import pytest
+
+from lantern.scene.document import Scene, Shot
+from lantern.scene.patching import apply_operations
+from lantern.scene.reading import read_scene
+from server.host.answers import answer
+from server.protocol.motion import MakeExploded, MakeTravel, MakeTurntable
+from tests.core.test_orders import furnished
+from tests.server.test_pane import opened
+
+
+@pytest.fixture
+def line():
+    """A pane on a document of two parts and a shot."""
+    view, engine = opened([])
+    scene = furnished()
+    motion = scene.motion.model_copy(update={"seconds": 6.0})
+    shots = {**scene.shots, "other": Shot(name="Other", camera=scene.camera)}
+    engine.open(scene.model_copy(update={"motion": motion, "shots": shots}), None)
+    view.take_state(view.state)
+    yield view, engine
+    engine.close()
+
+
+def asked(line, question, **more):
+    view, engine = line
+    kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel}
+    return answer(kinds[question](type=question, pane=0, request="r", **more), engine, view, None).made
+
+
+def put(line, made):
+    _, engine = line
+    engine.apply(read_scene(apply_operations(engine.scene.plain(), made.patch)[0]), None)
+    return engine.scene.motion.moves[made.key]
+
+
+@pytest.mark.parametrize("turns", ["camera", "asset", "light"])
+def test_a_turntable_takes_the_whole_time_and_begins_where_things_are(line, turns):
+    move = put(line, asked(line, "make_turntable", turns=turns))
+    assert (move.turns, move.degrees, move.start, move.seconds) == (turns, 360.0, 0.0, 6.0)
+    view, engine = line
+    assert engine.shown.camera == engine.scene.camera and engine.scene.shutter.time == 0.0
+    if turns == "camera":
+        assert move.pivot == pytest.approx(view.camera.target)
+
+
+def test_a_second_exploded_view_starts_from_where_parts_rest(line):
+    """Not from where the first has put them."""
+    first = put(line, asked(line, "make_exploded", along="y"))
+    _, engine = line
+    assert engine.scene.shutter.time == 3.0 and engine.shown.parts != engine.scene.parts, "it is seen half way"
+    second = asked(line, "make_exploded", along="y")
+    assert second.patch[0]["value"]["ways"] == {key: list(way) for key, way in first.ways.items()}
+    assert engine.shown.parts != engine.scene.parts, "and what was shown is shown again"
+
+
+def test_some_parts_alone_can_leave(line):
+    _, engine = line
+    keys = list(engine.scene.parts)
+    assert asked(line, "make_exploded", along="x", parts=keys[:1]) is None, "one alone leaves nobody"
+    assert set(put(line, asked(line, "make_exploded", along="x", parts=keys[:2])).ways) == set(keys[:2])
+
+
+def test_the_camera_goes_between_two_shots_that_are_there(line):
+    _, engine = line
+    first, last = list(engine.scene.shots)[:2]
+    move = put(line, asked(line, "make_travel", first=first, last=last))
+    assert (move.first, move.last) == (first, last)
+    assert asked(line, "make_travel", first=first, last="gone") is None
+
+
+def test_where_nothing_is_nothing_moves(line):
+    _, engine = line
+    engine.open(Scene(), None)
+    assert asked(line, "make_turntable", turns="asset") is None
+    assert asked(line, "make_exploded", along="out") is None
