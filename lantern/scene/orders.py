@@ -4,6 +4,8 @@ In: a document, keys of editions, shots and conditions. Out: combinations, docum
 and the render host.
 """
 
+import hashlib
+import json
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -12,6 +14,7 @@ from itertools import product
 from lantern.scene.conditions import under
 from lantern.scene.document import Camera, Scene
 from lantern.scene.editing import Document
+from lantern.scene.layers import worn_with
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from lantern.scene.shots import seen_from
@@ -25,6 +28,12 @@ STEEPEST = 85.0
 """Degrees: above it a camera that is raised would turn over."""
 NEAREST_SHARE = 0.05
 """Of the distance to what a camera looks at: nothing is focused on nearer than that."""
+
+
+UNSEEN = {
+    *ASKED_OF, "light_order", "shot_order", "edition_order", "part_sets", "layout", "brand_colors", "proof",
+}  # fmt: skip
+"""Sections of a document that nothing of its print depends on."""
 
 
 class OrderError(ValueError):
@@ -73,6 +82,19 @@ def shown_under(document: Document, wanted: Combination) -> Scene:
         patch = edition_taken(document.scene, wanted.edition).patch
         document = document.patched(patch)[0] if patch else document
     return _seen(document.scene, wanted)
+
+
+def sized(scene: Scene, width: int, height: int) -> Scene:
+    """A document whose frame has another size [px]."""
+    return scene.model_copy(update={"print": scene.print.model_copy(update={"width": width, "height": height})})
+
+
+def digest_of(scene: Scene) -> str:
+    """SHA-256 of all of a document that its print depends on: equal for prints that would be equal."""
+    told = {name: value for name, value in scene.plain().items() if name not in UNSEEN}
+    worn = worn_with((part.material for part in scene.parts.values()), scene.materials)
+    told["materials"] = {key: value for key, value in told["materials"].items() if key in worn}
+    return hashlib.sha256(json.dumps(told, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
 
 
 def _check(scene: Scene, wanted: Combination) -> None:

@@ -20,6 +20,7 @@ from server.intake.api import router as intake
 from server.library.api import router as library
 from server.packages.api import router as packages
 from server.prints.api import router as prints
+from server.prints.orders_api import router as orders
 from server.problems import CONTENT_TYPE, problem
 from server.projects.api import router as projects
 from server.showings.api import router as showings
@@ -34,6 +35,7 @@ api.add_router("/", library)
 api.add_router("/", projects)
 api.add_router("/", packages)
 api.add_router("/", prints)
+api.add_router("/", orders)
 api.add_router("/", takes)
 api.add_router("/", showings)
 api.add_router("/visits", visits)

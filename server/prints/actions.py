@@ -14,6 +14,7 @@ from lantern.film.film import film_bytes
 from lantern.picture.video import FORMS
 from lantern.scene.balancing import is_balanced
 from lantern.scene.document import Scene
+from lantern.scene.orders import digest_of
 from server.errors import Missing, Refused
 from server.prints import tasks
 from server.prints.models import Print
@@ -60,6 +61,18 @@ def _film_bytes(scene: Scene) -> int:
     return film_bytes(wanted.width, wanted.height, aovs=wanted.layers, groups=groups)
 
 
+def film_problem(scene: Scene) -> str:
+    """Why the frame of a document is too large for this machine; empty when it is not."""
+    wanted, needed, limit = scene.print, _film_bytes(scene), settings.FILM_LIMIT
+    if needed <= limit:
+        return ""
+    layers, help_ = (" with all layers", " or without layers") if wanted.layers else ("", "")
+    return (
+        f"A frame of {wanted.width}x{wanted.height}{layers} needs {needed / 2**30:.1f} GiB of memory while it "
+        f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
+    )
+
+
 def _check_film(scene: Scene, form: str) -> None:
     """Whether a film of a document can be made in a form, and there is room for its frames."""
     motion, wanted = scene.motion, scene.print
@@ -94,20 +107,19 @@ class QueuePrint:
         scene = project.document()
         if not scene.parts:
             raise Refused("There is nothing to print: the project has no asset.")
-        wanted = scene.print
-        needed, limit = _film_bytes(scene), settings.FILM_LIMIT
-        if needed > limit:
-            layers, help_ = (" with all layers", " or without layers") if wanted.layers else ("", "")
-            raise Refused(
-                f"A frame of {wanted.width}x{wanted.height}{layers} needs {needed / 2**30:.1f} GiB of memory while it "
-                f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
-            )
+        if problem := film_problem(scene):
+            raise Refused(problem)
         if self.form != Print.STILL:
             _check_film(scene, self.form)
         with transaction.atomic():
             held_project(self.person, project.pk, "scene")
             created = Print.objects.create(
-                project=project, author=self.person, scene=project.scene, form=self.form, quality=self.quality
+                project=project,
+                author=self.person,
+                scene=project.scene,
+                digest=digest_of(scene) if self.form == Print.STILL else "",
+                form=self.form,
+                quality=self.quality,
             )
             tasks.print_frame.defer(print_id=created.pk)
         return created

@@ -9,7 +9,7 @@ from typing import Literal
 from django.core.files.storage import storages
 from django.db.models import QuerySet
 from django.http import HttpRequest, StreamingHttpResponse
-from ninja import Router, Schema, Status
+from ninja import Query, Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
 
@@ -34,6 +34,8 @@ class PrintEntry(Schema):
     state: str
     width: int
     height: int
+    name: str
+    """Of its files, when it was ordered with others."""
     form: str
     frames: int
     samples: int
@@ -73,9 +75,9 @@ def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)
-def queue_print(request: HttpRequest, project_id: int, new: NewPrint | None = None) -> Print:
+def queue_print(request: HttpRequest, project_id: int, new: Query[NewPrint]) -> Print:
     """Queue a final frame of the project as it is, or a film of its time line."""
-    return QueuePrint(request.user, project_id, **(new or NewPrint()).dict()).execute()
+    return QueuePrint(request.user, project_id, **new.dict()).execute()
 
 
 @router.post("prints/{print_id}/cancel", response=PrintEntry)

@@ -12,6 +12,18 @@ from server.projects.models import Project
 from server.runtime.documents import DocumentField
 
 
+class Order(models.Model):
+    """Many prints that were asked for together: editions by shots by light by sizes."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="orders")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    name = models.CharField(max_length=80)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-pk",)
+
+
 class Print(models.Model):
     """A final frame, or a film of them: the document it shows, how far it is, where its files lie."""
 
@@ -28,6 +40,12 @@ class Print(models.Model):
     author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
     scene = DocumentField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
+    orders = models.ManyToManyField(Order, related_name="prints")
+    """Those that it is part of: an order of what was printed already takes that print."""
+    name = models.CharField(max_length=200, blank=True)
+    """Of its files in an order, without a suffix."""
+    digest = models.CharField(max_length=64, blank=True, db_index=True)
+    """Of all of its document that its picture depends on."""
     form = models.CharField(max_length=10, default="still")
     """STILL, FRAMES, or one of `lantern.picture.video.FORMS`."""
     quality = models.PositiveSmallIntegerField(default=80)

@@ -26,6 +26,7 @@ from server.library.looks import KeepLook
 from server.library.rigs import KeepRig
 from server.library.swatches import KeepSwatch
 from server.prints.actions import QueuePrint
+from server.prints.orders import Choice, CreateOrder
 from server.projects.actions import ApplyEdit, Undo
 from server.projects.models import StoredFile
 from server.projects.starts import KeepStart
@@ -99,6 +100,13 @@ ROUTES = {
     "POST /prints/{print_id}/cancel": OWN,
     "POST /prints/{print_id}/retry": OWN,
     "GET /prints/{print_id}/files/{kind}": OWN,
+    "POST /projects/{project_id}/orders/plan": OWN,
+    "GET /projects/{project_id}/orders": OWN,
+    "POST /projects/{project_id}/orders": OWN,
+    "POST /orders/{order_id}/stop": OWN,
+    "POST /orders/{order_id}/resume": OWN,
+    "DELETE /orders/{order_id}": OWN,
+    "GET /orders/{order_id}/file": OWN,
     "GET /projects/{project_id}/takes": OWN,
     "GET /projects/{project_id}/sheet": OWN,
     "GET /takes/{take_id}/picture": OWN,
@@ -184,6 +192,7 @@ def things(people, project, tmp_path):
         "image_id": image.pk,
         "project_id": project.pk,
         "take_id": keep_take(people["owner"], project).pk,
+        "order_id": CreateOrder(people["owner"], project.pk, "O", Choice()).execute().pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
         "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,
         "item_id": AddEnvironment(people["owner"], tmp_path / "m.hdr", "m.hdr", "M", of_map).execute().pk,

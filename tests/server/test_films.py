@@ -4,6 +4,7 @@ import io
 import shutil
 import zipfile
 from pathlib import Path
+from urllib.parse import urlencode
 
 import av
 import numpy as np
@@ -145,7 +146,7 @@ def test_what_cannot_be_made_is_said_before(people, moving, client, monkeypatch)
         queued(people, moving, "mp4")
     client.force_login(people["owner"])
     for wrong in ({"form": "avi"}, {"form": "mp4", "quality": 101}):
-        answer = client.post(f"/api/v1/projects/{moving.pk}/prints", wrong, content_type="application/json")
+        answer = client.post(f"/api/v1/projects/{moving.pk}/prints?{urlencode(wrong)}")
         assert answer.status_code == 422
     assert not Print.objects.exists()
 

@@ -980,6 +980,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/orders/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Order
+         * @description What an order would make, row by row; nothing is queued.
+         */
+        post: operations["server_prints_orders_api_plan_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Orders
+         * @description The orders of a project, newest first.
+         */
+        get: operations["server_prints_orders_api_list_orders"];
+        put?: never;
+        /**
+         * Create Order
+         * @description Queue many prints at once; what was printed already and would come out the same is taken.
+         */
+        post: operations["server_prints_orders_api_create_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Order
+         * @description Stop what of it is not made yet.
+         */
+        post: operations["server_prints_orders_api_stop_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume Order
+         * @description Queue again what of it was stopped or has failed.
+         */
+        post: operations["server_prints_orders_api_resume_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Order
+         * @description Remove an order; its prints stay.
+         */
+        delete: operations["server_prints_orders_api_remove_order"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order File
+         * @description All files of an order that are made, as one zip.
+         */
+        get: operations["server_prints_orders_api_order_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/takes": {
         parameters: {
             query?: never;
@@ -7698,6 +7822,8 @@ export interface components {
             width: number;
             /** Height */
             height: number;
+            /** Name */
+            name: string;
             /** Form */
             form: string;
             /** Frames */
@@ -7731,6 +7857,103 @@ export interface components {
              * @default 80
              */
             quality: number;
+        };
+        /** OrderRow */
+        OrderRow: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Edition */
+            edition: string;
+            /** Shot */
+            shot: string;
+            /** Light */
+            light: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Problem */
+            problem: string;
+            /** Seconds */
+            seconds: number | null;
+            /** Bytes */
+            bytes: number;
+            /** Same */
+            same: number | null;
+        };
+        /** OrderChoice */
+        OrderChoice: {
+            /** Editions */
+            editions?: string[];
+            /** Shots */
+            shots?: string[];
+            /** Conditions */
+            conditions?: string[];
+            /** Sizes */
+            sizes?: [
+                number,
+                number
+            ][];
+            /**
+             * Template
+             * @default {place}-{edition}-{shot}-{light}-{width}x{height}
+             */
+            template: string;
+        };
+        /** OrderEntry */
+        OrderEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Prints */
+            prints: number[];
+            /** Done */
+            done: number;
+            /** Failed */
+            failed: number;
+            /** Open */
+            open: number;
+        };
+        /** PagedOrderEntry */
+        PagedOrderEntry: {
+            /** Items */
+            items: components["schemas"]["OrderEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** NewOrder */
+        NewOrder: {
+            /** Editions */
+            editions?: string[];
+            /** Shots */
+            shots?: string[];
+            /** Conditions */
+            conditions?: string[];
+            /** Sizes */
+            sizes?: [
+                number,
+                number
+            ][];
+            /**
+             * Template
+             * @default {place}-{edition}-{shot}-{light}-{width}x{height}
+             */
+            template: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Left Out */
+            left_out?: number[];
         };
         /** CommentEntry */
         CommentEntry: {
@@ -12511,18 +12734,17 @@ export interface operations {
     };
     server_prints_api_queue_print: {
         parameters: {
-            query?: never;
+            query?: {
+                form?: "still" | "frames" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
+                quality?: number;
+            };
             header?: never;
             path: {
                 project_id: number;
             };
             cookie?: never;
         };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["NewPrint"] | null;
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -12606,6 +12828,167 @@ export interface operations {
             path: {
                 print_id: number;
                 kind: "png" | "exr" | "hdr" | "film" | "frames";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_prints_orders_api_plan_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderRow"][];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_list_orders: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedOrderEntry"];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_create_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderEntry"];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_stop_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderEntry"];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_resume_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderEntry"];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_remove_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_prints_orders_api_order_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
             };
             cookie?: never;
         };
