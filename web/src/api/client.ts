@@ -235,7 +235,11 @@ export const api = {
   keepVariant: (project: number, group: string) =>
     data(http.POST("/api/v1/projects/{project_id}/variants", { ...ofProject(project), body: { group } })),
   queuePrint: (project: number, wanted: NewPrint) =>
-    data(http.POST("/api/v1/projects/{project_id}/prints", { params: { ...ofProject(project).params, query: wanted } })),
+    data(
+      http.POST("/api/v1/projects/{project_id}/prints", {
+        params: { ...ofProject(project).params, query: wanted },
+      }),
+    ),
   deletePrint: (id: number) => data(http.DELETE("/api/v1/prints/{print_id}", ofPrint(id))),
   retryPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/retry", ofPrint(id))),
   cancelPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/cancel", ofPrint(id))),

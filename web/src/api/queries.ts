@@ -1,6 +1,7 @@
 /** What the server has, as far as this window has asked for it: lists, and what changes them. */
 import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
 import { api } from "./client";
+import { orders } from "./orders";
 import { showings } from "./showings";
 import { takes } from "./takes";
 import type { PrintEntry } from "./types";
@@ -25,6 +26,7 @@ const KEYS = {
   prints: (project: number) => ["prints", project],
   takes: (project: number) => ["takes", project],
   showings: (project: number) => ["showings", project],
+  orders: (project: number) => ["orders", project],
 } as const;
 
 /** The projects, asked for again while they are looked at: a cover is made some seconds after a project was left. */
@@ -75,6 +77,14 @@ export const useShowings = (project: number) =>
       state.data?.some((each) => each.pictures < each.wanted) ? 2 * BUSY_MS : 2 * IDLE_MS,
   });
 
+/** The orders of a project, asked for often while something of them is being made. */
+export const useOrders = (project: number) =>
+  useQuery({
+    queryKey: KEYS.orders(project),
+    queryFn: () => orders.list(project),
+    refetchInterval: ({ state }) => (state.data?.some((each) => each.open > 0) ? 2 * BUSY_MS : 2 * IDLE_MS),
+  });
+
 /** Ask again for a list: something in it has changed. */
 export const changed = {
   projects: () =>
@@ -88,6 +98,12 @@ export const changed = {
   prints: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.prints(project) }),
   takes: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.takes(project) }),
   showings: (project: number) => queryClient.invalidateQueries({ queryKey: KEYS.showings(project) }),
+  orders: (project: number) =>
+    Promise.all(
+      [KEYS.orders(project), KEYS.prints(project)].map((queryKey) =>
+        queryClient.invalidateQueries({ queryKey }),
+      ),
+    ),
 };
 
 /** The list of environments, of profiles or of images, as it is now. */

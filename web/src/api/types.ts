@@ -78,6 +78,10 @@ export interface Operation {
 export type ShowingEntry = Schemas["ShowingEntry"];
 export type NewShowing = Schemas["NewShowing"];
 export type NewPrint = Schemas["NewPrint"];
+export type OrderEntry = Schemas["OrderEntry"];
+export type OrderRow = Schemas["OrderRow"];
+export type OrderChoice = Partial<Schemas["OrderChoice"]>;
+export type NewOrder = OrderChoice & { name: string; left_out: number[] };
 export type Motion = Scene["motion"];
 export type Move = Motion["moves"][string];
 export type Right = ShowingEntry["rights"][number];

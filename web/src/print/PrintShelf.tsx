@@ -87,8 +87,8 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
       }}
     >
       <Box sx={{ display: "flex", alignItems: "center" }}>
-        <Typography variant="body2" sx={{ fontWeight: 600, flex: 1 }}>
-          Print {print.id} · {print.width}×{print.height}
+        <Typography variant="body2" noWrap title={print.name} sx={{ fontWeight: 600, flex: 1 }}>
+          {print.name || `Print ${print.id}`} · {print.width}×{print.height}
         </Typography>
         {isActive(print) ? (
           <Tooltip title="Cancel">

@@ -4,6 +4,7 @@ import Typography from "@mui/material/Typography";
 import { Printer } from "lucide-react";
 import { FieldGroups } from "../controls/FieldGroup";
 import { useSlice, useWorkspace } from "../store/context";
+import { OrderSection } from "./OrderSection";
 import { PrintFilm } from "./PrintFilm";
 import { useQueuePrint } from "./queue";
 
@@ -28,6 +29,7 @@ export function PrintStop() {
       <Typography variant="caption" color="textSecondary" component="p" sx={{ my: 1 }}>
         The proof has the shape of this frame and shows the same picture.
       </Typography>
+      <OrderSection />
       <FieldGroups model="PrintSettings" places={PRINT!} open={["frame"]} />
       <FieldGroups model="Rendering" places={RENDERING!} open={["paths"]} />
     </>

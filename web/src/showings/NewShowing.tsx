@@ -1,12 +1,10 @@
 /** A new showing: what is shown, until when, and what visitors may do. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Checkbox from "@mui/material/Checkbox";
 import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
@@ -15,6 +13,7 @@ import { showing } from "../api/fields.gen";
 import { changed } from "../api/queries";
 import { showings } from "../api/showings";
 import type { Right } from "../api/types";
+import { Several } from "../controls/Several";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { inOrder } from "../store/order";
 import { type Chosen, dayIn, endOf, pictures } from "./counting";
@@ -144,40 +143,5 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
         </Button>
       </DialogActions>
     </Dialog>
-  );
-}
-
-interface SeveralProps {
-  title: string;
-  keys: string[];
-  nameOf: (key: string) => string;
-  chosen: string[];
-  onChange: (keys: string[]) => void;
-}
-
-/** Some of several things; of none chosen what is on is shown. */
-function Several({ title, keys, nameOf, chosen, onChange }: SeveralProps) {
-  if (keys.length === 0) return null;
-  return (
-    <Box component="fieldset" sx={{ border: 0, m: 0, p: 0, mb: 1 }}>
-      <Typography component="legend" variant="body2" sx={{ fontWeight: 600, p: 0 }}>
-        {title}
-      </Typography>
-      {keys.map((key) => (
-        <FormControlLabel
-          key={key}
-          label={nameOf(key)}
-          control={
-            <Checkbox
-              size="small"
-              checked={chosen.includes(key)}
-              onChange={(_, on) =>
-                onChange(keys.filter((each) => (each === key ? on : chosen.includes(each))))
-              }
-            />
-          }
-        />
-      ))}
-    </Box>
   );
 }
