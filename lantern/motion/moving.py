@@ -288,22 +288,36 @@ def _parts(now: Moment, around: list[Moment], moments: list[float]) -> dict[str,
         return scene.parts
     here, there = Places.of(scene), [Places.of(each.scene) for each in around]
     parts = dict(scene.parts)
-    for key in moving & scene.parts.keys():
-        part = scene.parts[key]
-        overs = [places.over(each.scene.parts[key]) for places, each in zip(there, around, strict=True)]
-        laid = [each.over.get(key) for each in around]
-        over = here.over(part)
-        if all(one is None for one in laid) and all(np.array_equal(one, over) for one in overs):
+    keys = [key for key in scene.parts if key in moving]
+    now_over = _stacked([here.over(scene.parts[key]) for key in keys])
+    full = []
+    for moment, places, each in zip(moments, there, around, strict=True):
+        own = _stacked([_own(scene.parts[key], moment) for key in keys])
+        over = _stacked([places.over(each.scene.parts[key]) for key in keys]) if placed else now_over
+        laid = _stacked([each.over.get(key, REST) for key in keys])
+        full.append(laid @ over @ own)
+    rows = (np.linalg.inv(now_over) @ np.array(full))[:, :, :3].reshape(len(moments), len(keys), 12)
+    rests = (np.abs(np.array(full) - now_over @ own) <= 1e-12).all(axis=(0, 2, 3)) if len(moments) == 1 else None
+    for place, key in enumerate(keys):
+        if rests is not None and rests[place]:
             continue
-        back = np.linalg.inv(over)
-        keys = []
-        for moment, matrix, add in zip(moments, overs, laid, strict=True):
-            own = affine(part_pose(part, moment).ravel().tolist())
-            full = matrix @ own if add is None else add @ matrix @ own
-            rows = (back @ full)[:3].ravel() if over is not REST else full[:3].ravel()
-            keys.append(PartKey.model_construct(time=moment, matrix=tuple(float(v) for v in rows)))
-        parts[key] = part.model_copy(update={"keys": tuple(keys)})
+        numbers = rows[:, place].tolist()
+        told = zip(moments, numbers, strict=True)
+        ways = tuple(PartKey.model_construct(time=moment, matrix=tuple(row)) for moment, row in told)
+        parts[key] = parts[key].model_copy(update={"keys": ways})
     return parts
+
+
+def _own(part: Part, moment: float) -> np.ndarray:
+    """(4, 4) of a part as its file has it at a moment."""
+    return affine(part_pose(part, moment).ravel().tolist()) if part.keys else affine(part.matrix)
+
+
+def _stacked(matrices: list[np.ndarray]) -> np.ndarray:
+    """(n, 4, 4); one (1, 4, 4) for all, when they are the same object."""
+    if all(one is matrices[0] for one in matrices):
+        return matrices[0][None]
+    return np.stack(matrices)
 
 
 def _camera(camera: Camera, around: list[Camera], moments: list[float]) -> Camera:

@@ -83,7 +83,7 @@ export function NewOrder({ onClose }: { onClose: () => void }) {
     <Dialog open onClose={onClose} maxWidth="md" fullWidth>
       <DialogTitle>Order many pictures</DialogTitle>
       <DialogContent>
-        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5, pt: 0.5, mb: 1.5 }}>
+        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5, pt: 1, mb: 1.5 }}>
           <TextField size="small" label="Name" value={name} onChange={(e) => setName(e.target.value)} />
           <TextField
             size="small"
