@@ -12,34 +12,19 @@ import { useEffect, useMemo, useState } from "react";
 import { orders } from "../api/orders";
 import { changed } from "../api/queries";
 import type { OrderRow } from "../api/types";
-import { Several } from "../controls/Several";
+import { allEditions, Combining } from "../compare/Combining";
 import { duration } from "../shell/words";
 import { useScene, useSlice } from "../store/context";
-import { inOrder } from "../store/order";
 import { bytes, sizesIn } from "./sizes";
 
-const KINDS = [
-  ["editions", "Editions"],
-  ["shots", "Shots"],
-  ["conditions", "Light"],
-] as const;
 const TEMPLATE = "{place}-{edition}-{shot}-{light}-{width}x{height}";
 const PLAN_MS = 300;
 
 export function NewOrder({ onClose }: { onClose: () => void }) {
   const project = useSlice((s) => s.project);
   const scene = useScene((s) => s);
-  const there = {
-    editions: inOrder(scene.editions, scene.edition_order).map(([key]) => key),
-    shots: inOrder(scene.shots, scene.shot_order).map(([key]) => key),
-    conditions: Object.keys(scene.conditions),
-  };
   const [name, setName] = useState("");
-  const [chosen, setChosen] = useState({
-    editions: there.editions,
-    shots: [] as string[],
-    conditions: [] as string[],
-  });
+  const [chosen, setChosen] = useState(() => allEditions(scene));
   const [text, setText] = useState(`${scene.print.width}x${scene.print.height}`);
   const [template, setTemplate] = useState(TEMPLATE);
   const [rows, setRows] = useState<readonly OrderRow[]>([]);
@@ -102,16 +87,7 @@ export function NewOrder({ onClose }: { onClose: () => void }) {
           />
         </Box>
         <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 4 }}>
-          {KINDS.map(([kind, title]) => (
-            <Several
-              key={kind}
-              title={title}
-              keys={there[kind]}
-              nameOf={(key) => scene[kind][key]!.name}
-              chosen={chosen[kind]}
-              onChange={(keys) => setChosen((now) => ({ ...now, [kind]: keys }))}
-            />
-          ))}
+          <Combining chosen={chosen} onChange={setChosen} />
         </Box>
         {problem && (
           <Typography role="alert" variant="body2" color="error" sx={{ my: 1 }}>

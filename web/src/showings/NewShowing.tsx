@@ -13,34 +13,21 @@ import { showing } from "../api/fields.gen";
 import { changed } from "../api/queries";
 import { showings } from "../api/showings";
 import type { Right } from "../api/types";
+import { allEditions, Combining } from "../compare/Combining";
 import { Several } from "../controls/Several";
 import { useScene, useSlice, useWorkspace } from "../store/context";
-import { inOrder } from "../store/order";
-import { type Chosen, dayIn, endOf, pictures } from "./counting";
+import { dayIn, endOf, pictures } from "./counting";
 
 const DAYS = 14;
-const KINDS = [
-  ["editions", "Editions"],
-  ["shots", "Shots"],
-  ["conditions", "Light"],
-] as const;
-
-const keysOf = (entries: Record<string, unknown>, order: readonly string[]) =>
-  inOrder(entries, order).map(([key]) => key);
 
 export function NewShowing({ onClose }: { onClose: () => void }) {
   const workspace = useWorkspace();
   const project = useSlice((s) => s.project);
   const scene = useScene((s) => s);
-  const there = {
-    editions: keysOf(scene.editions, scene.edition_order),
-    shots: keysOf(scene.shots, scene.shot_order),
-    conditions: Object.keys(scene.conditions),
-  };
   const [name, setName] = useState("");
   const [day, setDay] = useState(() => dayIn(DAYS));
   const [password, setPassword] = useState("");
-  const [chosen, setChosen] = useState<Chosen>({ editions: there.editions, shots: [], conditions: [] });
+  const [chosen, setChosen] = useState(() => allEditions(scene));
   const [rights, setRights] = useState<Right[]>(["switch", "compare", "comment"]);
   const [samples, setSamples] = useState<number>(showing.samples.Good);
   const [problem, setProblem] = useState("");
@@ -105,16 +92,7 @@ export function NewShowing({ onClose }: { onClose: () => void }) {
             ))}
           </TextField>
         </Box>
-        {KINDS.map(([kind, title]) => (
-          <Several
-            key={kind}
-            title={title}
-            keys={there[kind]}
-            nameOf={(key) => scene[kind][key]!.name}
-            chosen={chosen[kind]}
-            onChange={(keys) => setChosen((now) => ({ ...now, [kind]: keys }))}
-          />
-        ))}
+        <Combining chosen={chosen} onChange={setChosen} />
         <Several
           title="Visitors may"
           keys={Object.keys(showing.rights)}

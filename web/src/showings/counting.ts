@@ -1,15 +1,10 @@
 /** What a new showing asks for: counted, and as the server is told. */
 import { showing } from "../api/fields.gen";
 import type { Right } from "../api/types";
-
-export interface Chosen {
-  editions: string[];
-  shots: string[];
-  conditions: string[];
-}
+import type { Combined } from "../compare/Combining";
 
 /** Pictures that have to be made: each edition in each shot in each light, of nothing what is on. */
-export const pictures = ({ editions, shots, conditions }: Chosen, rights: readonly Right[]) =>
+export const pictures = ({ editions, shots, conditions }: Combined, rights: readonly Right[]) =>
   [editions, shots, conditions].reduce((product, keys) => product * Math.max(keys.length, 1), 1) *
   (rights.includes("turn") ? showing.ring : 1);
 
