@@ -44,21 +44,12 @@ def _named(page: Page, action: str) -> None:
 
 
 def _views(page: Page, shot: Callable[[str], None]) -> None:
-    """Two views with the readout; handles."""
+    """Handles; the time line with the lantern half open, which is undone."""
 
     def settle(samples: int = CLEAN_SAMPLES) -> None:
         page.wait_for_timeout(1500)  # what is on the screen is of before
         _wait_until_clean(page, samples)
 
-    page.keyboard.press("v")
-    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=30_000)
-    _named(page, "look clay")
-    page.keyboard.press("Escape")
-    page.keyboard.press("i")
-    settle(64)
-    shot("two-views")
-    page.keyboard.press("i")
-    page.keyboard.press("v")
     _go(page, "Materials")
     box = page.get_by_test_id("picture").bounding_box()
     assert box is not None
@@ -68,6 +59,21 @@ def _views(page: Page, shot: Callable[[str], None]) -> None:
     shot("handles")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
+    _go(page, "Camera")
+    page.get_by_role("button", name="Unfold the time line").click()
+    for move in ("The camera turns", "Upwards"):
+        page.get_by_role("button", name="Add a move").click()
+        page.get_by_role("menuitem", name=move).click()
+        page.wait_for_timeout(1000)
+    far = page.get_by_role("spinbutton", name="How far")
+    far.fill("0.3")
+    far.press("Enter")
+    settle()
+    shot("time-line")
+    for _ in range(3):
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_timeout(500)
+    page.get_by_role("button", name="Fold the time line").click()
 
 
 def _shapes(page: Page, shot: Callable[[str], None]) -> None:
@@ -141,10 +147,11 @@ def _editions(page: Page, shot: Callable[[str], None]) -> None:
     """The three editions: a pair, two takes of the board by a wipe, and the page of the showing."""
     _open(page, EDITIONS_NAME)
     _go(page, "Compare")
-    page.get_by_role("button", name="Show another beside").click()
-    page.wait_for_selector("[data-testid=free-picture][data-state]", timeout=60_000)
+    for _ in range(3):
+        page.get_by_role("button", name="Show another beside").click()
+    page.wait_for_selector("[data-testid=free-picture-3][data-state]", timeout=60_000)
     page.wait_for_function(
-        "n => Number(document.querySelector('[data-testid=free-picture]').dataset.samples) >= n",
+        "n => Number(document.querySelector('[data-testid=free-picture-3]').dataset.samples) >= n",
         arg=CLEAN_SAMPLES,
         timeout=240_000,
     )

@@ -86,6 +86,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--hdr", action="store_true", help="a PNG of Rec. 2100 PQ, for displays brighter than paper")
     render.add_argument("--rotate-environment", type=float, metavar="DEG", help="turn the map about the vertical")
     render.add_argument("--exposure", type=float, metavar="EV", help="exposure of the PNG")
+    render.add_argument("--moment", type=float, metavar="SECONDS", help="moment of the time line that is shown")
     render.add_argument("--floor", action=argparse.BooleanOptionalAction, help="ground that catches shadow")
     render.add_argument("--threads", type=int, default=os.cpu_count(), help="threads to trace with")
     render.add_argument("--seed", type=int, default=0, help="another seed gives other noise")
@@ -204,6 +205,7 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
     for section, field, value in (
         ("environment", "rotation", options.rotate_environment),
         ("look", "exposure", options.exposure),
+        ("shutter", "time", options.moment),
         ("ground", "enabled", options.floor),
         ("print", "width", width),
         ("print", "height", height),

@@ -12,6 +12,7 @@ from lantern.cli import main
 from lantern.picture.files import write_radiance_hdr
 from lantern.scene.document import Asset, Scene
 from lantern.scene.model import FileRef
+from lantern.scene.motion import Keyed, Motion, ValueKey
 from tests.core.gltf_files import changed, damaged_files, glb
 
 
@@ -46,6 +47,22 @@ def render(files, *extra, out="out.png"):
         ["render", str(files / "square.glb"), "--environment", str(files / "sky.hdr"), "--size", "40x24",
          "--samples", "4", "--out", str(files / out), *extra]
     )  # fmt: skip
+
+
+def test_a_document_is_rendered_at_a_moment_of_its_time_line(files):
+    asset = import_asset(files / "square.glb")
+    file = FileRef(sha256=sha256_of(files / "square.glb"), name="square.glb")
+    keys = (ValueKey(time=0.0, value=-4.0), ValueKey(time=1.0, value=0.0))
+    motion = Motion(moves={"look": Keyed(name="Look", path="/look/exposure", keys=keys)})
+    scene = Scene(asset=Asset(file=file, name="square"), parts=asset.parts, materials=asset.materials, motion=motion)
+    (files / "scene.json").write_text(json.dumps(scene.plain()))
+    means = []
+    for moment in ("0", "1"):
+        out = files / f"at-{moment}.png"
+        wanted = ["--size", "24x16", "--samples", "2", "--moment", moment, "--out", str(out)]
+        assert main(["render", str(files / "scene.json"), *wanted]) == 0
+        means.append(oiio.ImageBuf(str(out)).get_pixels(oiio.FLOAT).mean())
+    assert means[1] > 2 * means[0]
 
 
 def test_render_writes_pictures_and_statistics(files):
