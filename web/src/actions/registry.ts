@@ -1,4 +1,5 @@
 /** Every action once: what it is called, its keys, what it does. Feeds shortcuts, hints, menus and the palette. */
+
 import { leftOut, MODELS, type ModelForm, saveModel } from "../api/client";
 import { pieces, ways } from "../api/fields.gen";
 import type { Camera } from "../api/types";
@@ -6,8 +7,9 @@ import type { Piece } from "../asset/set";
 import { glides, setGlides, stepShot } from "../camera/shots";
 import { KEYS, takeNumber } from "../compare/variants";
 import { copyMaterial, pasteMaterial } from "../materials/clipboard";
+import { whyFixed } from "../motion/fixed";
 import type { Scale, Way } from "../socket/panes";
-import { FREE, SHOT } from "../store/panes";
+import { FREE } from "../store/panes";
 import { pointer, replace } from "../store/patch";
 import { type Handle, STOPS, type Tool } from "../store/view";
 import type { Workspace } from "../store/workspace";
@@ -30,9 +32,9 @@ const SHIFT = 0.04;
 const STEP = 1.1;
 
 const camera = (change: (camera: Camera) => Camera, label: string) => (workspace: Workspace) => {
-  const { active, locked } = workspace.getState();
-  if (locked && active === SHOT)
-    workspace.notify({ severity: "info", text: "The shot is locked; unlock it to move it." });
+  const { active } = workspace.getState();
+  const fixed = whyFixed(workspace.getState(), active);
+  if (fixed) workspace.notify({ severity: "info", text: `${fixed}.` });
   else workspace.commitCamera(active, change(workspace.cameraOf(active)), label);
 };
 const tool = (wanted: Tool) => (w: Workspace) =>

@@ -1,11 +1,13 @@
 /** What the hand does in a picture: turning and shifting the camera, drawing a loupe, focusing, choosing, the wheel. */
+
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Camera } from "../api/types";
 import { focusAt, focusBetween } from "../camera/focus";
+import { whyFixed } from "../motion/fixed";
 import type { Loupe } from "../socket/panes";
 import { useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
-import { type PaneNumber, SHOT } from "../store/panes";
+import type { PaneNumber } from "../store/panes";
 import type { DrawnLine, LightTool } from "../store/view";
 import { magnified, type Place, placeOf, type Size, shifted } from "./layout";
 import { dolly, dollyFramed, lookAround, orbitAbout, pan, reach, roll, tumble, zoom } from "./orbit";
@@ -96,7 +98,8 @@ export function useGestures(
 ): Gestures {
   const workspace = useWorkspace();
   const magnifier = useSlice((s) => s.panes[number]?.magnifier ?? null);
-  const locked = useSlice((s) => s.locked && number === SHOT);
+  const fixed = useSlice((s) => whyFixed(s, number));
+  const locked = fixed !== null;
   const [saying, say] = useSaying();
   const turning = useSlice((s) => s.turning);
   const lightHand = useLightHand(number, say);
@@ -138,7 +141,7 @@ export function useGestures(
       return;
     }
     if (locked) {
-      say("The shot is locked");
+      say(fixed ?? "");
       return;
     }
     const label = event.altKey ? "Zoom" : event.shiftKey ? "Dolly, framing kept" : "Dolly";
@@ -260,7 +263,7 @@ export function useGestures(
     else if (from.what === "shift") {
       const held = workspace.getState().panes[number]?.magnifier;
       if (held) workspace.setPane(number, { magnifier: shifted(full, held, by.x, by.y) });
-    } else if (from.what === "locked") say("The shot is locked");
+    } else if (from.what === "locked") say(fixed ?? "");
     else if (isLightTool(from.what)) {
       const share = shareOf(event);
       lightHand.drag(share.x, share.y);

@@ -1,9 +1,11 @@
 /** Walking by the arrow keys while the tool is in hand: ahead and aside on the level, up and down; Shift runs. */
+
 import { useEffect } from "react";
 import type { Camera } from "../api/types";
+import { whyFixed } from "../motion/fixed";
 import { useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
-import { type PaneNumber, SHOT } from "../store/panes";
+import type { PaneNumber } from "../store/panes";
 import { reach, walk } from "./orbit";
 
 /** Ahead, right, up. */
@@ -50,8 +52,9 @@ export function useWalk(number: PaneNumber, say: (text: string) => void): void {
       if (!(event.key in WAYS) || isTyping(event.target)) return;
       event.preventDefault();
       event.stopPropagation();
-      if (workspace.getState().locked && number === SHOT) {
-        say("The shot is locked");
+      const fixed = whyFixed(workspace.getState(), number);
+      if (fixed) {
+        say(fixed);
         return;
       }
       held.set(event.key, event.shiftKey);
