@@ -9,13 +9,14 @@ from typing import Literal
 import numpy as np
 
 from lantern.scene.fields import FAR, Box
-from lantern.scene.motion import AnyMove, Exploded, Keyed, Turntable
+from lantern.scene.motion import AnyMove, Exploded, Keyed, Turntable, ValueKey
 
 GAP_SHARE = 0.12
 """Of the largest side of all parts: the air between two that have left along an axis."""
 STEP, FARTHEST = 0.25, 6.0
 """How much further parts leave from the middle until none is in another's way, and the furthest."""
 Along = Literal["out", "x", "y", "z"]
+DAY_HOURS = 5.0, 21.0
 
 
 def whole_box(boxes: Mapping[str, Box]) -> Box:
@@ -28,6 +29,13 @@ def turntable_about(box: Box, turns: Literal["camera", "asset", "light"], target
     """A whole turn about the middle of a box; of a camera about what it looks at, so that it keeps its framing."""
     middle = target if turns == "camera" else [(a + b) / 2 for a, b in zip(*box, strict=True)]
     return Turntable(name=f"Turntable of the {turns}", turns=turns, pivot=_triple(middle))
+
+
+def day_of_the_sun(seconds: float) -> Keyed:
+    """The hour of a sky at a place, from before most sunrises to after most sunsets."""
+    first, last = DAY_HOURS
+    keys = (ValueKey(time=0.0, value=first), ValueKey(time=seconds, value=last))
+    return Keyed(name="The sun through its day", path="/sky/place/hour", keys=keys)
 
 
 def exploded(boxes: Mapping[str, Box], along: Along) -> Exploded:

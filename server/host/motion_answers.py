@@ -10,10 +10,10 @@ from lantern.scene.document import Scene
 from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
-from lantern.scene.motion import MOST_MOVES, AnyMove, Motion, Travel
-from lantern.scene.movements import exploded, turntable_about, whole_box
+from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Travel
+from lantern.scene.movements import day_of_the_sun, exploded, turntable_about, whole_box
 from server.host.pane import Pane
-from server.protocol.motion import MakeExploded, MakeTravel, MakeTurntable, MotionQuestion
+from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable, MotionQuestion
 
 
 def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: Resolver) -> Made | None:
@@ -43,7 +43,12 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
             name = f"{first.name} to {last.name}"[:200]
             move = Travel(name=name, first=question.first, last=question.last, pace="soft")
             moment = 0.0
-    move = move.model_copy(update={"seconds": scene.motion.seconds})
+        case MakeDay():
+            if not scene.sky.enabled or scene.sky.place is None:
+                return None
+            move, moment = day_of_the_sun(scene.motion.seconds), 0.0
+    if not isinstance(move, Keyed):
+        move = move.model_copy(update={"seconds": scene.motion.seconds})
     key, _ = free_key(scene.motion.moves, "move")
     patch = [
         {"op": "add", "path": f"/motion/moves/{key}", "value": move.model_dump(mode="json")},

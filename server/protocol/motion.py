@@ -40,4 +40,12 @@ class MakeTravel(Message):
     request: Request
 
 
-MotionQuestion = MakeTurntable | MakeExploded | MakeTravel
+class MakeDay(Message):
+    """Asks for the patch by which the sun of a place goes through its day."""
+
+    type: Literal["make_day"]
+    pane: PaneNumber
+    request: Request
+
+
+MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeDay

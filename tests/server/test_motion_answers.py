@@ -5,8 +5,9 @@ import pytest
 from lantern.scene.document import Scene, Shot
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
+from lantern.scene.surroundings import Sky, SunPlace
 from server.host.answers import answer
-from server.protocol.motion import MakeExploded, MakeTravel, MakeTurntable
+from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable
 from tests.core.test_orders import furnished
 from tests.server.test_pane import opened
 
@@ -26,7 +27,8 @@ def line():
 
 def asked(line, question, **more):
     view, engine = line
-    kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel}
+    kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel,
+             "make_day": MakeDay}  # fmt: skip
     return answer(kinds[question](type=question, pane=0, request="r", **more), engine, view, None).made
 
 
@@ -69,6 +71,21 @@ def test_the_camera_goes_between_two_shots_that_are_there(line):
     move = put(line, asked(line, "make_travel", first=first, last=last))
     assert (move.first, move.last) == (first, last)
     assert asked(line, "make_travel", first=first, last="gone") is None
+
+
+def test_the_sun_of_a_place_goes_through_its_day(line):
+    _, engine = line
+    assert asked(line, "make_day") is None, "there is no sky"
+    sky = Sky(enabled=True, place=SunPlace(latitude=50.0, longitude=10.0))
+    engine.apply(engine.scene.model_copy(update={"sky": sky}), None)
+    put(line, asked(line, "make_day"))
+    hours = []
+    for time in (0.0, 3.0, 6.0):
+        shutter = engine.scene.shutter.model_copy(update={"time": time})
+        change = engine.apply(engine.scene.model_copy(update={"shutter": shutter}), None)
+        hours.append(engine.shown.sky.place.hour)
+        assert change.restarts or time == 0.0, "another hour is other light"
+    assert hours == [5.0, 13.0, 21.0]
 
 
 def test_where_nothing_is_nothing_moves(line):

@@ -18,6 +18,7 @@ export function AddMove() {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const shots = useScene((s) => inOrder(s.shots, s.shot_order));
   const selection = useSlice((s) => s.selection);
+  const hasSun = useScene(({ sky }) => sky.enabled && sky.place !== null);
   const add = async (type: MotionQuestion, question: object) => {
     setAnchor(null);
     const key = await workspace.commitBy(type, SHOT, question);
@@ -53,6 +54,8 @@ export function AddMove() {
             From shot to shot
           </MenuItem>
         )}
+        {hasSun && <ListSubheader sx={{ lineHeight: "28px" }}>Light</ListSubheader>}
+        {hasSun && <MenuItem onClick={() => void add("make_day", {})}>The sun goes through its day</MenuItem>}
       </Menu>
     </>
   );

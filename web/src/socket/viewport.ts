@@ -100,7 +100,7 @@ export type CameraQuestion =
 export type FidelityQuestion = "read_brand" | "fidelity" | "nearest_base";
 
 /** Those about the time line, in the order of `server/protocol/motion.py`. */
-export type MotionQuestion = "make_turntable" | "make_exploded" | "make_travel";
+export type MotionQuestion = "make_turntable" | "make_exploded" | "make_travel" | "make_day";
 
 /** Those about variants and editions, in the order of `server/protocol/variants.py`. */
 export type VariantQuestion =
