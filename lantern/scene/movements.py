@@ -77,11 +77,16 @@ def _from_the_middle(boxes: Mapping[str, Box]) -> dict[str, tuple[float, float, 
 
 
 def _in_the_way(low: np.ndarray, high: np.ndarray, out: np.ndarray) -> bool:
-    """Whether boxes (n, 3) overlap that go different ways. By rows, so that thousands take no square of memory."""
+    """Whether boxes (n, 3) overlap that go different ways: each is compared with those that begin, along X, before it
+    ends."""
+    order = np.argsort(low[:, 0], kind="stable")
+    low, high, out = low[order], high[order], out[order]
+    last = np.searchsorted(low[:, 0], high[:, 0], side="left")
+    own = 1e-6 + 0.02 * np.linalg.norm(high - low, axis=1)
     for k in range(len(low) - 1):
-        overlaps = (low[k] < high[k + 1 :]).all(axis=1) & (low[k + 1 :] < high[k]).all(axis=1)
-        apart = np.linalg.norm(out[k + 1 :] - out[k], axis=1) > 1e-6 + 0.02 * np.linalg.norm(high[k] - low[k])
-        if (overlaps & apart).any():
+        near = slice(k + 1, last[k])
+        overlaps = (low[k, 1:] < high[near, 1:]).all(axis=1) & (low[near, 1:] < high[k, 1:]).all(axis=1)
+        if overlaps.any() and (np.linalg.norm(out[near] - out[k], axis=1) > own[k])[overlaps].any():
             return True
     return False
 
