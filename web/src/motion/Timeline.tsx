@@ -91,6 +91,7 @@ function Transport({ isOpen }: { isOpen: boolean }) {
         min={0}
         max={seconds}
         step={1 / rate}
+        shiftStep={10 / rate}
         value={Math.min(Math.max(time, 0), seconds)}
         getAriaValueText={(value) => `${value.toFixed(2)} s`}
         onChange={(_, value) => scrub(value as number)}
