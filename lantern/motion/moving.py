@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from lantern.motion.poses import is_open, part_pose
 from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene
@@ -198,58 +198,67 @@ def _angles(away: np.ndarray) -> tuple[float, float]:
 
 
 def with_value(one: Any, steps: list[str], value: Any) -> Any:
-    """A document, or a part of it, with a value at a place; as it was where there is no such place, or not for that."""
+    """A document, or a part of it, with a value at a place; as it was where there is no such place, or it takes no such
+    value: the model that has the place says which ones it takes."""
     step, rest = steps[0], steps[1:]
-    if isinstance(one, dict):
-        if step not in one:
-            return one
-        return {**one, step: with_value(one[step], rest, value) if rest else value}
-    if isinstance(one, tuple):
-        if not step.isdigit() or int(step) >= len(one):
-            return one
-        k = int(step)
-        return (*one[:k], with_value(one[k], rest, value) if rest else value, *one[k + 1 :])
-    if not isinstance(one, BaseModel) or step not in type(one).model_fields:
+    if not _has(one, step):
         return one
-    before = getattr(one, step)
+    before = one[step] if isinstance(one, dict) else one[int(step)] if isinstance(one, tuple) else getattr(one, step)
     after = with_value(before, rest, value) if rest else _like(before, value)
-    return one if after is before else one.model_copy(update={step: after})
+    if after is before:
+        return one
+    if isinstance(one, dict):
+        return {**one, step: after}
+    if isinstance(one, tuple):
+        return (*one[: int(step)], after, *one[int(step) + 1 :])
+    if _is_model(before) or (isinstance(before, dict) and any(map(_is_model, before.values()))):
+        return one.model_copy(update={step: after})  # what is within has been asked
+    try:
+        return type(one).model_validate({**one.__dict__, step: after})
+    except ValidationError:
+        return one
+
+
+def _is_model(one: Any) -> bool:
+    return isinstance(one, BaseModel)
+
+
+def _has(one: Any, step: str) -> bool:
+    """Whether something stands at a step."""
+    if isinstance(one, dict):
+        return step in one
+    if isinstance(one, tuple):
+        return step.isdigit() and int(step) < len(one)
+    return _is_model(one) and step in type(one).model_fields
 
 
 def _like(before: Any, value: Any) -> Any:
-    """A value for the place of another; that one where it is of another kind."""
+    """A value for the place of another, of its kind; that one where there can be none."""
     if isinstance(before, bool) or isinstance(value, bool):
         return value if isinstance(before, bool) and isinstance(value, bool) else before
-    if isinstance(before, tuple) or isinstance(value, tuple):
-        fits = isinstance(before, tuple) and isinstance(value, tuple) and len(before) == len(value)
-        return value if fits else before
     if isinstance(before, int):
-        return round(value)
-    return float(value) if before is None or isinstance(before, float) else before
+        return round(value) if isinstance(value, float) else before
+    return value if before is None or type(before) is type(value) else before
 
 
 class Mover:
     """Documents at their moments, one after the other: what did not change since the last is the same object."""
 
     def __init__(self) -> None:
-        self._scene, self._moved = Scene(), Scene()
+        self._moved = Scene()
 
     def moved(self, scene: Scene) -> Scene:
         """The document as a frame of its moment shows it; itself, where nothing moves."""
         if not any(move.enabled for move in scene.motion.moves.values()):
             return scene
-        before, made = self._scene, self._moved
-        same = {name for name in Scene.model_fields if getattr(scene, name) is getattr(before, name)}
-        fresh = _moved(scene)
+        made, fresh = self._moved, _moved(scene)
         # What is equal stays the same object: the compiled scene compares by identity first.
         kept = {
             name: getattr(made, name)
             for name in Scene.model_fields
-            if getattr(fresh, name) is not getattr(scene, name)
-            and (name in same or name in ("parts", "camera"))
-            and getattr(fresh, name) == getattr(made, name)
+            if getattr(fresh, name) is not getattr(scene, name) and getattr(fresh, name) == getattr(made, name)
         }
-        self._scene, self._moved = scene, fresh.model_copy(update=kept) if kept else fresh
+        self._moved = fresh.model_copy(update=kept)
         return self._moved
 
 

@@ -17,6 +17,8 @@ from django.db import connections
 
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
+from lantern.picture.denoise import Quality
+from lantern.picture.develop import Developed, display_rgb, display_rgba
 from lantern.scene.document import PrintSettings
 from server.prints.models import Print
 from server.runtime.durable import put_in_place
@@ -111,6 +113,16 @@ def keep_film(path: Path, film: Film) -> None:
         # The film that was kept before is still there, and this one is still in memory.
         partial.unlink(missing_ok=True)
         log.warning("the film of a print cannot be kept", exc_info=True)
+
+
+def finished(engine: Engine, film: Film, settings: PrintSettings, watch: Watch) -> tuple[Developed, np.ndarray]:
+    """(the picture of a film, and as the display shows it (h, w, 3 or 4) uint8). Raises Canceled."""
+    quality: Quality | None = "high" if settings.denoise else None
+    picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
+    if picture is None:
+        raise Canceled
+    show = display_rgba if settings.transparent else display_rgb
+    return picture, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise))
 
 
 def fill(

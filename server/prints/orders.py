@@ -7,7 +7,7 @@ was printed already, and would come out the same, is taken and not printed again
 import re
 import statistics
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
@@ -84,13 +84,9 @@ def planned(person: Person, project_id: int, choice: Choice) -> list[Row]:
             if row.scene is not None:
                 pixels = row.width * row.height * row.scene.print.samples
                 seconds = None if pace is None else pace * pixels
-                row = _with(row, seconds=seconds, same=found.get(row.digest))
+                row = replace(row, seconds=seconds, same=found.get(row.digest))
             rows.append(row)
     return rows
-
-
-def _with(row: Row, **changes: object) -> Row:
-    return Row(**{**row.__dict__, **changes})
 
 
 def _row(
@@ -108,7 +104,7 @@ def _row(
     width, height, names = seen.print.width, seen.print.height, one.names(scene)
     name = _named(template, number, project, names, width, height)
     row = Row(number, name, names, width, height, film_problem(seen), bytes=width * height * BYTES_A_PIXEL, scene=seen)
-    return _with(row, digest=digest_of(seen))
+    return replace(row, digest=digest_of(seen))
 
 
 def _names(scene: Scene, one: Combination) -> tuple[str, str, str]:

@@ -16,13 +16,11 @@ from PIL import Image
 
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
-from lantern.film.film import Film
-from lantern.picture.develop import display_rgb, display_rgba
 from lantern.picture.files import write_png
 from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
 from server.prints import filling
-from server.prints.filling import Canceled, Progress, Watch
+from server.prints.filling import Progress, Watch
 from server.prints.models import Print
 from server.runtime.stores import put
 
@@ -57,7 +55,7 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
             progress.report(before + done, count * samples)
 
         filling.fill(engine, film, scene.print, kept, watch, report)
-        _write_frame(path, engine, film, scene, watch)
+        write_png(path, filling.finished(engine, film, scene.print, watch)[1])
         kept.unlink(missing_ok=True)
         made += 1
     watch.check(now=True)
@@ -73,16 +71,6 @@ def discard_frames(item: Print) -> None:
 
 def _frame_path(folder: Path, number: int) -> Path:
     return folder / f"frame-{number:05d}.png"
-
-
-def _write_frame(path: Path, engine: Engine, film: Film, scene: Scene, watch: Watch) -> None:
-    settings = scene.print
-    quality = "high" if settings.denoise else None
-    picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
-    if picture is None:
-        raise Canceled
-    show = display_rgba if settings.transparent else display_rgb
-    write_png(path, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise)))
 
 
 def _one_file(wanted: Print, scene: Scene, folder: Path) -> Path:

@@ -14,8 +14,7 @@ from django.utils import timezone
 from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.picture.denoise import Quality
-from lantern.picture.develop import display_rgb, display_rgba, hdr_rgb
+from lantern.picture.develop import hdr_rgb
 from lantern.picture.exr import write_exr
 from lantern.picture.files import write_png
 from lantern.picture.hdr import write_pq_png
@@ -110,14 +109,10 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: Watch
     settings = scene.print
     # Should writing fail, what was computed is there to go on from.
     filling.keep_film(wanted.folder / FILM_FILE, film)
-    quality: Quality | None = "high" if settings.denoise else None
-    picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
-    if picture is None:
-        raise Canceled
+    picture, shown = filling.finished(engine, film, settings, watch)
     watch.check(now=True)
-    show = display_rgba if settings.transparent else display_rgb
     png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
-    write_png(png, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise)))
+    write_png(png, shown)
     write_exr(exr, channels_of(engine, film, picture))
     written = [(png, "png"), (exr, "exr")]
     if settings.hdr:

@@ -10,9 +10,10 @@ from typing import Protocol
 
 from django.utils import timezone
 
-from lantern.scene.document import Camera, Scene
+from lantern.scene.document import Camera
 from lantern.scene.editing import Document
 from lantern.scene.orders import Combination, seen_around, shown_under
+from lantern.scene.patching import replaced
 from server.errors import Missing
 from server.live.database import in_database
 from server.live.session import Session
@@ -101,17 +102,17 @@ _opening = asyncio.Lock()
 _closing: set[asyncio.Task[None]] = set()
 
 
-def _quick(scene: Scene) -> Scene:
+def _quick(document: Document) -> Document:
     """The document with as many samples as a visitor is given."""
-    proof = scene.proof.model_copy(update={"samples": min(scene.proof.samples, MOST_SAMPLES), "denoise": True})
-    return scene.model_copy(update={"proof": proof})
+    samples = min(document.scene.proof.samples, MOST_SAMPLES)
+    return document.patched([replaced("/proof/samples", samples), replaced("/proof/denoise", True)])[0]
 
 
 def _opened(number: int) -> tuple[Snapshot, Document, dict[int, Combination]]:
     showing = Showing.objects.filter(pk=number).first()
     if showing is None:
         raise Missing(f"There is no showing {number}.")
-    document = Document.read(_quick(Document.read(showing.scene).scene).plain())
+    document = _quick(Document.read(showing.scene))
     slides = {one.pk: Combination(one.edition, one.shot, one.conditions) for one in showing.slides.all()}
     paths = storage.paths_for(document.scene)
     snapshot = Snapshot(
@@ -134,6 +135,7 @@ async def look(number: int, page: Page, wanted: LookAround) -> None:
         return
     camera = await stage.camera_of(wanted.slide)
     if not page.is_open:
+        _close_when_empty(number, stage)
         return
     window = stage.windows.get(page)
     if window is None:
@@ -182,6 +184,10 @@ def rest(number: int, page: Page) -> None:
     if window.idle is not None:
         window.idle.cancel()
     stage.session.leave(window)
+    _close_when_empty(number, stage)
+
+
+def _close_when_empty(number: int, stage: _Stage) -> None:
     if not stage.windows:
         task = asyncio.get_running_loop().create_task(_close_soon(number, stage))
         _closing.add(task)

@@ -90,6 +90,33 @@ def test_keys_hold_go_straight_and_switch():
     assert moments[0.5].parts["strap"].visible and not moments[1.0].parts["strap"].visible
 
 
+@pytest.mark.parametrize(
+    ("path", "value"),
+    [
+        ("/parts/strap", 3.0), ("/asset", 1.0), ("/layout", 2.0), ("/camera/focal_length", -5.0), ("/print/width", 3.0),
+        ("/camera/position/0", True), ("/camera/position/7", 1.0), ("/materials/ink/base_color", (2.0, 0.0, 0.0)),
+        ("/materials/ink/base_color/0", 7.0), ("/camera/blades", 400.0), ("/shots", 1.0),
+    ],
+)  # fmt: skip
+def test_what_a_place_does_not_take_moves_nothing(path, value):
+    """A key comes as any number: the document stays one that can be drawn."""
+    scene = with_moves(furnished(), k=keyed(path, (0.0, value, "line")))
+    after = at(scene, 1.0)
+    assert after == scene.model_copy(update={"shutter": after.shutter}) and Scene.model_validate(after.plain())
+
+
+def test_a_number_of_a_place_a_count_and_what_was_off_can_move():
+    scene = with_moves(
+        furnished(),
+        x=keyed("/camera/position/0", (0.0, 1.0, "line"), (1.0, 3.0, "line")),
+        n=keyed("/camera/blades", (0.0, 5.0, "line"), (1.0, 9.0, "line")),
+        f=keyed("/camera/f_number", (0.0, 2.0, "line"), (1.0, 4.0, "line")),
+    )
+    half = at(scene, 0.5).camera
+    assert (half.position[0], half.blades, half.f_number) == (2.0, 7, 3.0)
+    assert half.position[1:] == scene.camera.position[1:] and scene.camera.f_number is None
+
+
 def test_what_cannot_be_keyed_is_refused():
     for path in ("/motion/seconds", "/shutter/time", "/schema_version", "look", "/"):
         with pytest.raises(ValidationError):

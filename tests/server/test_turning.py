@@ -77,6 +77,13 @@ async def until_panes(showing, count):
             await asyncio.sleep(0.01)
 
 
+async def closed(page):
+    """Why the server has closed a page; pictures on the way are passed over."""
+    while (sent := await page.receive_output(timeout=20))["type"] != "websocket.close":
+        pass
+    return sent["code"]
+
+
 async def all_gone(*pages):
     """Pages leave, and with the last of them the host."""
     for page in pages:
@@ -201,9 +208,7 @@ async def test_withdrawn_its_host_ends_too(people, dressed):
     await page.say(look(slides[0], 1, azimuth=5.0))
     await picture_of(page, 1)
     await database_sync_to_async(WithdrawShowing(people["owner"], showing.pk).execute)()
-    while (sent := await page.receive_output(timeout=20))["type"] != "websocket.close":
-        pass
-    assert sent["code"] == audience.OVER
+    assert await closed(page) == audience.OVER
     await all_gone(page)
 
 
@@ -223,10 +228,15 @@ async def test_a_right_that_is_taken_away_is_gone_at_once(people, dressed):
     await page.say(look(slides[0], 1, azimuth=5.0))
     await picture_of(page, 1)
     await database_sync_to_async(ChangeShowing(people["owner"], showing.pk, rights=["switch"]).execute)()
-    while (sent := await page.receive_output(timeout=20))["type"] != "websocket.close":
-        pass
-    assert sent["code"] == audience.ANEW
+    assert await closed(page) == audience.ANEW
     again = await looking(showing, visitor)
     await again.say(look(slides[0], 2, azimuth=9.0))
     assert await again.receive_nothing(timeout=1.0)
     await all_gone(page, again)
+
+
+async def test_a_page_that_leaves_while_its_stage_opens_leaves_nothing_behind(people, dressed):
+    showing, slides, _, visitor = await opened_by(people, dressed, 1)
+    page = await looking(showing, visitor)
+    await page.say(look(slides[0], 1, azimuth=5.0))
+    await all_gone(page)

@@ -11,7 +11,7 @@ import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { replace } from "../store/patch";
 import { LINE_BEGINS, LINE_ENDS, Moves } from "./Moves";
-import { MOMENT, usePlayed } from "./usePlayed";
+import { framesOf, MOMENT, usePlayed } from "./usePlayed";
 
 const BAR_HEIGHT = 38;
 const FOLD_WIDTH = 32;
@@ -62,7 +62,8 @@ export function Timeline() {
 /** Playing, and the moment that is shown: by hand along the whole. */
 function Transport({ isOpen }: { isOpen: boolean }) {
   const workspace = useWorkspace();
-  const { seconds, rate } = useScene((s) => s.motion);
+  const motion = useScene((s) => s.motion);
+  const { seconds, rate } = motion;
   const time = useScene((s) => s.shutter.time);
   const { isPlaying, toggle } = usePlayed();
   const held = useRef<Gesture | null>(null);
@@ -82,7 +83,7 @@ function Transport({ isOpen }: { isOpen: boolean }) {
           <Icon size={16} />
         </IconButton>
         <Typography variant="caption" data-testid="moment" noWrap sx={{ fontVariantNumeric: "tabular-nums" }}>
-          {time.toFixed(2)} s · frame {Math.round(time * rate)} of {Math.max(1, Math.round(seconds * rate))}
+          {time.toFixed(2)} s · frame {Math.round(time * rate)} of {framesOf(motion)}
         </Typography>
       </Box>
       <Slider

@@ -10,6 +10,9 @@ export const MOMENT = "/shutter/time";
 const SHORTEST_STEP_MS = 40;
 const rounded = (time: number) => Number(time.toFixed(4));
 
+/** Frames of a whole time line, as they are printed. */
+export const framesOf = ({ seconds, rate }: Motion) => Math.max(1, Math.round(seconds * rate));
+
 interface Played {
   gesture: Gesture;
   timer: ReturnType<typeof setInterval>;

@@ -8,6 +8,7 @@ import { Clapperboard } from "lucide-react";
 import { useState } from "react";
 import { videoForms } from "../api/fields.gen";
 import type { NewPrint } from "../api/types";
+import { framesOf } from "../motion/usePlayed";
 import { useScene } from "../store/context";
 
 const QUALITIES = { Small: 50, Good: 80, Best: 100 };
@@ -16,12 +17,13 @@ type Form = NewPrint["form"];
 const isLossy = (form: Form) => form in videoForms && videoForms[form as keyof typeof videoForms].lossy;
 
 export function PrintFilm({ disabled, onPrint }: { disabled: boolean; onPrint: (wanted: NewPrint) => void }) {
-  const { rate, seconds, moves } = useScene((s) => s.motion);
+  const motion = useScene((s) => s.motion);
+  const { rate, seconds, moves } = motion;
   const samples = useScene((s) => s.print.samples);
   const [form, setForm] = useState<Form>("mp4");
   const [quality, setQuality] = useState(QUALITIES.Good);
   if (!Object.values(moves).some((move) => move.enabled)) return null;
-  const frames = Math.max(1, Math.round(seconds * rate));
+  const frames = framesOf(motion);
   return (
     <Box component="section" aria-label="Film" sx={{ mt: 1.5, display: "grid", gap: 1 }}>
       <Box sx={{ display: "flex", gap: 1 }}>
