@@ -60,7 +60,7 @@ def edits() -> dict[str, Any]:
     engine, sent = Engine(), []
     scene, files = demo_scene()
     engine.open(scene, files)
-    pane = Pane("1.0", 1, engine, lambda head, body: sent.append(head))
+    pane = Pane("1.0", 1, engine, lambda head, body: sent.append(head), files)
     pane.take_state(PaneState(pane=0, serial=0, width=1280, height=720))
     assert pane.film is not None
     while pane.done < 1 or pane.shown.is_coarse:

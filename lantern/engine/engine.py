@@ -29,6 +29,7 @@ from lantern.preview.looking import look_tiles
 from lantern.scene.balancing import factors, is_balanced
 from lantern.scene.document import Backdrop, Camera, Scene
 from lantern.scene.framing import point_at_depth
+from lantern.scene.look import Look
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
 
@@ -310,15 +311,23 @@ class Engine:
             return means
         return replace(means, radiance=film.balanced(self.factors()))
 
-    def surround(self, film: Film | None, *, clean: bool, camera: Camera | None = None) -> Surround:
-        """What the look of the document needs to know of a film; `clean` is whether its noise was removed.
+    def surround(
+        self,
+        film: Film | None,
+        *,
+        clean: bool,
+        camera: Camera | None = None,
+        own: tuple[Look, LookFiles] | None = None,
+    ) -> Surround:
+        """What a look needs to know of a film; `clean` is whether its noise was removed.
 
-        `camera` is who it is seen by, the document's unless given.
+        `camera` is who it is seen by, and `own` the look with its files: the document's unless given.
         """
+        look, files = own or (self._shown.look, self.look_files)
         shape = film.width / film.height if film else self._shown.print.width / self._shown.print.height
         seen_by = camera or self._shown.camera
         keys = self.compiled.part_keys
-        return surround_of(self._shown, self.look_files, seen_by, shape, film, keys, clean=clean)
+        return surround_of(self._shown, look, files, seen_by, shape, film, keys, clean=clean)
 
     def develop(self, film: Film, *, denoise: Quality | None, transparent: bool = False) -> Developed:
         """The picture of a film, scene-linear."""

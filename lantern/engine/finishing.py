@@ -107,6 +107,7 @@ def check_look_file(kind: str, path: Path) -> None:
 
 def surround_of(
     scene: Scene,
+    look: Look,
     files: LookFiles,
     camera: Camera,
     shape: float,
@@ -119,7 +120,6 @@ def surround_of(
 
     `shape` is width over height, `part_keys` are the parts by their numbers.
     """
-    look = scene.look
     aperture, tangent = lens_of(camera, shape)
     depth = None
     if film is not None and look.shafts.strength > 0 and look.shafts.behind is not None:

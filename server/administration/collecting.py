@@ -71,6 +71,7 @@ def _named() -> Iterator[str]:
         yield from model.objects.values_list("file__sha256", flat=True)
     for model in (Take, SlidePicture):
         yield from model.objects.values_list("picture__sha256", flat=True)
+    yield from Take.objects.exclude(film=None).values_list("film__sha256", flat=True)
     for values in (
         Project.objects.values_list("scene"),
         Start.objects.values_list("scene"),

@@ -39,25 +39,27 @@ from server.host.light_answers import SIZED, light_answer, made_of
 from server.host.look_answers import look_answer, look_made
 from server.host.motion_answers import motion_made
 from server.host.pane import Pane
-from server.host.still import still
+from server.host.still import film_opened, still
 from server.host.variant_answers import refused, variant_answer, variant_made
 from server.protocol import questions
 from server.protocol.cameras import CameraQuestion
 from server.protocol.fidelity import FidelityQuestion
 from server.protocol.looks import LookQuestion
 from server.protocol.motion import MotionQuestion
-from server.protocol.takes import Still, StillFound
+from server.protocol.takes import HostAnswer, HostQuestion, OpenFilm, Still
 from server.protocol.variants import VariantQuestion
 
 
 def answer(
-    question: questions.Question | Still, engine: Engine, pane: Pane | None, resolve: Resolver
-) -> questions.Answer | StillFound:
+    question: questions.Question | HostQuestion, engine: Engine, pane: Pane | None, resolve: Resolver
+) -> questions.Answer | HostAnswer:
     """The answer, which says null where there is nothing to say; `resolve` finds the document's files."""
     asked = question.request
     match question:
         case Still():
             return still(question, pane)
+        case OpenFilm():
+            return film_opened(question, pane)
         case questions.Pick():
             return questions.Picked(asked=asked, found=_picked(question, pane) if pane else None)
         case questions.Area():

@@ -33,7 +33,7 @@ from server.host.swatches import Swatches
 from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import AS_IT_IS, LOOK_FIELDS, OVERLAY_FIELDS
 from server.protocol.parts import Message
-from server.protocol.takes import StillFound
+from server.protocol.takes import HostAnswer
 
 STATUS_SECONDS = 0.5
 SILENCE_SECONDS = 30.0
@@ -329,7 +329,7 @@ class Host:
         return [each for each in self._panes.values() if each is not pane]
 
     def _new_pane(self, name: str, seat: int, engine: Engine) -> Pane:
-        pane = Pane(name, seat, engine, self._send)
+        pane = Pane(name, seat, engine, self._send, self._resolve)
         pane.revision, pane.serial = self._held.revision, self._held.serials.get(seat, 0)
         return pane
 
@@ -355,6 +355,7 @@ class Host:
 
     def _take_pane(self, message: host.PaneOfSeat) -> None:
         name = message.name
+        self._paths.update(message.paths)
         pane = self._panes.get(name)
         is_other = pane is None or pane.state is None or pane.state.under != message.state.under
         engine = pane.engine if pane is not None and not is_other else self._other_engine(name, pane, message.state)
@@ -368,7 +369,7 @@ class Host:
         else:
             pane.state = message.state
 
-        if pane.is_limited:
+        if pane.size.is_limited:
             reason = f"All views of this project share {FILM_BYTES >> 20} MiB for pictures: they are drawn smaller."
             self._send(host.Said(message=browser.Problems(problems=[reason])))
 
@@ -377,13 +378,13 @@ class Host:
         groups = len(self._engine.compiled.light_groups) if self._opened else 2
         most = FILM_BYTES // film_bytes(1, 1, groups=groups) // max(len(self._panes), 1)
         for pane in self._panes.values():
-            has_changed, pane.most_pixels = pane.most_pixels != most, most
+            has_changed, pane.size.most_pixels = pane.size.most_pixels != most, most
             if has_changed and pane is not but and self._opened and pane.state is not None:
                 pane.take_state(pane.state)
 
     # Questions
 
-    def _answer(self, message: host.Ask) -> questions.Answer | StillFound:
+    def _answer(self, message: host.Ask) -> questions.Answer | HostAnswer:
         pane = self._panes.get(message.pane)
         if pane is None or pane.state is None or not self._opened:
             pane = None  # nothing can be said of it yet

@@ -12,6 +12,7 @@ import numpy as np
 
 from lantern.compile.view import View
 from lantern.engine.engine import Engine
+from lantern.engine.own_images import Resolver
 from lantern.film.film import Film, Means
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
@@ -22,17 +23,17 @@ from server.host.coarse import CoarsePictures
 from server.host.ladder import (
     Speed,
     first_whole_samples,
-    frame_size,
     loupe_region,
     next_samples,
-    within,
 )
 from server.host.mixing import Factors, Mixer
 from server.host.overlay import Overlay
+from server.host.own_look import PaneLook
 from server.host.shown import Frame, Region, Send, ShownPicture
+from server.host.sizing import FilmSize
 from server.protocol import frames
 from server.protocol.host import Picture
-from server.protocol.panes import LARGEST_SIDE, LOOK_FIELDS, OVERLAY_FIELDS, PaneState
+from server.protocol.panes import LOOK_FIELDS, OVERLAY_FIELDS, PaneState
 
 StartDenoiser = Callable[["Pane", Means, Quality, int, Region | None], None]
 LOOKED_AT = 8_000
@@ -47,14 +48,11 @@ times wider it is when any will do, as the one that is shown has become soft."""
 class Pane:
     """What one pane shows, from its first coarse picture to the settled one."""
 
-    def __init__(self, name: str, seat: int, engine: Engine, send: Send) -> None:
+    def __init__(self, name: str, seat: int, engine: Engine, send: Send, resolve: Resolver) -> None:
         self.name, self.seat, self.engine, self._send = name, seat, engine, send
         self.state: PaneState | None = None
         self.serial = self.revision = 0
-        self.most_pixels = LARGEST_SIDE**2
-        """Pixels that its film may have: the panes of a project share the memory for them."""
-        self.is_limited = False
-        """Whether the film has fewer pixels than the window asked for."""
+        self.size = FilmSize()
         self.film: Film | None = None
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
@@ -73,6 +71,7 @@ class Pane:
         self._denoise_speed = Speed(1e-6)
         self._overlay = Overlay(engine)
         self._mixer = Mixer()
+        self._look = PaneLook(resolve)
         self._developed: tuple[Developed, Factors] | None = None
         """The last whole picture of the film, and the factors of the light groups that it was developed with."""
         self._factors: Factors = ()
@@ -130,12 +129,7 @@ class Pane:
 
     def _frame_size(self) -> tuple[int, int]:
         assert self.state is not None
-        printed = self._scene.print
-        room = (self.state.width, self.state.height)
-        wanted = frame_size(room, (printed.width, printed.height), self.state.scale, LARGEST_SIDE)
-        size = within(wanted, self.most_pixels)
-        self.is_limited = size != wanted
-        return size
+        return self.size.of(self.state, self._scene)
 
     # Changes
 
@@ -143,12 +137,15 @@ class Pane:
         """Take over what the window wants to see here; starts anew only if samples no longer show it."""
         before, self.state = self.state, state
         self.serial = max(self.serial, state.serial)
+        self._look.take(state.look)
         if before is None or self.film is None:
             self.restart()
             return
         if before.camera != state.camera or before.way != state.way:
             self.restart()
             return
+        if before.scale != state.scale:
+            self.size.let_go()
         if self._frame_size() != (self.film.width, self.film.height):
             self._resize()
             return
@@ -201,7 +198,19 @@ class Pane:
         # What was shown must not be sent again under a new number.
         self.shown.forget()
         self._outgrown = False
+        self.size.let_go()
         self._begin()
+
+    def go_on(self, film: Film) -> None:
+        """Show a film of what is shown now, that was kept, and take more samples; it keeps its size until a change."""
+        self.shown.forget()
+        self._outgrown = False
+        self.film = film
+        self.size.keep(film)
+        self._begin()
+        self.done = film.samples
+        self.settled = film.is_done(self.wanted)
+        self._awaits_first = True
 
     def _resize(self) -> None:
         """Go on in another size; a picture that is worth it stays, scaled, until there is one as good."""
@@ -246,6 +255,8 @@ class Pane:
         """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
         if self.state is None or self.film is None or not self.is_seen:
             return False
+        if self._awaits_first and self.shown.picture is None:
+            return not self.denoising
         if (
             self.shown.picture is None
             or self.shown.in_a_hurry
@@ -284,6 +295,9 @@ class Pane:
         denoise = self._scene.proof.denoise and self.view.way.shows_light
         if self.done == 0 and not self._outgrown and self._coarse.wants_more(running):
             return self._step_coarse(denoise)
+        if self._awaits_first and self.shown.picture is None:
+            self.develop_full(denoise, start_denoiser)
+            return True
         if self.shown.may_be_sharpened:
             if self._rebalances and not self.denoising:
                 self.develop_full(denoise, start_denoiser)
@@ -346,6 +360,7 @@ class Pane:
         self._develop_again = self._rebalances = False
         self._factors = self.engine.factors()
         if not denoise:
+            self._awaits_first = False
             opaque = np.ones((self.film.height, self.film.width), np.float32)
             self._show_whole(Developed(self.engine.radiance(self.film), opaque), self.done, flags, self.region)
             return
@@ -406,8 +421,8 @@ class Pane:
         state = self.state
         clean = bool(self.shown.flags & frames.DENOISED)
         film = self.film if self.done > 0 else self._coarse.film
-        around = self.engine.surround(film, clean=clean, camera=self.camera)
-        return Frame(self.view, self._scene.look, size, self.revision, self.serial, around, state)
+        around = self._look.surround(self.engine, film, self.camera, clean=clean)
+        return Frame(self.view, self._look.look(self.engine), size, self.revision, self.serial, around, state)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
         """Make a picture the one that is shown; under a loupe only its region is new."""

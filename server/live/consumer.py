@@ -20,7 +20,7 @@ from server.live.sessions import sessions
 from server.live.snapshot import Snapshot
 from server.projects.actions import ApplyEdit, Redo, Undo
 from server.protocol import browser
-from server.protocol.takes import Take
+from server.protocol.takes import Reopen, Take
 from server.runtime import counters
 
 log = logging.getLogger(__name__)
@@ -128,13 +128,15 @@ class ViewportConsumer(AsyncWebsocketConsumer):
             case browser.UndoMessage() | browser.RedoMessage():
                 await self._commit(session, message)
             case browser.PaneMessage():
-                session.set_pane(self, message)
+                session.set_pane(self, message, self._person)
             case browser.ClosePane():
                 session.close_pane(self, message.pane)
             case browser.Run():
                 session.set_running(message.running)
             case Take():
                 session.take(self, message, self._person)
+            case Reopen():
+                session.reopen(self, message, self._person)
             case _:
                 session.ask(self, message)
 

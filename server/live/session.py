@@ -16,20 +16,22 @@ from typing import Any
 from django.conf import settings
 
 from lantern.scene.editing import files_in
-from server.errors import Refused
+from lantern.scene.model import FileRef
+from server.errors import Missing, Refused
 from server.live.cover import CoverKeeper
 from server.live.database import in_database
 from server.live.hosts import RenderHost, hosts
 from server.live.places import Places
 from server.live.seats import Seats, View
 from server.live.snapshot import Snapshot
-from server.live.taking import kept_take
+from server.live.taking import kept_take, new_film_file
 from server.projects import storage
 from server.projects.policy import Person
 from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import PaneState
-from server.protocol.takes import Still, Take
+from server.protocol.takes import HostQuestion, OpenFilm, Reopen, Still, Take
 from server.runtime import counters
+from server.takes.actions import film_path
 
 log = logging.getLogger(__name__)
 MOST_VAIN_STARTS = 4
@@ -170,16 +172,25 @@ class Session:
             self._to_host(in_hand)
             return
 
-        async def find_files() -> None:
+        self._find_files(
+            view, unknown, person, lambda paths: self._to_host(in_hand.model_copy(update={"paths": paths}))
+        )
+
+    def _find_files(
+        self, view: View, unknown: list[FileRef], person: Person, then: Callable[[host.Paths], None]
+    ) -> None:
+        """Find out where files of a person's lie, and go on; the view is told where they have no such file."""
+
+        async def find() -> None:
             try:
                 paths = await in_database(self.project_id, lambda: storage.paths_of(unknown, person))
             except Refused as error:
                 view.post(browser.RefusedMessage(message=str(error)))
                 return
             self._paths.update(paths)
-            self._to_host(in_hand.model_copy(update={"paths": paths}))
+            then(paths)
 
-        self._start(find_files())
+        self._start(find())
 
     def _start(self, work: Any) -> None:
         task = asyncio.ensure_future(work)
@@ -188,14 +199,24 @@ class Session:
 
     # What views ask of the host
 
-    def set_pane(self, view: View, state: PaneState) -> None:
-        """Take over what a view wants to see in one of its panes."""
+    def set_pane(self, view: View, state: PaneState, person: Person | None = None) -> None:
+        """Take over what a view wants to see in one of its panes; files that a look of its own names are `person`'s."""
         seat = self.seats.of(view)
         seat.panes[state.pane] = state
         seat.serial = max(seat.serial, state.serial)
         if state.visible:
             self._touch()
-        self._to_host(seat.pane_message(state))
+        own = [] if state.look is None else list(files_in(state.look.model_dump(mode="json")))
+        unknown = [file for file in own if file.sha256 not in self._paths]
+        if not unknown or person is None:
+            self._to_host(seat.pane_message(state))
+            return
+
+        def tell(paths: host.Paths) -> None:
+            if seat.panes.get(state.pane) is state:  # it may want to see something else by now
+                self._to_host(seat.pane_message(state).model_copy(update={"paths": paths}))
+
+        self._find_files(view, unknown, person, tell)
 
     def close_pane(self, view: View, pane: int) -> None:
         """A view has closed one of its panes."""
@@ -221,7 +242,7 @@ class Session:
         """Put a question about one of a view's panes to the host; the answer goes to the view that asked."""
         self._ask(view, question, view.post)
 
-    def _ask(self, view: View, question: questions.Question | Still, answering: Answering) -> None:
+    def _ask(self, view: View, question: questions.Question | HostQuestion, answering: Answering) -> None:
         self._question += 1
         self._questions[self._question] = view, answering
         pane = self.seats.of(view).host_id(question.pane)
@@ -230,11 +251,27 @@ class Session:
     def take(self, view: View, wanted: Take, person: Person) -> None:
         """Keep what a pane shows, with the document as it is now; the view is told when it is kept, or why not."""
         now = self._snapshot
+        film_to = new_film_file() if wanted.film else None
 
         def store(found: Any) -> None:
-            self._start(kept_take(view, wanted, person, now, found))
+            self._start(kept_take(view, wanted, person, now, found, film_to))
 
-        self._ask(view, Still(type="still", pane=wanted.pane, request=wanted.request), store)
+        asked_for = None if film_to is None else str(film_to)
+        self._ask(view, Still(pane=wanted.pane, film_to=asked_for, request=wanted.request), store)
+
+    def reopen(self, view: View, wanted: Reopen, person: Person) -> None:
+        """Go on with the film of a take in a pane; the view is told from how many samples, or why not."""
+
+        async def find() -> None:
+            try:
+                path = await in_database(self.project_id, lambda: film_path(person, self.project_id, wanted.take))
+            except (Refused, Missing) as error:
+                view.post(browser.RefusedMessage(message=str(error), request=wanted.request))
+                return
+            if self.seats.find(view) is not None:
+                self._ask(view, OpenFilm(pane=wanted.pane, path=path, request=wanted.request), view.post)
+
+        self._start(find())
 
     def set_printing(self, printing: bool) -> None:
         """Whether a print is being made on this machine: the proof makes room for it while nobody touches it."""

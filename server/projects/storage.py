@@ -43,7 +43,7 @@ def paths_of(references: Iterable[FileRef], reader: Person | None = None) -> dic
     found = StoredFile.objects.filter(sha256__in=names)
     if reader is not None and not getattr(reader, "is_superuser", False):
         found = found.filter(Q(is_public=True) | Q(readers=reader.pk)).distinct()
-    paths = {stored.sha256: _path(stored) for stored in found}
+    paths = {stored.sha256: path_of(stored) for stored in found}
     for digest, name in names.items():
         if digest not in paths:
             raise Refused(f"The file {name} is not stored here: upload it again.")
@@ -53,10 +53,11 @@ def paths_of(references: Iterable[FileRef], reader: Person | None = None) -> dic
 def known_paths(references: Iterable[FileRef]) -> dict[str, str]:
     """Paths of those files that are stored, by digest."""
     digests = {reference.sha256 for reference in references}
-    return {stored.sha256: _path(stored) for stored in StoredFile.objects.filter(sha256__in=digests)}
+    return {stored.sha256: path_of(stored) for stored in StoredFile.objects.filter(sha256__in=digests)}
 
 
-def _path(stored: StoredFile) -> str:
+def path_of(stored: StoredFile) -> str:
+    """Where a stored file lies on this machine."""
     return str(local_path(stored.file.storage, stored.file.name))
 
 

@@ -9,7 +9,7 @@ from server.errors import Refused
 from server.protocol.panes import PaneNumber, PaneState
 from server.protocol.parts import Label, Message, Number, Patch, Request
 from server.protocol.questions import Answer, Question
-from server.protocol.takes import Take, TakeKept
+from server.protocol.takes import FilmOpened, Reopen, Take, TakeKept
 
 LARGEST_MESSAGE = 2 << 20
 """Characters of a message from a browser."""
@@ -60,7 +60,7 @@ class RedoMessage(Message):
 
 
 FromBrowser = Annotated[
-    PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Take | Question,
+    PaneMessage | ClosePane | Run | Shown | Preview | Edit | UndoMessage | RedoMessage | Take | Reopen | Question,
     Field(discriminator="type"),
 ]
 _FROM_BROWSER: TypeAdapter[FromBrowser] = TypeAdapter(FromBrowser)
@@ -217,5 +217,6 @@ ToBrowser = (
     | ErrorMessage
     | Swatch
     | TakeKept
+    | FilmOpened
     | Answer
 )

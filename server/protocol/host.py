@@ -12,7 +12,7 @@ from server.protocol.browser import ErrorMessage, Opened, Problems, Scale, Statu
 from server.protocol.panes import PaneState
 from server.protocol.parts import Message, Number, Patch
 from server.protocol.questions import Answer, Question
-from server.protocol.takes import Still, StillFound
+from server.protocol.takes import HostAnswer, HostQuestion
 
 Paths = dict[str, str]
 """Where files lie, by SHA-256: of those that the message names for the first time."""
@@ -54,6 +54,8 @@ class PaneOfSeat(Message):
     seat: int
     state: PaneState
     budget: int | None
+    paths: Paths = Field(default_factory=dict)
+    """Of files that a look of its own names."""
 
     @property
     def name(self) -> str:
@@ -104,7 +106,7 @@ class Ask(Message):
     type: Literal["ask"] = "ask"
     number: int
     pane: str
-    question: Annotated[Question | Still, Field(discriminator="type")]
+    question: Annotated[Question | HostQuestion, Field(discriminator="type")]
 
 
 class Ping(Message):
@@ -184,7 +186,7 @@ class SwatchMade(Message):
 class Answered(Message):
     type: Literal["answered"] = "answered"
     number: int
-    answer: Annotated[Answer | StillFound, Field(discriminator="type")]
+    answer: Annotated[Answer | HostAnswer, Field(discriminator="type")]
 
 
 class Unfit(Message):

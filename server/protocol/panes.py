@@ -10,7 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 from lantern.assets.faults import Fault
 from lantern.compile.view import Way
 from lantern.scene.document import Camera
-from lantern.scene.look import EFFECTS
+from lantern.scene.look import EFFECTS, Look
 from lantern.scene.model import Key
 from server.protocol.parts import Message, Number, PartKey, Share
 
@@ -26,7 +26,7 @@ LARGEST_SIDE = 4096
 MOST_SELECTED = 200_000
 OVERLAY_FIELDS = ("selected", "wire", "focus_plane", "fault")
 """What of a pane's state is drawn over its picture, and may change without a sample being lost."""
-LOOK_FIELDS = ("before", "edge", "solo", "marks", "isolines")
+LOOK_FIELDS = ("look", "before", "edge", "solo", "marks", "isolines")
 """What of a pane's state changes how its picture is shown, and no sample."""
 EffectName = Annotated[str, AfterValidator(_known_effect)]
 PaneNumber = Annotated[int, Field(ge=0, lt=MOST_PANES, strict=True)]
@@ -63,6 +63,8 @@ class PaneState(Message):
     camera: Camera | None = None
     """A camera of the pane's own; the shot's when there is none."""
     under: Under = AS_IT_IS
+    look: Look | None = None
+    """A look of the pane's own; that of what it shows when there is none."""
     isolines: bool = False
     """Lines of equal light over a false colour."""
     before: bool = False

@@ -33,19 +33,32 @@ LONGEST_COMMENT, MOST_COMMENTS = 2000, 500
 
 @dataclass(frozen=True)
 class Still:
-    """The picture of a view as it is seen: PNG, and how far it had come."""
+    """The picture of a view as it is seen: PNG, how far it had come, and a file of its film, if that is kept too."""
 
     png: bytes
     samples: int
     noise: float | None
+    film: Path | None = None
 
 
 def take_for(person: Person, number: int) -> Take:
     """One take of a person's projects. Raises Missing."""
-    found = Take.objects.filter(pk=number, project__in=visible_projects(person)).select_related("picture").first()
+    found = (
+        Take.objects.filter(pk=number, project__in=visible_projects(person)).select_related("picture", "film").first()
+    )
     if found is None:
         raise Missing(f"There is no take {number} for you.")
     return found
+
+
+def film_path(person: Person, project: int, number: int) -> str:
+    """Where the film of a take of a project lies. Raises Missing for another's take, Refused for one without a film."""
+    take = take_for(person, number)
+    if take.project_id != project:
+        raise Missing(f"There is no take {number} in this project.")
+    if take.film is None:
+        raise Refused("The film of this take was not kept: its picture is computed anew.")
+    return storage.path_of(take.film)
 
 
 def document_of(take: Take) -> Scene:
@@ -77,6 +90,7 @@ class KeepTake:
             file.write(self.still.png)
             file.flush()
             reference = storage.keep(Path(file.name), "take.png", self.person)
+            film = None if self.still.film is None else storage.keep(self.still.film, "film.npz", self.person)
             return Take.objects.create(
                 project=project,
                 author=self.person,
@@ -84,6 +98,7 @@ class KeepTake:
                 scene=self.scene,
                 revision=self.revision,
                 picture=StoredFile.objects.get(sha256=reference.sha256),
+                film=None if film is None else StoredFile.objects.get(sha256=film.sha256),
                 thumbnail=_shrunk(image),
                 width=image.width,
                 height=image.height,

@@ -68,6 +68,12 @@ class TakeEntry(Schema):
     comments: list[CommentEntry]
     picture: str
     thumbnail: str
+    film_bytes: int | None
+    """What its film takes on disk, if that was kept."""
+
+    @staticmethod
+    def resolve_film_bytes(take: Take) -> int | None:
+        return take.film.size if take.film else None
 
     @staticmethod
     def resolve_author(take: Take) -> str:
@@ -91,7 +97,7 @@ class TakeEntry(Schema):
 def list_takes(request: HttpRequest, project_id: int) -> QuerySet[Take]:
     """The takes of a project, newest first."""
     takes = project_for(request.user, project_id).takes.defer("scene", "thumbnail")
-    return takes.select_related("author").prefetch_related("comments__author")
+    return takes.select_related("author", "film").prefetch_related("comments__author")
 
 
 @router.get("takes/{take_id}/picture")

@@ -23,6 +23,8 @@ class Take(models.Model):
     scene = DocumentField()
     revision = models.PositiveIntegerField()
     picture = models.ForeignKey(StoredFile, on_delete=models.PROTECT)  # PNG
+    film = models.ForeignKey(StoredFile, on_delete=models.PROTECT, null=True, related_name="films_of_takes")
+    """Its samples, as `lantern.engine.kept_film` writes them, if they were kept as well."""
     thumbnail = models.BinaryField()  # JPEG
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()

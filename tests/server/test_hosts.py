@@ -60,7 +60,7 @@ async def test_a_host_that_fails_or_hangs_is_replaced(people, project, bring_dow
 async def test_an_exception_in_the_denoiser_does_not_end_denoising():
     made = []
     denoiser = Denoiser(made.append)
-    pane = Pane("1.0", 1, Engine(1), lambda *said: None)
+    pane = Pane("1.0", 1, Engine(1), lambda *said: None, lambda reference: Path(reference.name))
     flat, plane = np.ones((8, 8, 3), np.float32), np.ones((8, 8), np.float32)
     wrong, right = Means(flat, plane, flat[:4], flat, plane, 1), Means(flat, plane, flat, flat, plane, 1)
     for means in (wrong, right):

@@ -16,12 +16,13 @@ from lantern.scene.look import EFFECTS, Look
 from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
+from lantern.scene.surroundings import Ground
 from server.host import pane
 from server.host import shown as shown_module
 from server.host.answers import answer
 from server.host.ladder import Speed, within
 from server.host.loop import FILM_BYTES, Host
-from server.protocol import cameras, frames, looks
+from server.protocol import cameras, frames, looks, takes
 from server.protocol import host as said
 from server.protocol.panes import PaneState
 
@@ -31,12 +32,16 @@ def sent():
     return []
 
 
+def no_file(reference):
+    raise FileNotFoundError(reference.name)
+
+
 def opened(sent, **proof):
     """A pane on an empty scene."""
     engine = Engine(1)
     scene = Scene()
     engine.open(scene.model_copy(update={"proof": scene.proof.model_copy(update=proof)}), None)
-    view = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)))
+    view = pane.Pane("1.0", 1, engine, lambda head, body: sent.append((head, body)), no_file)
     view.take_state(PaneState(pane=0, serial=0, width=320, height=200))
     return view, engine
 
@@ -166,6 +171,71 @@ def test_the_picture_is_seen_before_its_look_beside_it_and_with_one_effect_alone
     alone = view.displayed()
     assert (alone != after).any() and (alone != plain).any()
     assert engine.compile_counts is not None and view.done == 4, "and no sample is lost"
+
+
+def test_a_look_of_its_own_is_seen_in_one_pane_and_kept_with_its_picture(shown, sent):
+    view, engine = shown
+    plain = view.displayed()
+    own = Look(exposure=Look().exposure + 1)
+    state_of(view, look=own)
+    brighter = view.displayed()
+    assert brighter.mean() > plain.mean() + 5 and view.done == 4, "and no sample is lost"
+    assert view.values_at(0.5, 0.5)["display"] != list(plain[100, 160])
+    expose(view, engine, -3.0)
+    assert (view.displayed() == brighter).all(), "the look of the document is another pane's business"
+    found = answer(takes.Still(pane=0, request="one"), engine, view, no_file)
+    assert found.look["exposure"] == own.exposure
+    gone = Look.model_validate({"table": {"enabled": True, "file": {"sha256": "0" * 64, "name": "gone.cube"}}})
+    state_of(view, look=gone)
+    assert (view.displayed() == plain).all(), "a file that is not there leaves out what it is for"
+    state_of(view, look=None)
+    assert view.displayed().mean() < plain.mean()
+
+
+def settle(view):
+    while not view.settled:
+        view.step(True, lambda *_: None)
+    return view.film
+
+
+def test_a_kept_film_goes_on_as_if_it_had_never_been_away(shown, sent, tmp_path):
+    view, engine = shown
+    path = str(tmp_path / "film.npz")
+    kept = answer(takes.Still(pane=0, request="one", film_to=path), engine, view, no_file)
+    assert kept.problem == "" and view.done == 4
+    expose(view, engine, 3.0)
+    looked_like = view.displayed()
+    proof = engine.scene.proof.model_copy(update={"samples": 8})
+    edited(view, engine, proof=proof)
+    whole = settle(view).rows.copy()
+    state_of(view, width=480, height=300)
+    assert view.film.width == 480 and view.done == 0
+
+    opened = answer(takes.OpenFilm(pane=0, request="two", path=path), engine, view, no_file)
+    assert (opened.problem, opened.samples) == ("", 4) and view.film.width == 320, "its size is that of its samples"
+    view.step(True, lambda *_: None)
+    assert (view.displayed() == looked_like).all(), "the look is that of now"
+    again = settle(view).rows
+    assert all((again[name] == whole[name]).all() for name in again.dtype.names), "and every sample is the same"
+
+    edited(view, engine, materials={"own": Material(name="Own")}, ground=Ground(reflection=0.5))
+    assert view.film.width == 480, "what is shown has changed: it fills the window again"
+    refused = answer(takes.OpenFilm(pane=0, request="three", path=path), engine, view, no_file)
+    assert "differs" in refused.problem and view.film.width == 480
+    broken = tmp_path / "broken.npz"
+    broken.write_bytes(b"nothing")
+    assert (
+        "cannot be read"
+        in answer(takes.OpenFilm(pane=0, request="four", path=str(broken)), engine, view, no_file).problem
+    )
+    state_of(view, way=Way.CLAY)
+    assert "Only a proof" in answer(takes.OpenFilm(pane=0, request="five", path=path), engine, view, no_file).problem
+
+
+def edited(view, engine, **sections):
+    before = engine.scene
+    change = engine.apply(before.model_copy(update=sections), None)
+    view.take_document(before, change.restarts, 3, 2)
 
 
 def test_clipping_is_marked_in_the_picture_alone(shown, sent):
@@ -415,16 +485,16 @@ def test_all_panes_share_the_memory_for_films(shown):
     width, height = within((3000, 2000), 60_000)
     assert 59_000 < width * height <= 60_000 and width / height == pytest.approx(1.5, rel=0.01)
     view, _ = shown
-    assert not view.is_limited
-    view.most_pixels = 20_000
+    assert not view.size.is_limited
+    view.size.most_pixels = 20_000
     view.take_state(view.state)
-    assert view.film.width * view.film.height <= 20_000 and view.is_limited
+    assert view.film.width * view.film.height <= 20_000 and view.size.is_limited
 
     host = Host(io.BytesIO(), io.BytesIO())
     for seat in (1, 2, 3):
         state = PaneState(pane=0, serial=0, width=100, height=50)
         host._handle(said.PaneOfSeat(seat=seat, state=state, budget=None))
     a_pixel = film_bytes(1, 1, groups=2)
-    assert {pane.most_pixels for pane in host._panes.values()} == {FILM_BYTES // a_pixel // 3}
+    assert {pane.size.most_pixels for pane in host._panes.values()} == {FILM_BYTES // a_pixel // 3}
     host._handle(said.Drop(pane="3.0"))
-    assert {pane.most_pixels for pane in host._panes.values()} == {FILM_BYTES // a_pixel // 2}
+    assert {pane.size.most_pixels for pane in host._panes.values()} == {FILM_BYTES // a_pixel // 2}

@@ -3,10 +3,14 @@
 import base64
 import io
 import json
+from datetime import timedelta
+from pathlib import Path
 
 import numpy as np
 import pytest
 from channels.db import database_sync_to_async
+from django.conf import settings
+from django.utils import timezone
 from PIL import Image
 from pypdf import PdfReader
 
@@ -18,7 +22,7 @@ from server.errors import Missing, Refused
 from server.projects.actions import ApplyEdit
 from server.projects.keeping import DuplicateProject
 from server.projects.models import StoredFile
-from server.takes.actions import ChangeTake, KeepTake, RemoveTake, SayOfTake, Still
+from server.takes.actions import ChangeTake, KeepTake, RemoveTake, SayOfTake, Still, film_path
 from server.takes.comparing import compared, difference, to_restore
 from server.takes.marks import Mark
 from server.takes.models import Take
@@ -60,6 +64,50 @@ async def test_a_take_is_the_picture_and_the_camera_that_are_seen(people, projec
     assert image.size == (take.width, take.height) and np.asarray(image.convert("RGB")).std() > 1
     assert take.samples >= 1 and take.note == "from the side" and take.revision == project.revision
     assert read_scene(take.scene).camera.position == (1.0, -14.0, 5.0)
+
+
+async def test_a_take_with_its_film_goes_on_from_the_samples_that_it_had(people, project):
+    socket = await joined(people, project)
+    try:
+        await look(socket)
+        await until(socket, is_frame(samples=8))
+        await socket.send_json_to({"type": "take", "pane": 0, "request": "film", "film": True})
+        kept = await until(socket, is_type("take_kept"))
+        assert kept["problem"] == ""
+        await socket.send_json_to({"type": "take", "pane": 0, "request": "plain"})
+        plain = await until(socket, is_type("take_kept"))
+        await socket.send_json_to({"type": "reopen", "pane": 0, "take": kept["take"], "request": "again"})
+        opened = await until(socket, is_type("film_opened"))
+        assert opened["problem"] == "" and opened["samples"] >= 1
+        goes_on = await until(socket, is_frame(samples=opened["samples"]))
+        assert goes_on
+        await socket.send_json_to({"type": "reopen", "pane": 0, "take": plain["take"], "request": "none"})
+        said = await until(socket, is_type("refused"))
+        assert "not kept" in said["message"]
+        take = await database_sync_to_async(Take.objects.select_related("film").get)(pk=kept["take"])
+    finally:
+        await leave(socket)
+    assert take.film.size > 100_000
+    assert not list(settings.READING_FOLDER.glob("*/film.npz")), "nothing is left of the way"
+
+
+def test_a_film_is_of_its_own_project_and_stays_as_long_as_its_take(people, project, tmp_path):
+    owner = people["owner"]
+    (tmp_path / "film.npz").write_bytes(b"film")
+    still = Still(picture(90), 16, 0.02, tmp_path / "film.npz")
+    take = KeepTake(owner, project.pk, project.scene, project.revision, still, "r").execute()
+    assert Path(film_path(owner, project.pk, take.pk)).read_bytes() == b"film"
+    with pytest.raises(Missing, match="no take"):
+        film_path(people["stranger"], project.pk, take.pk)
+    with pytest.raises(Missing, match="in this project"):
+        film_path(owner, project.pk + 1, take.pk)
+    StoredFile.objects.update(created=timezone.now() - timedelta(days=3))
+    collect_files()
+    assert Path(film_path(owner, project.pk, take.pk)).is_file()
+    digest = take.film.sha256
+    RemoveTake(owner, take.pk).execute()
+    collect_files()
+    assert not StoredFile.objects.filter(sha256=digest).exists()
 
 
 async def test_before_there_is_a_picture_nothing_is_kept_and_that_is_said(people, project):

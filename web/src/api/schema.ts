@@ -8052,6 +8052,8 @@ export interface components {
             picture: string;
             /** Thumbnail */
             thumbnail: string;
+            /** Film Bytes */
+            film_bytes: number | null;
         };
         /**
          * TakeChange
@@ -9618,6 +9620,8 @@ export interface components {
              *     }
              */
             under: components["schemas"]["Under"];
+            /** @default null */
+            look: components["schemas"]["Look"] | null;
             /**
              * Isolines
              * @default false
@@ -9889,6 +9893,23 @@ export interface components {
             parts: string[];
         };
         /**
+         * Reopen
+         * @description Go on with the film of a take in a pane that shows the same again.
+         */
+        Reopen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "reopen";
+            /** Pane */
+            pane: number;
+            /** Take */
+            take: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * RewriteVariant
          * @description Asks for the patch that takes what was changed under a variant into it, or into all of its group.
          */
@@ -10156,6 +10177,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Film
+             * @default false
+             */
+            film: boolean;
             /** Request */
             request: string;
         };
@@ -10455,7 +10481,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["MakeTurntable"] | components["schemas"]["MakeExploded"] | components["schemas"]["MakeTravel"] | components["schemas"]["MakeDay"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Reopen"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["MakeTurntable"] | components["schemas"]["MakeExploded"] | components["schemas"]["MakeTravel"] | components["schemas"]["MakeDay"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
         /** BoundsFound */
         BoundsFound: {
             /**
@@ -10655,6 +10681,30 @@ export interface components {
              * @default false
              */
             later: boolean;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /**
+         * FilmOpened
+         * @description How many samples the pane goes on from, or why it does not.
+         */
+        FilmOpened: {
+            /**
+             * Type
+             * @default film_opened
+             * @constant
+             */
+            type: "film_opened";
+            /** Asked */
+            asked: string;
+            /**
+             * Samples
+             * @default 0
+             */
+            samples: number;
             /**
              * Problem
              * @default
@@ -11300,7 +11350,7 @@ export interface components {
         };
         /**
          * TakeKept
-         * @description It is kept, by this number.
+         * @description It is kept, by this number; and why its film is not, if it was to be.
          */
         TakeKept: {
             /**
@@ -11313,6 +11363,11 @@ export interface components {
             asked: string;
             /** Take */
             take: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * TexturePicture
@@ -11386,7 +11441,7 @@ export interface components {
              */
             problem: string | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"] | components["schemas"]["FidelityFound"] | components["schemas"]["BrandRefused"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["FilmOpened"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"] | components["schemas"]["FidelityFound"] | components["schemas"]["BrandRefused"];
         /**
          * Around
          * @description From where a slide is seen, beside from its shot.

@@ -4,7 +4,8 @@ import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { ArrowLeftRight, Columns2, ImageDown } from "lucide-react";
-import type { Scene } from "../api/types";
+import { useLooks } from "../api/queries";
+import type { LookEntry, Scene } from "../api/types";
 import { Section } from "../controls/Section";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { inOrder } from "../store/order";
@@ -13,6 +14,9 @@ import { captioned } from "./captioned";
 import { useStanding } from "./standing";
 
 type Under = NonNullable<Pane["under"]>;
+const NO_LOOKS: LookEntry[] = [];
+/** The choice that keeps the document's look of that moment. */
+const HELD = "held";
 const NOTHING: Under = { edition: null, shot: null, conditions: null };
 
 /** What can be another one beside, by the field of what a pane shows: its word, and entries by key. */
@@ -40,10 +44,13 @@ function another(scene: Scene, besides: readonly Under[]): Under {
   return NOTHING;
 }
 
-const said = (scene: Scene, what: Under) =>
-  kinds(scene)
-    .flatMap(([field, , entries]) => entries.find(([key]) => key === what[field])?.[1].name ?? [])
-    .join(", ") || "As it is";
+const said = (scene: Scene, { under, look }: Pane) =>
+  [
+    ...kinds(scene).flatMap(
+      ([field, , entries]) => entries.find(([key]) => key === under?.[field])?.[1].name ?? [],
+    ),
+    ...(look ? [look.name] : []),
+  ].join(", ") || "As it is";
 
 export function PairSection() {
   const workspace = useWorkspace();
@@ -56,7 +63,7 @@ export function PairSection() {
   const save = () => {
     const ids = panes.map((_, number) => idOf(number as PaneNumber, "picture"));
     const onNow = on ? scene.editions[on]!.name : "As it is";
-    captioned("pair.png", ids, [onNow, ...besides.map((under) => said(scene, under))]);
+    captioned("pair.png", ids, [onNow, ...panes.slice(1).map((pane) => said(scene, pane))]);
   };
   return (
     <Section title="Pair">
@@ -133,6 +140,7 @@ function Beside({ number, name, under, on }: BesideProps) {
             ))}
           </TextField>
         ))}
+      <LookOf number={number} name={name} />
       <Box sx={{ display: "flex", gap: 0.5 }}>
         <Button
           size="small"
@@ -153,5 +161,36 @@ function Beside({ number, name, under, on }: BesideProps) {
         </Button>
       </Box>
     </Box>
+  );
+}
+
+/** A look of its own for one pane: one of the shelf, or that of now, which stays while the document's is changed. */
+function LookOf({ number, name }: { number: PaneNumber; name: string }) {
+  const workspace = useWorkspace();
+  const { data: shelf = NO_LOOKS } = useLooks();
+  const own = useSlice((s) => s.panes[number]?.look ?? null);
+  const now = useScene((s) => s.look);
+  const choose = (key: string) => {
+    const entry = shelf.find((each) => each.key === key);
+    const kept = { name: "The look as it was", look: now };
+    workspace.setPane(number, { look: key === HELD ? kept : (entry ?? null) });
+  };
+  const chosen = shelf.find((each) => each.look === own?.look)?.key;
+  return (
+    <TextField
+      select
+      size="small"
+      label={`Look ${name.toLowerCase()}`}
+      value={own ? (chosen ?? HELD) : ""}
+      onChange={({ target }) => choose(target.value)}
+    >
+      <MenuItem value="">As it is</MenuItem>
+      <MenuItem value={HELD}>As it is now, held</MenuItem>
+      {shelf.map((entry) => (
+        <MenuItem key={entry.key} value={entry.key}>
+          {entry.name}
+        </MenuItem>
+      ))}
+    </TextField>
   );
 }

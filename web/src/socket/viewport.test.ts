@@ -60,6 +60,7 @@ describe("ViewportSocket", () => {
     isolines: false,
     before: false,
     edge: null,
+    look: null,
     solo: null,
     marks: "none" as const,
     focus_plane: false,

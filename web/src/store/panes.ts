@@ -1,5 +1,5 @@
 /** The panes of a window: the shot, and beside it a free one, or up to three under something else. Pure functions. */
-import type { Camera, Status } from "../api/types";
+import type { Camera, Look, Status } from "../api/types";
 import type { Frame } from "../socket/frame";
 import type { Fault, Loupe, PaneMessage, Scale, Way } from "../socket/panes";
 
@@ -27,6 +27,8 @@ export interface Pane {
   camera: Camera | null;
   /** What it shows the document under, of a pair; null is the document as it is. */
   under: PaneMessage["under"] | null;
+  /** A look of its own, with its name on the shelf; null is that of what it shows. */
+  look: { name: string; look: Look } | null;
   loupe: Loupe | null;
   magnifier: Magnifier | null;
   frame: Frame | null;
@@ -60,6 +62,7 @@ export const newPane = (camera: Camera | null): Pane => ({
   fault: null,
   camera,
   under: null,
+  look: null,
   loupe: null,
   magnifier: null,
   frame: null,
@@ -95,6 +98,7 @@ export function paneMessage(
     fault,
     camera,
     under,
+    look: pane.look?.look ?? null,
     isolines,
     before,
     edge,

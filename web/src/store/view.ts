@@ -39,8 +39,10 @@ export interface Turning {
   horizon: "level" | "free";
 }
 
-/** None; the sheet; a take by its number; two takes. */
-export type TakesShown = null | "sheet" | number | readonly [number, number];
+/** How many takes are compared at once. */
+export const MOST_COMPARED = 4;
+/** None; the sheet; a take by its number; several, two at least, against the first of them. */
+export type TakesShown = null | "sheet" | number | readonly number[];
 
 /** From (x, y) to (x, y), in shares of the picture's width and height. */
 export type DrawnLine = [number, number, number, number];

@@ -104,7 +104,8 @@ type HostQuestion =
   | MotionQuestion
   | VariantQuestion
   | FidelityQuestion
-  | "take";
+  | "take"
+  | "reopen";
 
 /** The part that a path of a patch adds, if it adds one. */
 const partOf = (path: string) => /^\/parts\/([^/]+)$/.exec(path)?.[1] ?? [];

@@ -1,4 +1,4 @@
-/** Two takes against each other: in the picture by one of several ways, and in words, each difference to be taken over. */
+/** Takes against the first of them: in the picture by one of several ways, and in words, each difference to be taken over. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
@@ -14,6 +14,7 @@ import { hourOf } from "./keeping";
 import { Over, SMALL } from "./Over";
 import { TwoPictures, type Way } from "./TwoPictures";
 
+const TITLES: Record<number, string> = { 3: "Three takes", 4: "Four takes" };
 const WAYS: Record<Way, string> = {
   beside: "Side by side",
   wipe: "Wipe",
@@ -23,15 +24,38 @@ const WAYS: Record<Way, string> = {
   perceptual: "Difference as it is seen",
 };
 
-export function Beside({ first, second }: { first: TakeEntry; second: TakeEntry }) {
+/** Two at least. */
+export type Several = readonly [TakeEntry, TakeEntry, ...TakeEntry[]];
+
+export function Beside({ takes }: { takes: Several }) {
   const workspace = useWorkspace();
+  const [first, ...others] = takes;
+  /** Which of the others the first is held against; side by side all are seen. */
+  const [against, setAgainst] = useState(0);
+  const second = others[against] ?? takes[1];
+  const swapped = takes.map((take) => (take === first ? second : take === second ? first : take));
   const [way, setWay] = useState<Way>("beside");
   return (
     <Over
-      title="Two takes"
+      title={TITLES[takes.length] ?? "Two takes"}
       isOfSheet
       actions={
         <>
+          {others.length > 1 && (
+            <Select
+              size="small"
+              value={against}
+              onChange={(event) => setAgainst(event.target.value)}
+              inputProps={{ "aria-label": "Held against the first" }}
+              sx={SMALL}
+            >
+              {others.map((take, place) => (
+                <MenuItem key={take.id} value={place}>
+                  {hourOf(first.created)} → {hourOf(take.created)} {take.shown}
+                </MenuItem>
+              ))}
+            </Select>
+          )}
           <Select
             size="small"
             value={way}
@@ -48,7 +72,7 @@ export function Beside({ first, second }: { first: TakeEntry; second: TakeEntry 
           <Button
             size="small"
             startIcon={<ArrowLeftRight size={14} />}
-            onClick={() => workspace.set({ takes: [second.id, first.id] })}
+            onClick={() => workspace.set({ takes: swapped.map(({ id }) => id) })}
           >
             Swap
           </Button>
@@ -56,7 +80,7 @@ export function Beside({ first, second }: { first: TakeEntry; second: TakeEntry 
       }
     >
       <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
-        <TwoPictures first={first} second={second} way={way} />
+        <TwoPictures takes={takes} second={second} way={way} />
         <InWords first={first} second={second} />
       </Box>
     </Over>

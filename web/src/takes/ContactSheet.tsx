@@ -1,4 +1,4 @@
-/** The contact sheet: takes by time or board; found by words and stars; two chosen are compared; printed as PDF. */
+/** The contact sheet: takes by time or board; found by words and stars; up to four chosen are compared; printed as PDF. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
@@ -11,11 +11,13 @@ import { type DragEvent, useState } from "react";
 import { takes as kept } from "../api/takes";
 import type { TakeEntry } from "../api/types";
 import { useWorkspace } from "../store/context";
+import { MOST_COMPARED } from "../store/view";
 import { useTakeChange } from "./keeping";
 import { Over, SMALL } from "./Over";
 import { TakeCard } from "./TakeCard";
 import { NO_BOARD, type Wanted, walls } from "./walls";
 
+const NUMBERS: Record<number, string> = { 3: "three", 4: "four" };
 const ALL: Wanted = { words: "", stars: 0, by: "time" };
 
 export function ContactSheet({ takes }: { takes: TakeEntry[] }) {
@@ -28,8 +30,9 @@ export function ContactSheet({ takes }: { takes: TakeEntry[] }) {
     kept.change(id, { board }),
   );
   const choose = (id: number) =>
-    setChosen((now) => (now.includes(id) ? now.filter((each) => each !== id) : [...now, id].slice(-2)));
-  const [first, second] = chosen;
+    setChosen((now) =>
+      now.includes(id) ? now.filter((each) => each !== id) : [...now, id].slice(-MOST_COMPARED),
+    );
   const print = async () => {
     try {
       await kept.sheet(workspace.getState().project, shown);
@@ -46,10 +49,10 @@ export function ContactSheet({ takes }: { takes: TakeEntry[] }) {
           <Button
             size="small"
             variant="contained"
-            disabled={first === undefined || second === undefined}
-            onClick={() => workspace.set({ takes: [first!, second!] })}
+            disabled={chosen.length < 2}
+            onClick={() => workspace.set({ takes: chosen })}
           >
-            Compare two
+            Compare {NUMBERS[chosen.length] ?? "two"}
           </Button>
           <Button size="small" variant="outlined" disabled={shown.length === 0} onClick={() => void print()}>
             Save as PDF

@@ -31,6 +31,7 @@ export function Said({ take }: { take: TakeEntry }) {
       <Stars value={take.stars} onChange={(stars) => said.mutate({ stars })} />
       <Typography variant="caption" color="textSecondary" component="p" sx={{ mb: 1 }}>
         {take.width} × {take.height}, {take.samples} samples{noise}
+        {take.film_bytes && `, with its film (${Math.ceil(take.film_bytes / 1e6)} MB)`}
         {take.author && `, kept by ${take.author}`}
       </Typography>
       <Line label="Note" value={take.note} many onChange={(note) => said.mutate({ note })} />
@@ -43,7 +44,7 @@ export function Said({ take }: { take: TakeEntry }) {
       <Typography component="h3" variant="body2" sx={{ fontWeight: 600, mt: 1.5, mb: 0.5 }}>
         Make it as it was
       </Typography>
-      <Button fullWidth size="small" variant="contained" onClick={() => void restore(workspace, take.id)}>
+      <Button fullWidth size="small" variant="contained" onClick={() => void restore(workspace, take)}>
         Restore everything
       </Button>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, mt: 0.5 }}>
@@ -53,7 +54,7 @@ export function Said({ take }: { take: TakeEntry }) {
             size="small"
             variant="outlined"
             aria-label={`${word} as in this take`}
-            onClick={() => void restore(workspace, take.id, [area])}
+            onClick={() => void restore(workspace, take, [area])}
           >
             {word}
           </Button>

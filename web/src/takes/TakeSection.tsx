@@ -1,7 +1,7 @@
 /** Takes in the drawer: keeping the picture as it is, and the way to the contact sheet. */
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { Camera, LayoutGrid } from "lucide-react";
+import { Camera, Film, LayoutGrid } from "lucide-react";
 import { Section } from "../controls/Section";
 import { useWorkspace } from "../store/context";
 import { keepTake, useTakesHere } from "./keeping";
@@ -11,7 +11,7 @@ export function TakeSection() {
   const takes = useTakesHere();
   return (
     <Section title="Takes">
-      <Box sx={{ display: "flex", gap: 0.75 }}>
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.75 }}>
         <Button
           size="small"
           variant="outlined"
@@ -29,6 +29,15 @@ export function TakeSection() {
           sx={{ flex: 1 }}
         >
           Sheet ({takes.length})
+        </Button>
+        <Button
+          fullWidth
+          size="small"
+          startIcon={<Film size={15} />}
+          title="Its samples are kept as well: restored, it goes on from there, with another look or other light if wanted"
+          onClick={() => void keepTake(workspace, "kept", true)}
+        >
+          Keep a take with its film
         </Button>
       </Box>
     </Section>

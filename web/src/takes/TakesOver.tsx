@@ -19,9 +19,9 @@ function Shown({ shown }: { shown: NonNullable<TakesShown> }) {
     const take = found(shown);
     return take ? <OneTake key={take.id} take={take} /> : <ContactSheet takes={takes} />;
   }
-  const [first, second] = [found(shown[0]), found(shown[1])];
+  const [first, second, ...others] = shown.flatMap((id) => found(id) ?? []);
   return first && second ? (
-    <Beside key={shown.join()} first={first} second={second} />
+    <Beside key={shown.join()} takes={[first, second, ...others]} />
   ) : (
     <ContactSheet takes={takes} />
   );

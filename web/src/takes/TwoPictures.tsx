@@ -1,4 +1,4 @@
-/** The pictures of two takes: beside each other, one over the other, in turns, or as a map of their difference. */
+/** The pictures of takes: all beside each other, or of two one over the other, in turns, or as a map of their difference. */
 import Box from "@mui/material/Box";
 import Slider from "@mui/material/Slider";
 import Typography from "@mui/material/Typography";
@@ -20,7 +20,15 @@ interface Window {
 }
 const WHOLE: Window = { times: 1, x: 0, y: 0 };
 
-export function TwoPictures({ first, second, way }: { first: TakeEntry; second: TakeEntry; way: Way }) {
+interface Props {
+  takes: readonly [TakeEntry, TakeEntry, ...TakeEntry[]];
+  /** That which the first is held against. */
+  second: TakeEntry;
+  way: Way;
+}
+
+export function TwoPictures({ takes, second, way }: Props) {
+  const [first] = takes;
   const [window, setWindow] = useState(WHOLE);
   const onWheel = (event: WheelEvent) =>
     setWindow((now) => {
@@ -44,14 +52,17 @@ export function TwoPictures({ first, second, way }: { first: TakeEntry; second: 
           sx={{
             flex: 1,
             minHeight: 0,
-            display: "flex",
-            // Wide ones are larger one above the other.
-            flexDirection: first.width > first.height ? "column" : "row",
+            display: "grid",
+            // Two wide ones are larger one above the other.
+            gridTemplateColumns:
+              takes.length > 2 ? "1fr 1fr" : first.width > first.height ? "1fr" : "1fr 1fr",
+            gridAutoRows: "minmax(0, 1fr)",
             gap: 1,
           }}
         >
-          <Framed {...shown} layers={[{ take: first }]} />
-          <Framed {...shown} layers={[{ take: second }]} />
+          {takes.map((take) => (
+            <Framed key={take.id} {...shown} layers={[{ take }]} />
+          ))}
         </Box>
       ) : way === "wipe" ? (
         <Wipe {...shown} first={first} second={second} />
