@@ -66,7 +66,7 @@ class Copier:
         return fresh
 
     def _added(self, section: str, key: str, one: Placed | Decal, changes: Mapping[str, Any]) -> dict[str, Any]:
-        stem, count = _numbered(one.name)
+        stem, count = numbered(one.name)
         while f"{stem} {count}" in self._names or count == 1:
             count += 1
         name = f"{stem} {count}"[:200]
@@ -76,7 +76,7 @@ class Copier:
         return {"op": "add", "path": f"/{section}/{key}", "value": value}
 
 
-def _numbered(name: str) -> tuple[str, int]:
+def numbered(name: str) -> tuple[str, int]:
     """("Bead", 3) of "Bead 3"."""
     found = re.fullmatch(r"(.*\S) (\d{1,6})", name)
     return (found[1], int(found[2])) if found else (name, 1)

@@ -123,6 +123,11 @@ def _index(container: list[Any], step: str, path: str, room: int = 0) -> int:
     return int(step)
 
 
+def pointer(*steps: str) -> str:
+    """The path of a place, by the keys on the way."""
+    return "".join(f"/{_escaped(step)}" for step in steps)
+
+
 def steps_of(path: str) -> list[str]:
     """The steps of a JSON Pointer (RFC 6901) that begins with a slash."""
     return [step.replace("~1", "/").replace("~0", "~") for step in path.split("/")[1:]]

@@ -11,6 +11,7 @@ from lantern.scene.document import Scene
 from lantern.scene.making import Made
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
+from lantern.scene.worn_apart import edition_worn
 from server.host.look_answers import data_address
 from server.host.pane import Pane
 from server.protocol import variants as asked_of_variants
@@ -35,6 +36,8 @@ def variant_made(question: asked_of_variants.VariantQuestion, scene: Scene) -> M
         case asked_of_variants.KeepEdition():
             return variants.kept_edition(scene)
         case asked_of_variants.TakeEdition():
+            if question.copies:
+                return edition_worn(scene, question.edition, [key for key in question.copies if key in scene.parts])
             return variants.edition_taken(scene, question.edition)
     return None
 

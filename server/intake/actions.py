@@ -10,10 +10,12 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from lantern.assets.swapping import matched_by_hand
+from lantern.scene.asset_variants import assets_as_variants
 from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError, read_scene
+from lantern.scene.variants import VariantError
 from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
@@ -100,11 +102,13 @@ class TakeOffer:
 
     `matches` are keys of parts that are gone by those of new ones that take their places. Raises Refused when the
     upload is none, when the project has changed meanwhile and it no longer fits, or for parts that cannot be matched.
+    `as_variant` has an asset that was to be added stand where the others do, as a variant of them.
     """
 
     person: Person
     upload_id: int
     matches: Mapping[str, str] = field(default_factory=dict)
+    as_variant: bool = False
 
     def execute(self) -> Upload:
         upload = upload_for(self.person, self.upload_id)
@@ -118,8 +122,19 @@ class TakeOffer:
             patch = upload.offer["patch"]
             if self.matches:
                 patch = self._rematched(project.document(), patch)
+            if self.as_variant and upload.joins:
+                label = f"{upload.file_name} as a variant"[:200]
+                patch = self._varied(project.document(), patch, Path(upload.file_name).stem)
             ApplyEdit(self.person, project.pk, patch, label).execute()
         return upload
+
+    def _varied(self, scene: Scene, patch: Patch, name: str) -> Patch:
+        """The patch by which an added asset is a variant of those before it."""
+        try:
+            after = read_scene(apply_patch(scene.plain(), patch)[0])
+            return difference(scene.plain(), assets_as_variants(scene, after, name).plain())
+        except (SceneError, VariantError) as error:
+            raise Refused(f"It cannot be a variant: {error}") from error
 
     def _rematched(self, scene: Scene, patch: Patch) -> Patch:
         """The patch with what was matched by hand."""

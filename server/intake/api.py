@@ -21,9 +21,12 @@ class SwapOffer(Schema):
 
 
 class Matching(Schema):
-    """Keys of parts that are gone, by those of the new parts that take their places."""
+    """How an offer is taken."""
 
     matches: dict[str, str] = Field(default_factory=dict)
+    """Keys of parts that are gone, by those of the new parts that take their places."""
+    as_variant: bool = False
+    """Whether an asset that is added stands where the others do, as a variant of them."""
 
 
 class UploadState(Schema):
@@ -63,7 +66,8 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> Upload:
 @router.post("uploads/{upload_id}/take", response=UploadState)
 def take_offer(request: HttpRequest, upload_id: int, matching: Matching | None = None) -> Upload:
     """Take a newer version of an asset into its project: one step of undo."""
-    return TakeOffer(request.user, upload_id, matching.matches if matching else {}).execute()
+    said = matching or Matching()
+    return TakeOffer(request.user, upload_id, said.matches, said.as_variant).execute()
 
 
 @router.post("intake/{kind}", response=UploadState)

@@ -3,10 +3,12 @@
 In: JSON of a question, which names itself. Out: the typed question, the answer. Part of `questions`.
 """
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from lantern.scene.model import Key
-from server.protocol.panes import PaneNumber
+from server.protocol.panes import MOST_SELECTED, PaneNumber
 from server.protocol.parts import Message, Request
 
 
@@ -55,11 +57,12 @@ class KeepEdition(Message):
 
 
 class TakeEdition(Message):
-    """Asks for the patch to an edition."""
+    """Asks for the patch to an edition; worn by copies alone, if some are named."""
 
     type: Literal["take_edition"]
     pane: PaneNumber
     edition: Key
+    copies: Annotated[tuple[Key, ...], Field(max_length=MOST_SELECTED)] = ()
     request: Request
 
 

@@ -2,6 +2,7 @@
 
 import pytest
 
+from lantern.scene.arranging import Duplicate, arranged
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.editing import files_in
 from lantern.scene.editions import Exclusion
@@ -24,6 +25,7 @@ from lantern.scene.variants import (
     taken,
     words_of,
 )
+from lantern.scene.worn_apart import edition_worn
 
 
 def after(scene, made):
@@ -154,6 +156,50 @@ def test_editions_are_choices_of_all_groups_and_say_when_they_are_on():
     assert edition_on(changed) is None, "something under it was changed"
     with pytest.raises(VariantError, match="No variant is on"):
         kept_edition(Scene())
+
+
+def with_copies():
+    """A lantern, three editions' worth of variants, and a copy of it in a group of its own."""
+    scene = with_straps()
+    scene = after(scene, kept_edition(scene, "Steel & Ink"))
+    scene = after(scene, taken(scene, {"group-1": "variant-1", "group-2": "variant-1"}))
+    operation = Duplicate(kind="duplicate", parts=("base", "strap"), count=1, step=(1, 0, 0))
+    boxes = dict.fromkeys(scene.parts, ((-0.1, -0.1, -0.1), (0.1, 0.1, 0.1)))
+    scene = after(scene, arranged(scene, operation, boxes))
+    return scene, tuple(key for key in scene.parts if key not in ("base", "strap"))
+
+
+def test_copies_wear_an_edition_of_their_own_and_keep_it():
+    scene, copies = with_copies()
+    dressed = after(scene, edition_worn(scene, "edition-1", copies))
+    worn = {part.name: (part.material, part.edge_radius) for part in dressed.parts.values()}
+    assert worn == {"Base": ("brass", None), "Strap": ("cognac", None), "Base 2": ("steel", 0.001),
+                    "Strap 2": ("ink", None)}  # fmt: skip
+    stands = {key: dressed.parts[key].offset for key in copies}
+    assert stands == {key: scene.parts[key].offset for key in copies}
+    later = after(dressed, edition_taken(dressed, "edition-1"))
+    back = after(later, taken(later, {"group-1": "variant-1", "group-2": "variant-1"}))
+    assert all(back.parts[key] == dressed.parts[key] for key in copies), "the project changes, the copies do not"
+    with pytest.raises(VariantError, match="wear it already"):
+        edition_worn(dressed, "edition-1", copies)
+    with pytest.raises(VariantError, match="choose copies"):
+        edition_worn(scene, "edition-1", ("base",))
+    with pytest.raises(VariantError, match="edition is gone"):
+        edition_worn(scene, "edition-9", copies)
+
+
+def test_a_material_that_variants_change_is_copied_for_the_copies():
+    scene, copies = with_copies()
+    scene = after(scene, begun(scene))
+    rough = edited(scene, ("replace", "/materials/cognac/specular_roughness", 0.9))
+    scene = after(rough, kept(scene, rough, "group-3", "Rough"))
+    scene = after(scene, kept_edition(scene, "Rough"))
+    scene = after(scene, taken(scene, {"group-3": "variant-1"}))
+    dressed = after(scene, edition_worn(scene, "edition-2", copies))
+    [strap] = [part for part in dressed.parts.values() if part.name == "Strap 2"]
+    own = dressed.materials[strap.material]
+    assert strap.material != "cognac" and own.specular_roughness == 0.9 and own.name == "Cognac, Rough"
+    assert dressed.materials["cognac"] == scene.materials["cognac"]
 
 
 def test_of_two_editions_that_are_on_the_one_that_says_more_is_meant():

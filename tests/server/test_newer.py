@@ -3,6 +3,9 @@
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from lantern.scene import variants
+from lantern.scene.patching import apply_operations
+from lantern.scene.reading import read_scene
 from server.intake import working
 from server.intake.models import Upload
 from server.projects.actions import ApplyEdit, Undo
@@ -103,6 +106,27 @@ def test_another_asset_is_added_beside_and_a_newer_version_of_it_is_known_by_its
     Undo(owner, number).execute()
     Undo(owner, number).execute()
     assert client.get(f"/api/v1/projects/{number}").json()["scene"] == before
+
+
+def test_another_asset_in_its_place_is_a_variant_of_it_in_one_step(client, people):
+    owner = people["owner"]
+    client.force_login(owner)
+    number = bring(client, "odd.glb", odd_glb())[1]["result"]
+    path = f"/api/v1/projects/{number}"
+    before = client.get(path).json()["scene"]
+    state = brought_into(client, number, "square.glb", glb(), joins="true")
+    taken = client.post(f"/api/v1/uploads/{state['id']}/take", {"as_variant": True}, content_type="application/json")
+    assert taken.status_code == 200
+    scene = read_scene(client.get(path).json()["scene"])
+    [row] = state["offer"]["table"]
+    assert [key for key, part in scene.parts.items() if part.visible] == [row["key"]]
+    assert scene.part_groups[scene.parts[row["key"]].group].offset == (0, 0, 0), "it stands in the place of the other"
+    [(key, group)] = scene.variant_groups.items()
+    assert [one.name for one in group.variants.values()] == [before["asset"]["name"], "square"]
+    back = read_scene(apply_operations(scene.plain(), variants.taken(scene, {key: "variant-1"}).patch)[0])
+    assert {each for each, part in back.parts.items() if part.visible} == set(before["parts"])
+    Undo(owner, number).execute()
+    assert client.get(path).json()["scene"] == before
 
 
 def test_only_ones_own_project_takes_a_newer_version_and_only_of_an_asset(client, people, project):

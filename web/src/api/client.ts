@@ -191,8 +191,8 @@ export const api = {
   uploadState: (id: number) => data(http.GET("/api/v1/uploads/{upload_id}", ofUpload(id))),
   cancelUpload: (id: number) => data(http.POST("/api/v1/uploads/{upload_id}/cancel", ofUpload(id))),
   /** `matches` are keys of parts that are gone by those of new ones that take their places. */
-  takeOffer: (id: number, matches: Record<string, string> = {}) =>
-    data(http.POST("/api/v1/uploads/{upload_id}/take", { ...ofUpload(id), body: { matches } })),
+  takeOffer: (id: number, matches: Record<string, string> = {}, as_variant = false) =>
+    data(http.POST("/api/v1/uploads/{upload_id}/take", { ...ofUpload(id), body: { matches, as_variant } })),
   environments: () => all((query) => data(http.GET("/api/v1/environments", { params: { query } }))),
   deleteEnvironment: (item_id: number) =>
     data(http.DELETE("/api/v1/environments/{item_id}", { params: { path: { item_id } } })),

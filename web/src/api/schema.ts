@@ -1647,13 +1647,18 @@ export interface components {
         };
         /**
          * Matching
-         * @description Keys of parts that are gone, by those of the new parts that take their places.
+         * @description How an offer is taken.
          */
         Matching: {
             /** Matches */
             matches?: {
                 [key: string]: string;
             };
+            /**
+             * As Variant
+             * @default false
+             */
+            as_variant: boolean;
         };
         /**
          * Kind
@@ -10219,7 +10224,7 @@ export interface components {
         };
         /**
          * TakeEdition
-         * @description Asks for the patch to an edition.
+         * @description Asks for the patch to an edition; worn by copies alone, if some are named.
          */
         TakeEdition: {
             /**
@@ -10231,6 +10236,11 @@ export interface components {
             pane: number;
             /** Edition */
             edition: string;
+            /**
+             * Copies
+             * @default []
+             */
+            copies: string[];
             /** Request */
             request: string;
         };

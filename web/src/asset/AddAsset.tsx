@@ -1,6 +1,6 @@
-/** Another asset beside the one that the project has. */
+/** Another asset beside the one that the project has, or in its place as a variant. */
 import Button from "@mui/material/Button";
-import { Plus } from "lucide-react";
+import { Plus, Replace } from "lucide-react";
 import { useRef } from "react";
 import type { SwapOffer } from "../api/types";
 import { FileInput } from "../controls/FileInput";
@@ -9,13 +9,14 @@ import { useSlice, useWorkspace } from "../store/context";
 import { bring } from "../store/jobs";
 import { takeOffer } from "./taking";
 
-export function AddAsset() {
+export function AddAsset({ asVariant = false }: { asVariant?: boolean }) {
   const workspace = useWorkspace();
   const project = useSlice((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
   const fail = (text: string) => workspace.notify({ severity: "error", text });
   const take = async ({ table }: SwapOffer, upload: number) => {
-    if (await takeOffer(workspace, upload)) workspace.select(table.map(({ key }) => key));
+    if ((await takeOffer(workspace, upload, {}, asVariant)) && !asVariant)
+      workspace.select(table.map(({ key }) => key));
   };
   return (
     <>
@@ -23,15 +24,15 @@ export function AddAsset() {
         fullWidth
         size="small"
         variant="outlined"
-        startIcon={<Plus size={15} />}
+        startIcon={asVariant ? <Replace size={15} /> : <Plus size={15} />}
         onClick={() => input.current?.click()}
         sx={{ mb: 1 }}
       >
-        Add an asset to this project
+        {asVariant ? "Another asset in its place" : "Add an asset to this project"}
       </Button>
       <FileInput
         ref={input}
-        label="File of another asset"
+        label={asVariant ? "File of the asset in its place" : "File of another asset"}
         accept={ASSET_FILES}
         onFile={(file) =>
           bring("asset", file, { swaps: project, joins: true, onOffer: take, onProblem: fail })

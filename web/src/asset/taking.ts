@@ -7,10 +7,11 @@ export async function takeOffer(
   workspace: Workspace,
   upload: number,
   matches: Record<string, string> = {},
+  asVariant = false,
 ): Promise<boolean> {
   workspace.letGo();
   try {
-    await api.takeOffer(upload, matches);
+    await api.takeOffer(upload, matches, asVariant);
     workspace.takeReport(await api.project(workspace.getState().project));
     return true;
   } catch (error) {

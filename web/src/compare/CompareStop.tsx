@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { Plus } from "lucide-react";
+import { AddAsset } from "../asset/AddAsset";
 import { ShowingSection } from "../showings/ShowingSection";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
@@ -46,6 +47,9 @@ export function CompareStop() {
         >
           Begin variants
         </Button>
+        <Box sx={{ mt: 0.75 }}>
+          <AddAsset asVariant />
+        </Box>
         {Object.values(groups).some((group) => group.default) && (
           <Button
             fullWidth

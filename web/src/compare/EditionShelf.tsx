@@ -2,11 +2,11 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import Tooltip from "@mui/material/Tooltip";
-import { Pencil, Shuffle, SkipForward, X } from "lucide-react";
+import { Pencil, Shirt, Shuffle, SkipForward, X } from "lucide-react";
 import { useMemo } from "react";
 import { Small } from "../light/CardList";
 import { KeptStrip } from "../light/KeptStrip";
-import { useScene, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import { inOrder } from "../store/order";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
@@ -36,6 +36,9 @@ export function EditionShelf() {
     [entries],
   );
   const pictures = useHostPictures("edition_picture", wanted, UNSEEN);
+  const selection = useSlice((s) => s.selection);
+  const dress = (key: string) =>
+    void workspace.commitBy("take_edition", SHOT, { edition: key, copies: selection });
   const take = (key: string) => void workspace.commitBy("take_edition", SHOT, { edition: key });
   const place = entries.findIndex(([key]) => key === on);
   const next = () => {
@@ -83,6 +86,15 @@ export function EditionShelf() {
           }}
           actions={(key, { name }) => (
             <>
+              {selection.length > 0 && (
+                <Small
+                  title="On the chosen copies alone"
+                  name={`${name} on the chosen copies`}
+                  onClick={() => dress(key)}
+                >
+                  <Shirt size={12} />
+                </Small>
+              )}
               <Small title="Rename" name={`Rename ${name}`} onClick={() => rename(key, name)}>
                 <Pencil size={12} />
               </Small>

@@ -40,6 +40,7 @@ export type Question =
   | "from_file"
   | "texture"
   | "take"
+  | "reopen"
   | LightQuestion
   | LookQuestion
   | CameraQuestion
