@@ -9,13 +9,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.color import decode_srgb
 from lantern.compile.view import View, Way
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
 from lantern.film.film import Film
 from lantern.picture.delta_e import delta_e_2000
 from lantern.picture.develop import display_rgb
+from lantern.picture.display import light_of_display
 from lantern.scene.brand import BrandColor
 from lantern.scene.colorimetry import lab_of_linear, linear_of_lab
 from lantern.scene.document import Camera, Scene
@@ -51,21 +51,21 @@ class Nearest:
     left: float
 
 
-def deviation(shown: np.ndarray, within: np.ndarray, brand: BrandColor) -> Deviation | None:
-    """Of a displayed picture (h, w, 3) uint8, at the pixels `within` (h, w); None where they are too few.
+def deviation(shown: np.ndarray, within: np.ndarray, brand: BrandColor, encoding: str = "srgb") -> Deviation | None:
+    """Of a picture (h, w, 3) uint8 for a display of some encoding, at the pixels `within` (h, w); None of too few.
 
     The screen's white is taken as the perfect diffuser's, as somebody does who looks at it.
     """
     if np.count_nonzero(within) < FEWEST:
         return None
-    lab = lab_of_linear(decode_srgb(shown[within].astype(np.float64) / 255))
+    lab = lab_of_linear(light_of_display(shown[within], encoding))
     found = delta_e_2000(lab, np.array(brand.lab))
     return Deviation(float(np.median(found)), float(np.quantile(found, WORST_SHARE)))
 
 
-def difference_at(shown: Collection[int], brand: BrandColor) -> float:
-    """CIEDE2000 of one displayed value, sRGB of 8 bits, from a brand colour; its white as in `deviation`."""
-    lab = lab_of_linear(decode_srgb(np.array(list(shown), np.float64) / 255))
+def difference_at(shown: Collection[int], brand: BrandColor, encoding: str = "srgb") -> float:
+    """CIEDE2000 of one displayed value of 8 bits from a brand colour; encoding and white as in `deviation`."""
+    lab = lab_of_linear(light_of_display(np.array(list(shown), np.uint8), encoding))
     return float(delta_e_2000(lab, np.array(brand.lab)))
 
 
@@ -113,7 +113,8 @@ def deviation_in(
             return None, False
         around = engine.surround(film, clean=True, camera=camera)
         shown = display_rgb(picture, engine.shown.look, around)
-        return deviation(shown, pixels_of(engine, film, brand.parts), brand), True
+        look = engine.shown.look
+        return deviation(shown, pixels_of(engine, film, brand.parts), brand, look.encoding), True
     finally:
         engine.apply(own, resolve)
 

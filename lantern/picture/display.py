@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 import PyOpenColorIO as ocio
 
+from lantern.color import decode_srgb
 from lantern.picture.strips import in_strips
 
 CONFIG = "cg-config-v4.0.0_aces-v2.0_ocio-v2.5"
@@ -32,6 +33,7 @@ for files: no browser is sent it."""
 HDR = "pq"
 TO_P3 = np.array([[0.8224620, 0.1775380, 0.0], [0.0331942, 0.9668058, 0.0], [0.0170826, 0.0723974, 0.9105199]])
 """From linear Rec. 709 to linear Display P3 (SMPTE EG 432-1), both of D65."""
+FROM_P3 = np.linalg.inv(TO_P3)
 VIEWS = ("filmic", "plain")
 PLAIN_VIEW = "Un-tone-mapped"
 CUBE_SIDE = 64
@@ -169,3 +171,15 @@ def to_display(linear: np.ndarray, exposure: float, view: str) -> np.ndarray:
 
     in_strips(height, width, work)
     return display
+
+
+def light_of_display(shown: np.ndarray, encoding: str) -> np.ndarray:
+    """Linear Rec. 709 (…, 3) float64 that a display of an encoding makes of (…, 3) uint8, its white being 1.
+
+    Beyond [0, 1] where its gamut is wider. Rec. 1886 is a power of 2.4 (Rec. ITU-R BT.1886, annex 1, of a black of 0).
+    """
+    values = np.asarray(shown, np.float64) / 255
+    if encoding == "rec1886":
+        return np.asarray(values**2.4)
+    linear = decode_srgb(values)
+    return np.asarray(linear @ FROM_P3.T if encoding == "p3" else linear)

@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageCms
 
-from lantern.color import decode_srgb, encode_srgb
-from lantern.picture.display import TO_P3, TransformError
+from lantern.color import encode_srgb
+from lantern.picture.display import TransformError, light_of_display
 
 _SPACES = {"RGB", "CMYK", "GRAY"}
 _CLASSES = {b"prtr", b"mntr", b"spac"}
@@ -39,7 +39,7 @@ def beyond_press(picture: np.ndarray, encoding: str, path: Path) -> np.ndarray:
 
 def _as_srgb(picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(sRGB bytes of Display P3 ones, which of them are beyond it)."""
-    srgb = decode_srgb(picture / np.float32(255)) @ np.linalg.inv(TO_P3).T
+    srgb = light_of_display(picture, "p3")
     outside = (srgb.min(axis=-1) < -BEYOND) | (srgb.max(axis=-1) > 1 + BEYOND)
     return (encode_srgb(np.clip(srgb, 0, 1)) * 255 + 0.5).astype(np.uint8), outside
 

@@ -144,7 +144,9 @@ def _values(question: questions.Values, pane: Pane) -> dict[str, Any] | None:
     number = int(pane.film.parts()[row, column])
     part = pane.engine.compiled.part_keys[number] if number >= 0 else None
     brands = [brand for brand in pane.engine.scene.brand_colors.values() if part in brand.parts]
-    return found | {"brands": [{"name": one.name, "delta_e": difference_at(found["display"], one)} for one in brands]}
+    encoding = pane.look.encoding
+    differences = [{"name": one.name, "delta_e": difference_at(found["display"], one, encoding)} for one in brands]
+    return found | {"brands": differences}
 
 
 def _picked(question: questions.Pick, pane: Pane) -> questions.Found | None:

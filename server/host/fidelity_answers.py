@@ -85,7 +85,7 @@ def _found(question: Fidelity, engine: Engine, pane: Pane, resolve: Resolver) ->
     film = pane.film
     here = None
     if shown is not None and film is not None and pane.view.way.shows_light and shown.shape[:2] == film.parts().shape:
-        here = deviation(shown, pixels_of(pane.engine, film, brand.parts), brand)
+        here = deviation(shown, pixels_of(pane.engine, film, brand.parts), brand, pane.look.encoding)
     pane.engine.ready()
     even = even_color(pane.engine, pane.camera, pane.shape, brand.parts)
     if even is None and pane.engine.must_give_way():

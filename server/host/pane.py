@@ -19,6 +19,7 @@ from lantern.picture.develop import Developed
 from lantern.picture.encode import encode_png
 from lantern.rays.layout import MOST_GROUPS
 from lantern.scene.document import Camera, Scene
+from lantern.scene.look import Look
 from server.host.coarse import CoarsePictures
 from server.host.ladder import (
     Speed,
@@ -91,6 +92,11 @@ class Pane:
         """The pane's own camera, or the shot's."""
         assert self.state is not None
         return self.state.camera or self._scene.camera
+
+    @property
+    def look(self) -> Look:
+        """The pane's own look, or that of what it shows."""
+        return self._look.look(self.engine)
 
     @property
     def view(self) -> View:
@@ -422,7 +428,7 @@ class Pane:
         clean = bool(self.shown.flags & frames.DENOISED)
         film = self.film if self.done > 0 else self._coarse.film
         around = self._look.surround(self.engine, film, self.camera, clean=clean)
-        return Frame(self.view, self._look.look(self.engine), size, self.revision, self.serial, around, state)
+        return Frame(self.view, self.look, size, self.revision, self.serial, around, state)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
         """Make a picture the one that is shown; under a loupe only its region is new."""

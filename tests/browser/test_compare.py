@@ -2,6 +2,7 @@
 
 import re
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
@@ -173,6 +174,40 @@ def test_a_pair_shows_another_light_beside_turns_along_and_is_kept(page):
     assert scene_of(page)["camera"]["position"] == at
     page.get_by_role("button", name="Close the pair").click()
     expect(beside).to_have_count(0)
+
+
+def test_a_view_beside_has_a_look_of_its_own_and_costs_no_sample(page):
+    wait_for_samples(page, 1)
+    go(page, "Compare")
+    page.get_by_role("button", name="Show another beside").click()
+    beside = page.get_by_test_id("free-picture")
+    eventually(page, lambda: beside.get_attribute("data-samples") is not None)
+    for field in ("Edition", "Light", "Shot"):  # as it is, but for its look
+        other = page.get_by_role("combobox", name=f"{field} beside")
+        if other.count():
+            other.click()
+            page.get_by_role("option", name="As it is").click()
+
+    def look_beside(name):
+        page.get_by_role("combobox", name="Look beside").click()
+        page.get_by_role("option", name=name, exact=True).click()
+
+    def colour(picture):
+        """How far red, green and blue are from one another."""
+        return np.ptp(pixels(page, picture)[..., :3].astype(float), axis=-1).mean()
+
+    look_beside("Silver")
+    eventually(page, lambda: colour("free-picture") < 1 < colour("picture"))
+    look_beside("As it is now, held")
+    eventually(page, lambda: colour("free-picture") > 1)
+    before = pixels(page, "free-picture").mean()
+    go(page, "Look")
+    set_number(page, "Exposure", "3")
+    eventually(page, lambda: pixels(page, "picture").mean() > before + 20)
+    assert abs(pixels(page, "free-picture").mean() - before) < 5, "it is held as it was"
+    go(page, "Compare")
+    look_beside("As it is")
+    eventually(page, lambda: pixels(page, "free-picture").mean() > before + 20)
 
 
 def test_up_to_four_are_seen_at_once_and_one_of_them_goes(page):

@@ -5,7 +5,7 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
-from tests.browser.picture import eventually, expect_saved, go, pixels, revision, scene_of, wait_for_samples
+from tests.browser.picture import eventually, expect_saved, go, pixels, place, revision, scene_of, wait_for_samples
 
 
 def kept(page):
@@ -121,3 +121,37 @@ def test_a_take_is_the_picture_that_was_seen(page):
     seen = shown[rows][:, columns]
     assert np.corrcoef(small.mean(axis=2).ravel(), seen.mean(axis=2).ravel())[0, 1] > 0.9
     assert abs(small.mean() - seen.mean()) < 6
+
+
+def test_three_takes_are_compared_and_one_with_its_film_goes_on_where_it_stood(page):
+    go(page, "Compare")
+    wait_for_samples(page, 32)
+    page.get_by_role("button", name="Keep a take with its film").click()
+    eventually(page, lambda: len(kept(page)) == 1)
+    (filmed,) = kept(page)
+    assert filmed["film_bytes"] > 1_000_000
+    for count in (2, 3):
+        before = revision(page)
+        page.mouse.move(*place(page, 0.4, 0.3))
+        page.mouse.down()
+        page.mouse.move(*place(page, 0.5, 0.3), steps=4)
+        page.mouse.up()
+        eventually(page, lambda before=before: revision(page) > before)
+        wait_for_samples(page, 1)
+        page.keyboard.press("k")
+        eventually(page, lambda count=count: len(kept(page)) == count)
+    page.get_by_role("button", name="Sheet (3)").click()
+    sheet = page.get_by_role("region", name="Contact sheet")
+    for take in reversed(kept(page)):
+        sheet.get_by_role("checkbox", name=f"Choose take {take['id']} to compare").click()
+    page.get_by_role("button", name="Compare three").click()
+    assert page.get_by_test_id("compared").count() == 3
+    page.get_by_role("combobox", name="Held against the first").click()
+    page.get_by_role("option", name=re.compile("1 → 3")).click()
+    expect(page.get_by_role("complementary", name="What differs")).to_contain_text("Camera: stands elsewhere")
+
+    page.get_by_role("button", name="Back to the sheet").click()
+    sheet.get_by_role("button", name=f"Open take {filmed['id']}").click()
+    page.get_by_role("button", name="Hold the proof").click()
+    page.get_by_role("button", name="Restore everything").click()
+    wait_for_samples(page, filmed["samples"])

@@ -8,11 +8,13 @@ from lantern.engine.fidelity import (
     Deviation,
     deviation,
     deviation_in,
+    difference_at,
     even_color,
     even_deviation,
     nearest_base_color,
     pixels_of,
 )
+from lantern.picture.display import Transform, display_analytic
 from lantern.scene.brand import BrandColor, of_part, read_brand, tied
 from lantern.scene.colorimetry import daylight, lab_of_linear, lab_of_spectrum, linear_of_lab
 from lantern.scene.cxf import BrandError
@@ -220,6 +222,15 @@ def test_the_difference_is_of_the_pixels_of_the_part():
     both = deviation(shown, left | ~left, brand)
     assert both.worst == pytest.approx(34, abs=3), "half of it is white"
     assert deviation(shown, np.zeros((20, 20), bool), brand) is None
+
+
+@pytest.mark.parametrize("encoding", ["srgb", "p3", "rec1886"])
+def test_a_colour_is_the_same_on_whatever_display_it_is_shown(encoding):
+    linear = np.array([[[0.30, 0.12, 0.05]]], np.float32)
+    brand = BrandColor(name="Rust", lab=tuple(lab_of_linear(linear[0, 0])))
+    shown = (display_analytic(linear, Transform("plain", encoding)) * 255 + 0.5).astype(np.uint8)
+    assert difference_at(shown[0, 0], brand, encoding) < 0.6
+    assert all(difference_at(shown[0, 0], brand, other) > 1.5 for other in {"srgb", "p3", "rec1886"} - {encoding})
 
 
 def test_each_light_has_a_difference_of_its_own_and_the_scene_stays(opened):

@@ -80,7 +80,6 @@ export function PairSection() {
             size="small"
             variant="outlined"
             startIcon={<Columns2 size={15} />}
-            disabled={kinds(scene).every(([, , entries]) => entries.length === 0)}
             onClick={begin}
           >
             Show another beside

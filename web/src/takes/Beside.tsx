@@ -51,7 +51,7 @@ export function Beside({ takes }: { takes: Several }) {
             >
               {others.map((take, place) => (
                 <MenuItem key={take.id} value={place}>
-                  {hourOf(first.created)} → {hourOf(take.created)} {take.shown}
+                  1 → {place + 2} · {hourOf(take.created)} {take.shown}
                 </MenuItem>
               ))}
             </Select>

@@ -6,6 +6,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type PointerEvent, useEffect, useState, type WheelEvent } from "react";
 import { type DifferenceKind, takes as kept } from "../api/takes";
 import type { TakeEntry } from "../api/types";
+import { hourOf } from "./keeping";
 import { nameOf } from "./TakeCard";
 
 export type Way = "beside" | "wipe" | "blink" | DifferenceKind;
@@ -60,8 +61,18 @@ export function TwoPictures({ takes, second, way }: Props) {
             gap: 1,
           }}
         >
-          {takes.map((take) => (
-            <Framed key={take.id} {...shown} layers={[{ take }]} />
+          {takes.map((take, place) => (
+            <Box key={take.id} sx={{ position: "relative", display: "flex", minWidth: 0, minHeight: 0 }}>
+              <Framed {...shown} layers={[{ take }]} />
+              {takes.length > 2 && (
+                <Typography
+                  variant="caption"
+                  sx={{ position: "absolute", left: 6, bottom: 4, px: 0.75, bgcolor: "rgba(23,23,23,0.7)" }}
+                >
+                  {place + 1} · {hourOf(take.created)} {take.shown}
+                </Typography>
+              )}
+            </Box>
           ))}
         </Box>
       ) : way === "wipe" ? (
