@@ -17,6 +17,7 @@ from lantern.scene.grouping import above
 from lantern.scene.keys import free_key
 from lantern.scene.model import FileRef
 from lantern.scene.placing import Places, stand_of
+from lantern.scene.presence import seen
 from lantern.scene.turning import turns_of
 
 GAP = 0.15
@@ -38,7 +39,9 @@ def added(scene: Scene, before: Version, both: ImportedAsset, file: FileRef, nam
     def around(parts: Iterable[Part], places: Places) -> Bounds:
         return bounds_of(points, parts, Shutter(), places)
 
-    there = [part for key, part in scene.parts.items() if part.visible and part.form is None and key in after.parts]
+    there = [
+        part for key, part in seen(scene).parts.items() if part.visible and part.form is None and key in after.parts
+    ]
     stood = _stood(
         scene.ground.height,
         around(there, Places.of(after)) if there else None,

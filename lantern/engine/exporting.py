@@ -33,6 +33,7 @@ from lantern.motion.poses import part_poses
 from lantern.scene.document import Material, Part, Scene, Shutter
 from lantern.scene.lights import LightBase, ProfileLight, SpotLight, SurfaceLight
 from lantern.scene.placing import Places
+from lantern.scene.presence import seen
 from lantern.scene.variants import Dressing, dressings, tells
 
 Format = Literal["glb", "usdz", "obj"]
@@ -45,6 +46,7 @@ def exported(scene: Scene, asset: ImportedAsset, form: Format, resolve: Resolver
     `resolve` finds images of one's own. `bake` makes images of patterns, layers and decals, of so many texels along a
     side on the largest part (`baking.SIZES`).
     """
+    scene = seen(scene)
     own = OwnImages()
     unread = own.bring(scene, resolve)
     pictures = Pictures(asset.textures)

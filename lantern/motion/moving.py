@@ -22,6 +22,7 @@ from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene
 from lantern.scene.motion import Bezier, Exploded, Keyed, Move, Pace, Travel, Turntable, ValueKey
 from lantern.scene.patching import steps_of
 from lantern.scene.placing import REST, Places, affine
+from lantern.scene.presence import seen
 from lantern.scene.rigs import turned_light_of
 from lantern.scene.turning import turn_matrix
 
@@ -248,10 +249,11 @@ class Mover:
         self._moved = Scene()
 
     def moved(self, scene: Scene) -> Scene:
-        """The document as a frame of its moment shows it; itself, where nothing moves."""
-        if not any(move.enabled for move in scene.motion.moves.values()):
+        """The document as a frame of its moment shows it; itself, where nothing moves or is out of sight as a group."""
+        moves = any(move.enabled for move in scene.motion.moves.values())
+        made, fresh = self._moved, seen(_moved(scene) if moves else scene)
+        if fresh is scene:
             return scene
-        made, fresh = self._moved, _moved(scene)
         # What is equal stays the same object: the compiled scene compares by identity first.
         kept = {
             name: getattr(made, name)

@@ -31,6 +31,7 @@ from lantern.scene.model import Key, Model
 from lantern.scene.patching import difference
 from lantern.scene.placed import Placed
 from lantern.scene.placing import REST, Places, placed_as, placement_of, rounded
+from lantern.scene.presence import seen
 from lantern.scene.staging import Piece, ground_again, staged
 from lantern.scene.standing import rescaled, turned_up
 from lantern.scene.strewing import strewn
@@ -184,7 +185,8 @@ def arranged(scene: Scene, operation: Operation, boxes: Boxes) -> Made | None:
     if isinstance(operation, Dissolve):
         return dissolved(scene, operation.group)
     if isinstance(operation, Build):
-        brought = [box for key, box in boxes.items() if scene.parts[key].form is None and scene.parts[key].visible]
+        present = seen(scene).parts
+        brought = [box for key, box in boxes.items() if present[key].form is None and present[key].visible]
         return staged(scene, operation.piece, around(brought) if brought else None)
     keys = [key for key in operation.parts if key in scene.parts and key in boxes]
     if not keys:

@@ -39,7 +39,7 @@ from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 8  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 9  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -334,7 +334,7 @@ class PrintSettings(Settling):
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[8] = 8
+    schema_version: Literal[9] = 9
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)

@@ -263,6 +263,15 @@ def _from_7_to_8(data: Data) -> Data:
     return {**new, **variants, **data}
 
 
+def _from_8_to_9(data: Data) -> Data:
+    """Groups of parts can be out of sight as wholes."""
+    groups = data.get("part_groups")
+    if not isinstance(groups, dict):
+        return data
+    seen = {key: {"visible": True, **group} if isinstance(group, dict) else group for key, group in groups.items()}
+    return {**data, "part_groups": seen}
+
+
 def _graded(data: Data) -> Data:
     """A document, or conditions, whose backdrop is graded with the rest."""
     backdrop = data.get("backdrop")
@@ -303,6 +312,7 @@ MIGRATIONS: dict[int, Callable[[Data], Data]] = {
     5: _from_5_to_6,
     6: _from_6_to_7,
     7: _from_7_to_8,
+    8: _from_8_to_9,
 }
 """From version n to n + 1."""
 

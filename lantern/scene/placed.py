@@ -28,6 +28,8 @@ class Placed(Model):
 class PartGroup(Placed):
     """Parts, and other groups, that are moved as one. One that is named but not there is as none."""
 
+    visible: bool = choice(True, "Visible")
+
 
 def ring_in(parents: Mapping[str, str | None]) -> list[str]:
     """Keys of groups that belong to themselves by way of one another; none when all is well."""

@@ -12,6 +12,7 @@ from lantern.scene.keys import free_key
 from lantern.scene.making import Made
 from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Travel
 from lantern.scene.movements import day_of_the_sun, exploded, turntable_about, whole_box
+from lantern.scene.presence import seen
 from server.host.pane import Pane
 from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable, MotionQuestion
 
@@ -59,8 +60,8 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
 
 def _asset_of(scene: Scene) -> list[str]:
     """The parts of the asset that are seen; of a document without one, all pieces."""
-    seen = [key for key, part in scene.parts.items() if part.visible]
-    return [key for key in seen if scene.parts[key].form is None] or seen
+    there = [key for key, part in seen(scene).parts.items() if part.visible]
+    return [key for key in there if scene.parts[key].form is None] or there
 
 
 def _boxes_at_rest(engine: Engine, parts: list[str], resolve: Resolver) -> Mapping[str, Box]:

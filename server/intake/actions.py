@@ -15,7 +15,6 @@ from lantern.scene.document import Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.patching import Patch, difference
 from lantern.scene.reading import SceneError, read_scene
-from lantern.scene.variants import VariantError
 from server.errors import Missing, Refused
 from server.intake import tasks
 from server.intake.models import Upload
@@ -122,7 +121,7 @@ class TakeOffer:
             patch = upload.offer["patch"]
             if self.matches:
                 patch = self._rematched(project.document(), patch)
-            if self.as_variant and upload.joins:
+            if self.as_variant and upload.joins and project.scene.get("asset"):
                 label = f"{upload.file_name} as a variant"[:200]
                 patch = self._varied(project.document(), patch, Path(upload.file_name).stem)
             ApplyEdit(self.person, project.pk, patch, label).execute()
@@ -132,9 +131,9 @@ class TakeOffer:
         """The patch by which an added asset is a variant of those before it."""
         try:
             after = read_scene(apply_patch(scene.plain(), patch)[0])
-            return difference(scene.plain(), assets_as_variants(scene, after, name).plain())
-        except (SceneError, VariantError) as error:
-            raise Refused(f"It cannot be a variant: {error}") from error
+        except SceneError as error:
+            raise Refused(f"It cannot be a variant: {error}.") from error
+        return difference(scene.plain(), assets_as_variants(scene, after, name).plain())
 
     def _rematched(self, scene: Scene, patch: Patch) -> Patch:
         """The patch with what was matched by hand."""

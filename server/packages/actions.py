@@ -19,6 +19,7 @@ from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.findings import Finding
 from lantern.scene.looks import NamedLook, kept_look
+from lantern.scene.presence import seen
 from lantern.scene.reading import read_scene
 from server.errors import Missing, Refused
 from server.packages.contents import Index, Step
@@ -82,7 +83,7 @@ class ExportModel:
             raise Refused(f"Images of patterns can have {', '.join(map(str, SIZES))} texels a side, not {self.bake}.")
         project = project_for(self.person, self.project_id)
         scene = project.document()
-        if not any(part.visible for part in scene.parts.values()):
+        if not any(part.visible for part in seen(scene).parts.values()):
             raise Refused("No part of this project is visible: there is nothing to export.")
         return (project.name, *_written(scene, self.form, bake=self.bake))
 

@@ -21,6 +21,7 @@ from tests.browser.picture import (
 from tests.browser.test_accessible import violations
 from tests.browser.test_layers import choose
 from tests.browser.test_takes import kept
+from tests.core.odd_asset import odd_glb
 
 
 @pytest.mark.console("422")
@@ -234,3 +235,49 @@ def test_up_to_four_are_seen_at_once_and_one_of_them_goes(page):
     eventually(page, lambda: int(beside[1].get_attribute("data-serial")) > at)
     page.get_by_role("button", name="Close the pair").click()
     expect(beside[0]).to_have_count(0)
+
+
+def test_another_asset_stands_in_as_a_variant_and_copies_wear_an_edition(page, tmp_path):
+    """Switched by a click; and a copy of the body keeps the edition when the project goes back."""
+    (tmp_path / "odd.glb").write_bytes(odd_glb())
+    wait_for_samples(page, 1)
+    go(page, "Compare")
+    lantern = {key for key, part in scene_of(page)["parts"].items() if part["visible"]}
+
+    def seen(scene):
+        groups = scene["part_groups"]
+        shown = {key for key, part in scene["parts"].items() if part["visible"]}
+        return {key for key in shown if groups.get(scene["parts"][key]["group"], {"visible": True})["visible"]}
+
+    page.get_by_label("File of the asset in its place").set_input_files(tmp_path / "odd.glb")
+    stored(page, lambda scene: len(seen(scene)), 5)
+    assert not seen(scene_of(page)) & lantern
+    page.get_by_role("radio", name="odd").wait_for()
+    page.get_by_role("radiogroup", name="Variants of Asset").get_by_role("radio").first.click()
+    stored(page, seen, lantern)
+
+    page.get_by_role("button", name="Begin variants").click()
+    expect_saved(page)
+    go(page, "Asset")
+    page.get_by_role("button", name="Hide Chimney").click()
+    expect_saved(page)
+    go(page, "Compare")
+    page.get_by_role("button", name="Keep as a variant").last.click()
+    stored(page, lambda scene: scene["variant_groups"]["group-2"]["chosen"], "variant-2")
+    page.get_by_role("button", name="Keep an edition of the variants that are on").click()
+    stored(page, lambda scene: list(scene["editions"]), ["edition-1"])
+    page.get_by_role("radio", name="As it was").click()
+    go(page, "Asset")
+    page.get_by_role("grid", name="Parts").get_by_text("Chimney", exact=True).click()
+    page.get_by_role("button", name="Arrange").click()
+    page.get_by_role("button", name="Duplicate").click()
+
+    def chimneys(scene):
+        return [part["visible"] for part in scene["parts"].values() if part["name"].startswith("Chimney")]
+
+    stored(page, chimneys, [True, True])
+    expect_saved(page)
+    go(page, "Compare")
+    page.get_by_label("Edition Edition 1").hover()
+    page.get_by_role("button", name="Edition 1 on the chosen copies").click()
+    stored(page, chimneys, [True, False])

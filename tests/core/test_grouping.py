@@ -11,7 +11,10 @@ from lantern.assets.joining import joined
 from lantern.assets.swapping import swapped, version_of
 from lantern.assets.tree import grouped
 from lantern.compile.compiled import CompiledScene
+from lantern.compile.view import View
 from lantern.engine.engine import Engine
+from lantern.film.film import Film
+from lantern.scene import presence
 from lantern.scene.arranging import (
     Align,
     Dissolve,
@@ -26,9 +29,11 @@ from lantern.scene.arranging import (
     Strew,
     arranged,
 )
-from lantern.scene.document import Asset, Material, Part, PartKey, Scene
+from lantern.scene.document import Asset, Camera, Material, Part, PartKey, Scene
 from lantern.scene.editing import apply_patch
+from lantern.scene.grouping import above
 from lantern.scene.model import FileRef
+from lantern.scene.motion import Motion, Turntable
 from lantern.scene.patching import apply_operations
 from lantern.scene.placed import PartGroup
 from lantern.scene.placing import Places
@@ -337,3 +342,33 @@ def test_another_asset_is_a_group_that_holds_its_own():
     whole = joined([("1", "a.glb", lamp("a", "b", "x")), ("2", "b.glb", lamp("a", "b", "x", group="Base"))])
     assert whole.groups["2-asset"].name == "b.glb" and whole.groups["2-base-group"].group == "2-asset"
     assert whole.parts["2-x"].group == "2-asset" and whole.parts["x"].group is None
+
+
+def test_what_is_in_a_group_out_of_sight_is_not_there_and_comes_back_as_it_was(scene):
+    """Shown, moved on the time line, exported: the parts of a hidden group are missing, the others are not."""
+    hidden = scene.model_copy(update={"part_groups": {
+        key: group.model_copy(update={"visible": key != "outer"}) for key, group in scene.part_groups.items()
+    }})  # fmt: skip
+    inside = {key for key, part in scene.parts.items() if "outer" in above(scene, part)}
+    assert inside and inside != set(scene.parts), "the test says something"
+    assert {key for key, part in presence.seen(hidden).parts.items() if not part.visible} == inside
+    assert presence.seen(scene) is scene
+    engine = Engine(1)
+    engine.open(scene, no_files, asset())
+
+    def pictured(document):
+        engine.apply(document, no_files)
+        film = Film(96, 64)
+        assert engine.trace(film, 1, view=View(Camera(position=(0.8, 1.3, 4), target=(0.8, 0.75, 0))))
+        keys = engine.compiled.part_keys
+        return {keys[n] for n in np.unique(film.parts()) if n >= 0}
+
+    assert pictured(scene) == set(scene.parts)
+    assert pictured(hidden) == set(scene.parts) - inside
+    first = next(iter(inside))
+    moved = hidden.parts | {first: hidden.parts[first].model_copy(update={"offset": (0.0, 3.0, 0.0)})}
+    assert pictured(hidden.model_copy(update={"parts": moved})) == set(scene.parts) - inside
+    moving = Motion(moves={"turn": Turntable(name="Turn", turns="asset")})
+    assert pictured(hidden.model_copy(update={"motion": moving})) == set(scene.parts) - inside
+    assert pictured(scene) == set(scene.parts)
+    engine.close()

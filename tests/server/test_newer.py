@@ -5,6 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from lantern.scene import variants
 from lantern.scene.patching import apply_operations
+from lantern.scene.presence import seen
 from lantern.scene.reading import read_scene
 from server.intake import working
 from server.intake.models import Upload
@@ -119,12 +120,13 @@ def test_another_asset_in_its_place_is_a_variant_of_it_in_one_step(client, peopl
     assert taken.status_code == 200
     scene = read_scene(client.get(path).json()["scene"])
     [row] = state["offer"]["table"]
-    assert [key for key, part in scene.parts.items() if part.visible] == [row["key"]]
+    assert [key for key, part in seen(scene).parts.items() if part.visible] == [row["key"]]
     assert scene.part_groups[scene.parts[row["key"]].group].offset == (0, 0, 0), "it stands in the place of the other"
     [(key, group)] = scene.variant_groups.items()
     assert [one.name for one in group.variants.values()] == [before["asset"]["name"], "square"]
     back = read_scene(apply_operations(scene.plain(), variants.taken(scene, {key: "variant-1"}).patch)[0])
-    assert {each for each, part in back.parts.items() if part.visible} == set(before["parts"])
+    assert {each for each, part in seen(back).parts.items() if part.visible} == set(before["parts"])
+    assert back.parts.keys() == scene.parts.keys() and all(part.visible for part in scene.parts.values())
     Undo(owner, number).execute()
     assert client.get(path).json()["scene"] == before
 

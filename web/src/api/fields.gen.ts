@@ -954,6 +954,11 @@ export const fields = {
         0,
         0
       ]
+    },
+    "visible": {
+      "label": "Visible",
+      "kind": "switch",
+      "default": true
     }
   },
   "Scatter": {

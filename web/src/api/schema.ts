@@ -6656,6 +6656,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
         };
         /**
          * PartKey
@@ -6905,10 +6910,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 8
+             * @default 9
              * @constant
              */
-            schema_version: 8;
+            schema_version: 9;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {

@@ -9,6 +9,7 @@ import { isFound, useFinding } from "../controls/finding";
 import { type RowHandles, Rows } from "../controls/Rows";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { above } from "../store/groups";
+import { pointer, replace } from "../store/patch";
 import { EntryRow, type Press } from "./EntryRow";
 import { type TreeRow, treeRows } from "./tree";
 
@@ -178,7 +179,14 @@ interface GroupRowProps extends RowProps {
 function GroupRow({ inside, isClosed, onTurn, ...row }: GroupRowProps) {
   const workspace = useWorkspace();
   const name = useScene((s) => s.part_groups[row.id]?.name ?? "");
-  const isVisible = useScene((s) => inside.some((key) => s.parts[key]?.visible));
+  const isShown = useScene((s) => s.part_groups[row.id]?.visible ?? true);
+  const isVisible = useScene((s) => isShown && inside.some((key) => s.parts[key]?.visible));
+  const show = (visible: boolean) => {
+    const label = `${visible ? "Show" : "Hide"} ${name}`;
+    // What is out of sight as a whole comes back as a whole: its parts are as they were.
+    if (isShown) setVisible(workspace, inside, visible, label);
+    else workspace.commit([replace(pointer("part_groups", row.id, "visible"), visible)], label);
+  };
   const verb = isClosed ? "Open" : "Close";
   const Chevron = isClosed ? ChevronRight : ChevronDown;
   return (
@@ -201,7 +209,7 @@ function GroupRow({ inside, isClosed, onTurn, ...row }: GroupRowProps) {
         </IconButton>
       }
       onPick={(press) => row.onPick(row.index, press)}
-      onShow={(visible) => setVisible(workspace, inside, visible, `${visible ? "Show" : "Hide"} ${name}`)}
+      onShow={show}
     />
   );
 }
