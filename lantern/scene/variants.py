@@ -110,11 +110,12 @@ def kept(before: Scene, scene: Scene, key: str, name: str | None = None) -> Made
         raise VariantError("These variants are gone: begin others.")
     now = scene.plain()
     own = {path for one in group.variants.values() for path in one.values}
-    changes = {
-        path: pair
-        for path, pair in changes_between(before.plain(), now).items()
-        if path in own or not _is_of_another(scene, path, key)
-    }
+    found = changes_between(before.plain(), now)
+    owners = {path: None if path in own else _owner(scene, path, key) for path in found}
+    changes = {path: pair for path, pair in found.items() if owners[path] is None}
+    others = sorted({scene.variant_groups[owner].name for owner in owners.values() if owner is not None})
+    if not changes and others:
+        raise VariantError(f"What has changed belongs to other variants already: keep it in {' and '.join(others)}.")
     if not changes:
         raise VariantError("Nothing has changed since the last variant: change what is to differ, then keep it.")
     if len(own | changes.keys()) > MOST_PLACES:
@@ -124,10 +125,10 @@ def kept(before: Scene, scene: Scene, key: str, name: str | None = None) -> Made
     return _one_more(scene, now, key, group, changes, own, name)
 
 
-def _is_of_another(scene: Scene, path: str, group: str | None) -> bool:
-    """Whether a place belongs to a group already, other than the one that is meant."""
-    others = (one for key, one in scene.variant_groups.items() if key != group)
-    return any(path in variant.values for one in others for variant in one.variants.values())
+def _owner(scene: Scene, path: str, group: str) -> str | None:
+    """The group that a place belongs to already, other than the one that is meant."""
+    others = ((key, one) for key, one in scene.variant_groups.items() if key != group)
+    return next((key for key, one in others if any(path in each.values for each in one.variants.values())), None)
 
 
 def _one_more(

@@ -107,6 +107,9 @@ def test_a_place_belongs_to_one_group():
     assert set(scene.variant_groups["group-2"].variants["variant-2"].values) == {"/parts/strap/material"}
     assert scene.variant_groups["group-2"].name == "Strap"
     assert differing(scene, "group-1") == ["/parts/base/material"], "that belongs to the metals, and waits there"
+    alone = edited(scene, ("replace", "/parts/base/material", "cognac"))
+    with pytest.raises(VariantError, match="belongs to other variants already: keep it in Base"):
+        kept(scene, alone, "group-2")
 
 
 def test_an_edit_under_a_variant_is_kept_in_it_or_in_all():
