@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from demo.shapes import Shape
-from lantern.picture.files import write_png
+from lantern.picture.stills import write_png
 
 FLOAT, UNSIGNED = 5126, 5125
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963

@@ -11,7 +11,7 @@ from demo.travel_set import travel_scene
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
-from lantern.picture.files import write_png
+from lantern.picture.stills import write_png
 from lantern.scene.document import Camera, PrintSettings, Scene
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef

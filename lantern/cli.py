@@ -26,8 +26,9 @@ from lantern.engine.exporting import ENDINGS, exported
 from lantern.motion.bounds import asset_bounds
 from lantern.picture.develop import display_rgb, display_rgba, hdr_rgb
 from lantern.picture.exr import write_exr
-from lantern.picture.files import HDR_SUFFIXES, ImageError, write_png
+from lantern.picture.files import HDR_SUFFIXES, ImageError
 from lantern.picture.hdr import write_pq_png
+from lantern.picture.stills import write_png
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef

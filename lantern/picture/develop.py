@@ -61,9 +61,20 @@ def hdr_rgb(picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND) 
     return Finisher().hdr_of(picture.radiance, look, around)
 
 
-def display_rgba(picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND) -> np.ndarray:
-    """(h, w, 4) uint8, alpha not premultiplied as PNG wants it: the light is divided by the coverage first."""
+def display_rgba(
+    picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND, *, deep: bool = False
+) -> np.ndarray:
+    """(h, w, 4) uint8, uint16 if `deep`; alpha not premultiplied as PNG wants it.
+
+    The light is divided by the coverage first.
+    """
     coverage = picture.alpha[..., None]
-    straight = np.where(coverage > 1e-4, picture.radiance / np.maximum(coverage, 1e-4), 0.0)
-    rgb = display_rgb(Developed(straight.astype(np.float32), picture.alpha), look, around)
-    return np.concatenate([rgb, (coverage * 255.0 + 0.5).astype(np.uint8)], axis=2)
+    straight = np.where(coverage > 1e-4, picture.radiance / np.maximum(coverage, 1e-4), 0.0).astype(np.float32)
+    rgb = Finisher().deep_of(straight, look, around) if deep else Finisher().bytes_of(straight, look, around)
+    white = np.iinfo(rgb.dtype).max
+    return np.concatenate([rgb, (coverage * white + 0.5).astype(rgb.dtype)], axis=2)
+
+
+def display_deep(picture: Developed, look: Look, around: Surround = _PLAIN_SURROUND) -> np.ndarray:
+    """(h, w, 3) uint16 of an opaque picture."""
+    return Finisher().deep_of(picture.radiance, look, around)

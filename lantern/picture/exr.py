@@ -65,21 +65,38 @@ def picture_channels(
     return channels
 
 
-def write_exr(path: Path, channels: Channels, attributes: Mapping[str, str] | None = None) -> None:
+@dataclass(frozen=True)
+class Stored:
+    """How an EXR is stored: colours as floats and not half floats, by which compression, and which part of the frame.
+
+    `window` is x, y, width and height in pixels; the display window stays that of the frame.
+    """
+
+    floats: bool = False
+    compression: str = "zip"
+    window: tuple[int, int, int, int] | None = None
+
+
+def write_exr(
+    path: Path, channels: Channels, attributes: Mapping[str, str] | None = None, stored: Stored = Stored()
+) -> None:
     """Write one OpenEXR part. Raises ImageError when the file cannot be written."""
     names = list(channels.arrays)
     height, width = channels.arrays[names[0]].shape
-    spec = oiio.ImageSpec(width, height, len(names), oiio.HALF)
+    x, y, across, down = stored.window or (0, 0, width, height)
+    exact = set(names) if stored.floats else channels.floats
+    spec = oiio.ImageSpec(across, down, len(names), oiio.FLOAT if stored.floats else oiio.HALF)
+    spec.x, spec.y, spec.full_width, spec.full_height = x, y, width, height
     spec.channelnames = tuple(names)
-    spec.channelformats = tuple(oiio.FLOAT if name in channels.floats else oiio.HALF for name in names)
+    spec.channelformats = tuple(oiio.FLOAT if name in exact else oiio.HALF for name in names)
     spec.alpha_channel, spec.z_channel = names.index("A"), names.index("Z")
-    spec.attribute("compression", "zip")
+    spec.attribute("compression", stored.compression)
     spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
     for name, value in (channels.attributes | dict(attributes or {})).items():
         spec.attribute(name, value)
     # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
     stacked = [
-        pixels if name in channels.floats else np.clip(pixels, -LARGEST_HALF, LARGEST_HALF)
+        (pixels if name in exact else np.clip(pixels, -LARGEST_HALF, LARGEST_HALF))[y : y + down, x : x + across]
         for name, pixels in channels.arrays.items()
     ]
     write_image(path, spec, np.stack(stacked, axis=-1).astype(np.float32))

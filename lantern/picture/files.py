@@ -1,17 +1,15 @@
-"""Image files: HDR maps in through OpenImageIO, PNG out; `exr` writes the layered ones.
+"""Image files: HDR maps in and out through OpenImageIO; `exr` writes the layered ones, `stills` what a display shows.
 
 Files are written beside their place and then moved there, so that none is ever half-written.
 """
 
-import io
 import math
 import os
+from collections.abc import Iterable
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
-from PIL import Image
-from PIL.PngImagePlugin import PngInfo
 
 MOST_PIXELS, MOST_CHANNELS = 16384 * 8192, 64
 HDR_SUFFIXES = (".hdr", ".exr")
@@ -90,20 +88,14 @@ def write_image(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
     os.replace(partial, path)
 
 
-def write_png(path: Path, pixels: np.ndarray) -> None:
-    """Write (h, w, 3 or 4) uint8 sRGB, whole or not at all. Raises OSError when the file cannot be written.
-
-    Encoded in memory: the image library's own PNG writer takes no notice of a disk that is full.
-    """
-    info = PngInfo()
-    info.add(b"sRGB", b"\x00")  # perceptual intent (PNG, section 11.3.2.5)
-    encoded = io.BytesIO()
-    Image.fromarray(pixels).save(encoded, "PNG", pnginfo=info)
+def write_whole(path: Path, pieces: Iterable[bytes]) -> None:
+    """Write pieces of bytes, whole or not at all. Raises OSError when the file cannot be written."""
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_name(f".{path.stem}.partial{path.suffix}")
     try:
         with partial.open("wb") as target:
-            target.write(encoded.getbuffer())
+            for piece in pieces:
+                target.write(piece)
             target.flush()
             os.fsync(target.fileno())
         os.replace(partial, path)

@@ -4,6 +4,7 @@ Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/mÂ
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
 """
 
+import math
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
@@ -321,6 +322,9 @@ class Proof(Settling):
     """When the live picture has settled."""
 
 
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
 class PrintSettings(Settling):
     """The next final frame; its shape is also the shape of the proof."""
 
@@ -329,6 +333,42 @@ class PrintSettings(Settling):
     layers: bool = choice(False, "All layers in the EXR")
     transparent: bool = choice(False, "Transparent background")
     hdr: bool = choice(False, "HDR picture besides")
+    seconds: float | None = optional_quantity("Time at most", "s", (1, 1e7), (60, 36000), 60, on=600.0, off="no limit")
+    region: tuple[Share, Share, Share, Share] | None = Field(
+        None, title="Part of the frame that is printed alone: left, top, right and bottom as shares"
+    )
+    dpi: int | None = optional_count("Dots an inch", "", (10, 4800), (72, 600), on=300, off="not said")
+    png_depth: Literal["8", "16"] = choice("8", "PNG", {"8": "8 bits", "16": "16 bits"})
+    jpeg: int | None = optional_count("JPEG besides, quality", "", (1, 100), (60, 100), on=92, off="none")
+    tiff: Literal["none", "16", "float"] = choice(
+        "none", "TIFF besides", {"none": "None", "16": "16 bits, with its look", "float": "Float, light without a look"}
+    )
+    exr_depth: Literal["half", "float"] = choice("half", "EXR", {"half": "Half floats", "float": "Floats"})
+    exr_compression: Literal["zip", "zips", "piz", "dwaa", "none"] = choice(
+        "zip", "Compression of the EXR",
+        {"zip": "ZIP, 16 lines", "zips": "ZIP, 1 line", "piz": "PIZ", "dwaa": "DWAA, loses a little", "none": "None"},
+    )  # fmt: skip
+    told: bool = choice(True, "Files say what made them")
+
+    @property
+    def window(self) -> tuple[int, int, int, int] | None:
+        """x, y, width and height in pixels of the part that is printed alone."""
+        if self.region is None:
+            return None
+        left, top, right, bottom = self.region
+        x, y = min(int(left * self.width), self.width - 1), min(int(top * self.height), self.height - 1)
+        return x, y, max(math.ceil(right * self.width) - x, 1), max(math.ceil(bottom * self.height) - y, 1)
+
+    @property
+    def is_deep(self) -> bool:
+        """Whether a file has 16 bits of what the display shows."""
+        return self.png_depth == "16" or self.tiff == "16"
+
+    @model_validator(mode="after")
+    def _has_a_region_of_some_size(self) -> "PrintSettings":
+        if self.region is not None and not (self.region[0] < self.region[2] and self.region[1] < self.region[3]):
+            raise ValueError(f"region: left and top must lie before right and bottom, not {list(self.region)}")
+        return self
 
 
 class Scene(Model):

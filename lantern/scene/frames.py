@@ -53,4 +53,6 @@ def framed(scene: Scene, shape: FrameName, *, upright: bool, dpi: int) -> Made:
     printed = scene.print
     width, height = frame_pixels(shape, printed.width * printed.height, upright=upright, dpi=dpi)
     patch = [replaced("/print/width", width), replaced("/print/height", height)]
+    if shape in SHEETS_MM and printed.dpi != dpi:
+        patch.append(replaced("/print/dpi", dpi))
     return Made("", f"Frame {shape}{' upright' if upright else ''}", patch)

@@ -230,8 +230,14 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         Group(
             "frame",
             "Final frame",
-            always("width", "height", "samples", "noise", "denoise", "transparent", "layers", "hdr"),
+            always("width", "height", "samples", "noise", "seconds", "denoise", "transparent", "layers"),
             (("width", ""), ("height", "by"), ("samples", "samples")),
+        ),
+        Group(
+            "files",
+            "Files",
+            always("dpi", "png_depth", "jpeg", "tiff", "exr_depth", "exr_compression", "hdr", "told"),
+            (("png_depth", "PNG of"), ("jpeg", "JPEG")),
         ),
     ),
     document.Rendering: (

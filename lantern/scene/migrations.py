@@ -264,12 +264,18 @@ def _from_7_to_8(data: Data) -> Data:
 
 
 def _from_8_to_9(data: Data) -> Data:
-    """Groups of parts can be out of sight as wholes."""
-    groups = data.get("part_groups")
-    if not isinstance(groups, dict):
-        return data
-    seen = {key: {"visible": True, **group} if isinstance(group, dict) else group for key, group in groups.items()}
-    return {**data, "part_groups": seen}
+    """Groups of parts can be out of sight as wholes; a print says in which files it is written."""
+    groups, printed = data.get("part_groups"), data.get("print")
+    if isinstance(groups, dict):
+        seen = {key: {"visible": True, **group} if isinstance(group, dict) else group for key, group in groups.items()}
+        data = {**data, "part_groups": seen}
+    return {**data, "print": {**_FILES_OF_9, **printed}} if isinstance(printed, dict) else data
+
+
+_FILES_OF_9: Data = {
+    "seconds": None, "region": None, "dpi": None, "png_depth": "8", "jpeg": None, "tiff": "none", "exr_depth": "half",
+    "exr_compression": "zip", "told": True,
+}  # fmt: skip
 
 
 def _graded(data: Data) -> Data:

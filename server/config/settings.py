@@ -129,6 +129,7 @@ ASSET_SIZE_LIMIT = int(os.environ.get("LANTERN_ASSET_LIMIT", 512 << 20))  # byte
 PROFILE_SIZE_LIMIT = 4 << 20  # bytes: a measurement at every degree of the whole sphere is half of that
 IMAGE_SIZE_LIMIT = int(os.environ.get("LANTERN_IMAGE_LIMIT", 128 << 20))  # bytes
 MATERIAL_SIZE_LIMIT = int(os.environ.get("LANTERN_MATERIAL_LIMIT", 256 << 20))  # bytes, also when unpacked
+PICTURE_SIZE_LIMIT = 2 << 30  # bytes: a printed picture that is opened back
 LOOK_SIZE_LIMIT = 64 << 20  # bytes: tables of 65³ entries are a tenth of that
 ENVIRONMENT_SIZE_LIMIT = int(os.environ.get("LANTERN_ENVIRONMENT_LIMIT", 256 << 20))  # bytes
 PACKAGE_SIZE_LIMIT = ASSET_SIZE_LIMIT + 2 * ENVIRONMENT_SIZE_LIMIT  # bytes of a zip

@@ -38,6 +38,7 @@ def limit_of(kind: str, name: str) -> int:
         Upload.Kind.IMAGE: settings.IMAGE_SIZE_LIMIT,
         Upload.Kind.MATERIAL: settings.MATERIAL_SIZE_LIMIT,
         Upload.Kind.LOOK: settings.LOOK_SIZE_LIMIT,
+        Upload.Kind.PICTURE: settings.PICTURE_SIZE_LIMIT,
     }[Upload.Kind(kind)]
 
 
@@ -55,7 +56,7 @@ class TakeIn:
 
     `start` is the number of the set-up with which an asset's project begins: 0 none, None the person's default. `swaps`
     is that of the project whose asset it is a newer version of: then it makes none, but an offer for that. With `joins`
-    it is to come beside that asset, not in its place.
+    it is to come beside that asset, not in its place. A printed picture is opened as a take of that project.
     """
 
     person: Person
@@ -73,8 +74,10 @@ class TakeIn:
         if Upload.objects.filter(owner=self.person, state=Upload.State.RUNNING).count() >= MOST_RUNNING:
             raise Refused(f"{MOST_RUNNING} files of yours are being read: wait for one of them.")
         swaps = None if self.swaps is None else project_for(self.person, self.swaps)
-        if swaps is not None and self.kind != Upload.Kind.ASSET:
+        if swaps is not None and self.kind not in (Upload.Kind.ASSET, Upload.Kind.PICTURE):
             raise Refused(f"{name} is no asset: it cannot take the place of one.")
+        if swaps is None and self.kind == Upload.Kind.PICTURE:
+            raise Refused(f"{name} is opened as a take of a project: say of which.")
         upload = Upload.objects.create(
             owner=self.person, kind=self.kind, file_name=name, start=self._start(), swaps=swaps, joins=self.joins
         )

@@ -16,6 +16,7 @@ class Upload(models.Model):
         IMAGE = "image"
         MATERIAL = "material"
         LOOK = "look"
+        PICTURE = "picture"
 
     class State(models.TextChoices):
         RUNNING = "running"
@@ -29,7 +30,7 @@ class Upload(models.Model):
     start = models.ForeignKey(Start, on_delete=models.SET_NULL, null=True, related_name="+")
     """The set-up with which the project of an asset begins."""
     swaps = models.ForeignKey(Project, on_delete=models.CASCADE, null=True, related_name="+")
-    """The project whose asset it is a newer version of."""
+    """The project whose asset it is a newer version of, or that gets the take which a picture is opened as."""
     joins = models.BooleanField(default=False)
     """Whether it is another asset for that project, beside its own."""
     offer = models.JSONField(null=True)
@@ -40,7 +41,7 @@ class Upload(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     result = models.PositiveBigIntegerField(null=True)
-    """Number of the project, environment, profile, image, swatch or look that it has become."""
+    """Number of the project, environment, profile, image, swatch, look or take that it has become."""
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

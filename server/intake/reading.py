@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import OpenImageIO as oiio
 
 from lantern.assets.archive import listed
 from lantern.assets.beginning import begun
@@ -31,14 +32,17 @@ from lantern.engine.light_images import read_map
 from lantern.light.cards import luminance_of
 from lantern.light.profiles import ProfileError, read_profile
 from lantern.motion.bounds import asset_bounds
+from lantern.picture.develop import Developed, display_rgb
 from lantern.picture.encode import encode_jpeg, encode_png
-from lantern.picture.files import ImageError
+from lantern.picture.files import MOST_PIXELS, ImageError
 from lantern.picture.look.files import read_look
 from lantern.picture.thumbnail import image_thumbnail
 from lantern.picture.thumbnails import environment_thumbnail, profile_curve
+from lantern.picture.told import read_told
 from lantern.scene.document import Asset, Scene
 from lantern.scene.editing import MOST_OPERATIONS
 from lantern.scene.findings import Finding
+from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
@@ -51,6 +55,7 @@ MEMORY_LIMITS = {
     "image": 6 << 30,
     "material": 6 << 30,
     "look": 4 << 30,
+    "picture": 6 << 30,
 }
 """Bytes of address space: libraries that are only loaded count too."""
 
@@ -243,7 +248,39 @@ def look_facts(path: Path, name: str) -> dict[str, Any]:
     return {"look": look.model_dump(mode="json")}
 
 
-_READERS = {"environment": environment_facts, "profile": profile_facts, "image": image_facts, "look": look_facts}
+def picture_facts(path: Path, name: str) -> dict[str, Any]:
+    """The document that a printed picture was made of, how many samples it has, and its PNG as base64.
+
+    Raises ImageError, and SceneError when the document cannot be read.
+    """
+    facts = read_told(path, name)
+    scene = read_scene(facts.get("document"))
+    return {"document": scene.plain(), "samples": int(facts.get("samples", 0)), "png": _as_png(path, name, scene.look)}
+
+
+def _as_png(path: Path, name: str, look: Look) -> str:
+    """The picture as somebody sees it; light gets the look that it was made with, as far as that asks for no file."""
+    reader = oiio.ImageInput.open(str(path)) or None
+    if reader is None:
+        raise ImageError(f"{name}: cannot be read ({oiio.geterror().strip()})")
+    try:
+        spec = reader.spec()
+        if spec.width * spec.height > MOST_PIXELS:
+            raise ImageError(f"{name}: has {spec.width}x{spec.height} pixels; the limit is {MOST_PIXELS}")
+        is_light = spec.format in (oiio.HALF, oiio.FLOAT)
+        pixels = reader.read_image(0, 0, 0, 3, oiio.FLOAT if is_light else oiio.UINT8)
+        if pixels is None:
+            raise ImageError(f"{name}: is truncated or damaged ({reader.geterror().strip()})")
+    finally:
+        reader.close()
+    if is_light:
+        light = np.ascontiguousarray(pixels, np.float32)
+        pixels = display_rgb(Developed(light, np.ones(light.shape[:2], np.float32)), look)
+    return base64.b64encode(encode_png(np.ascontiguousarray(pixels))).decode()
+
+
+_READERS = {"environment": environment_facts, "profile": profile_facts, "image": image_facts, "look": look_facts,
+            "picture": picture_facts}  # fmt: skip
 
 
 def _read(wanted: Wanted) -> dict[str, Any]:

@@ -23,7 +23,9 @@ from django.conf import settings
 from django.core.files.storage import storages
 from django.db import close_old_connections, transaction
 
+from lantern.scene.editing import files_in
 from lantern.scene.reading import read_scene
+from server.errors import Missing, Refused
 from server.intake.actions import discard, limit_of
 from server.intake.models import Upload
 from server.intake.reading import JOINED, Wanted
@@ -39,6 +41,7 @@ from server.projects.models import Project
 from server.projects.reports import Report, keep_report
 from server.runtime.patience import AWAY, patiently
 from server.runtime.stores import local_path
+from server.takes.actions import KeepTake, Still
 
 log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3
@@ -173,6 +176,23 @@ def _look(job: _Job, found: dict[str, Any]) -> int:
     return AddLook(job.upload.owner, job.path, job.upload.file_name, found["look"]).execute().pk
 
 
+def _take(job: _Job, found: dict[str, Any]) -> int:
+    """A take of the project that it was opened in, of a document whose files are here. Raises ReadingFailed."""
+    upload = job.upload
+    assert upload.swaps is not None, "a picture is opened in a project"
+    scene = read_scene(found["document"])
+    still = Still(base64.b64decode(found["png"]), found["samples"], None)
+    try:
+        storage.paths_of(files_in(found["document"]), upload.owner)
+        keeping = KeepTake(
+            upload.owner, upload.swaps.pk, scene.plain(), upload.swaps.revision, still, f"picture-{upload.pk}",
+            note=upload.file_name,
+        )  # fmt: skip
+        return keeping.execute().pk
+    except (Refused, Missing) as error:
+        raise ReadingFailed(f"{upload.file_name}: {error}") from error
+
+
 _MAKERS: dict[Upload.Kind, Callable[[_Job, dict[str, Any]], int]] = {
     Upload.Kind.ASSET: _project,
     Upload.Kind.ENVIRONMENT: _environment,
@@ -180,6 +200,7 @@ _MAKERS: dict[Upload.Kind, Callable[[_Job, dict[str, Any]], int]] = {
     Upload.Kind.IMAGE: _image,
     Upload.Kind.MATERIAL: _material,
     Upload.Kind.LOOK: _look,
+    Upload.Kind.PICTURE: _take,
 }
 
 

@@ -20,12 +20,13 @@ from server.projects.policy import project_for
 from server.runtime.stores import local_path
 
 router = Router(tags=["prints"])
-FileKind = Literal["png", "exr", "hdr", "film", "frames"]
+FileKind = Literal["png", "exr", "hdr", "jpg", "tif", "film", "frames"]
 PrintForm = Literal["still", "frames", "mp4", "hevc", "webm", "av1", "mov", "mkv", "gif", "webp"]
 CHUNK_BYTES = 1 << 20
 CONTENT_TYPES = {
-    ".png": "image/png", ".exr": "image/x-exr", ".zip": "application/zip", ".mp4": "video/mp4", ".webm": "video/webm",
-    ".mov": "video/quicktime", ".mkv": "video/x-matroska", ".gif": "image/gif", ".webp": "image/webp",
+    ".png": "image/png", ".jpg": "image/jpeg", ".tif": "image/tiff", ".exr": "image/x-exr", ".zip": "application/zip",
+    ".mp4": "video/mp4", ".webm": "video/webm", ".mov": "video/quicktime", ".mkv": "video/x-matroska",
+    ".gif": "image/gif", ".webp": "image/webp",
 }  # fmt: skip
 
 

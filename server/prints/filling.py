@@ -42,6 +42,13 @@ class Progress:
     started: float
     first_sample: int
     reported: float = 0.0
+    before: float = 0.0
+    """Seconds that were spent on it before it was interrupted."""
+
+    @property
+    def spent(self) -> float:
+        """Seconds in all."""
+        return self.before + time.monotonic() - self.started
 
     def report(self, samples: int, wanted: int) -> None:
         """Say how many samples there are of those that are wanted."""
@@ -51,7 +58,7 @@ class Progress:
         self.reported = now
         done = samples - self.first_sample
         left = (now - self.started) / done * (wanted - samples) if done else None
-        fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": now - self.started}
+        fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": self.spent}
         with suppress(*AWAY):  # the next report comes soon
             Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
 
@@ -100,6 +107,7 @@ def open_film(path: Path, engine: Engine, settings: PrintSettings) -> Film:
     if path.is_file():
         with np.load(path) as kept:
             film.restore(dict(kept))
+    film.select(settings.window)
     return film
 
 
@@ -126,14 +134,18 @@ def finished(engine: Engine, film: Film, settings: PrintSettings, watch: Watch) 
 
 
 def fill(
-    engine: Engine, film: Film, settings: PrintSettings, path: Path, watch: Watch, report: Callable[[int], None]
+    engine: Engine, film: Film, settings: PrintSettings, path: Path, watch: Watch, report: Callable[[int], bool]
 ) -> None:
-    """Bring a film to the samples of a print, and keep it at `path` on the way. Raises Canceled."""
+    """Bring a film to the samples of a print, and keep it at `path` on the way. Raises Canceled.
+
+    `report` is told how many there are, and says whether there is time for more.
+    """
     kept = time.monotonic()
     while not film.is_done(settings.samples):
         engine.trace(film, film.samples + 1, noise=settings.noise_target, transparent=settings.transparent)
         watch.check()
-        report(film.samples)
+        if not report(film.samples):
+            return
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             keep_film(path, film)
             kept = time.monotonic()

@@ -62,7 +62,7 @@ class Print(models.Model):
         ordering = ("-pk",)
 
     STILL, FRAMES = "still", "frames"
-    FILES = ("png", "exr", "hdr", "film", "frames")
+    FILES = ("png", "exr", "hdr", "jpg", "tif", "film", "frames")
 
     @property
     def is_film(self) -> bool:
@@ -85,7 +85,9 @@ class Print(models.Model):
         """Those of FILES that it has when it is done."""
         if self.is_film:
             return ("frames",) if self.form == self.FRAMES else ("film",)
-        return self.FILES[:3] if self.scene["print"].get("hdr") else self.FILES[:2]
+        wanted = self.scene["print"]
+        besides = {"hdr": wanted.get("hdr"), "jpg": wanted.get("jpeg"), "tif": wanted.get("tiff", "none") != "none"}
+        return ("png", "exr", *(kind for kind, is_wanted in besides.items() if is_wanted))
 
     @property
     def folder(self) -> Path:

@@ -16,7 +16,7 @@ from PIL import Image
 
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
-from lantern.picture.files import write_png
+from lantern.picture.stills import Told, write_png
 from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
 from server.prints import filling
@@ -51,11 +51,16 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
         film = filling.open_film(kept, engine, scene.print)
         before = made * samples
 
-        def report(done: int, before: int = before) -> None:
+        begun = time.monotonic()
+
+        def report(done: int, before: int = before, begun: float = begun) -> bool:
             progress.report(before + done, count * samples)
+            return scene.print.seconds is None or time.monotonic() - begun < scene.print.seconds
 
         filling.fill(engine, film, scene.print, kept, watch, report)
-        write_png(path, filling.finished(engine, film, scene.print, watch)[1])
+        shown = filling.finished(engine, film, scene.print, watch)[1]
+        x, y, width, height = scene.print.window or (0, 0, scene.print.width, scene.print.height)
+        write_png(path, shown[y : y + height, x : x + width], Told(engine.shown.look.encoding))
         kept.unlink(missing_ok=True)
         made += 1
     watch.check(now=True)

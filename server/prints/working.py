@@ -11,17 +11,13 @@ from pathlib import Path
 from django.core.files.storage import storages
 from django.utils import timezone
 
-from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.picture.develop import hdr_rgb
-from lantern.picture.exr import write_exr
-from lantern.picture.files import write_png
-from lantern.picture.hdr import write_pq_png
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.prints import filling
+from server.prints.files import NAMES, write_files
 from server.prints.filling import Canceled, Progress, Watch
 from server.prints.models import Print
 from server.prints.sequence import discard_frames, make_film
@@ -67,7 +63,7 @@ def work_on(number: int) -> None:
 
 def discard_film(item: Print) -> None:
     """Remove what lies on this machine of a print that needs it no more; its files may be in the same folder."""
-    for name in (FILM_FILE, "picture.png", "picture.exr"):
+    for name in (FILM_FILE, *NAMES.values()):
         (item.folder / name).unlink(missing_ok=True)
     discard_frames(item)
     with suppress(OSError):
@@ -100,8 +96,14 @@ def _make(wanted: Print) -> None:
 def _make_still(engine: Engine, scene: Scene, wanted: Print, watch: Watch) -> None:
     path = wanted.folder / FILM_FILE
     film = filling.open_film(path, engine, scene.print)
-    progress = Progress(wanted.pk, time.monotonic(), film.samples)
-    filling.fill(engine, film, scene.print, path, watch, lambda done: progress.report(done, scene.print.samples))
+    # Time that was spent before an interruption counts, and its samples are there.
+    progress = Progress(wanted.pk, time.monotonic(), film.samples, before=wanted.seconds_spent if film.samples else 0.0)
+
+    def report(done: int) -> bool:
+        progress.report(done, scene.print.samples)
+        return scene.print.seconds is None or progress.spent < scene.print.seconds
+
+    filling.fill(engine, film, scene.print, path, watch, report)
     _write(engine, film, scene, wanted, watch)
 
 
@@ -111,12 +113,6 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: Watch
     filling.keep_film(wanted.folder / FILM_FILE, film)
     picture, shown = filling.finished(engine, film, settings, watch)
     watch.check(now=True)
-    png, exr = wanted.folder / "picture.png", wanted.folder / "picture.exr"
-    write_png(png, shown)
-    write_exr(exr, channels_of(engine, film, picture))
-    written = [(png, "png"), (exr, "exr")]
-    if settings.hdr:
-        written.append((wanted.folder / "picture-hdr.png", "hdr"))
-        write_pq_png(written[-1][0], hdr_rgb(picture, engine.shown.look, engine.surround(film, clean=settings.denoise)))
-    for path, kind in written:
+    written = list(write_files(wanted.kinds, wanted.folder, engine, film, scene, picture, shown))
+    for kind, path in written:
         put(storages["prints"], path, wanted.file_name(kind))

@@ -91,7 +91,7 @@ def test_a_mesh_used_twice_is_stored_once(write):
 
 
 def test_texture_transform_is_the_extensions_matrix(write, tmp_path):
-    from lantern.picture.files import write_png
+    from lantern.picture.stills import write_png
 
     write_png(tmp_path / "t.png", np.full((2, 2, 3), 128, np.uint8))
     picture = base64.b64encode((tmp_path / "t.png").read_bytes()).decode()

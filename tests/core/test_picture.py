@@ -8,7 +8,8 @@ from lantern.picture.develop import Developed, develop, display_rgba
 from lantern.picture.display import Transform, display_analytic, to_display
 from lantern.picture.encode import block_means, encode_jpeg, encode_png
 from lantern.picture.exr import picture_channels, write_exr
-from lantern.picture.files import ImageError, read_hdr, write_png, write_radiance_hdr
+from lantern.picture.files import ImageError, read_hdr, write_radiance_hdr
+from lantern.picture.stills import write_png
 from lantern.picture.thumbnails import environment_thumbnail
 from lantern.scene.look import Look
 

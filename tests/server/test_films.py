@@ -113,7 +113,7 @@ def test_a_killed_worker_s_film_goes_on_and_is_equal_to_the_bit(people, moving, 
     at = {path: path.stat().st_mtime_ns for path in (interrupted.folder / "frames").iterdir()}
     wrote = []
     write = sequence.write_png
-    monkeypatch.setattr(sequence, "write_png", lambda path, rgb: (wrote.append(path.name), write(path, rgb)))
+    monkeypatch.setattr(sequence, "write_png", lambda path, *more: (wrote.append(path.name), write(path, *more)))
     working.work_on(number)
     assert wrote == ["frame-00002.png", "frame-00003.png", "frame-00004.png"], (wrote, at)
     resumed = pictures(Print.objects.get(pk=number))
@@ -155,8 +155,8 @@ def test_a_film_that_is_stopped_leaves_its_folder_empty(people, moving, monkeypa
     number = queued(people, moving, "mp4").pk
     real = sequence.write_png
 
-    def stop(path, rgb):
-        real(path, rgb)
+    def stop(*file):
+        real(*file)
         Print.objects.filter(pk=number).update(state=Print.State.CANCELED)
 
     monkeypatch.setattr(sequence, "write_png", stop)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from lantern.picture.files import write_png
+from lantern.picture.stills import write_png
 from lantern.scene.document import Scene
 from lantern.scene.gels import GELS
 from lantern.scene.lights import BarnDoors, FlatLight, Light, RectangleLight, SpotLight

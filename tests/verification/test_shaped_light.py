@@ -12,7 +12,7 @@ from lantern.light.cards import paint, with_rows
 from lantern.light.environment import turning
 from lantern.light.light_row import blackbody
 from lantern.light.shaping import gate_image
-from lantern.picture.files import write_png
+from lantern.picture.stills import write_png
 from lantern.scene.compass import direction_of
 from lantern.scene.document import Camera, Material
 from lantern.scene.lights import BarnDoors, DiskLight, PointLight, RectangleLight, SpotLight

@@ -49,6 +49,12 @@ class Finisher:
         _finished(self._through_lens(light, look, around), light, look, around, transform_of(look, around), result)
         return result
 
+    def deep_of(self, light: np.ndarray, look: Look, around: Surround) -> np.ndarray:
+        """(h, w, 3) uint16 of the same picture: 257 for each step of `bytes_of`. Raises TransformError."""
+        result = np.empty(light.shape, np.uint16)
+        _finished(self._through_lens(light, look, around), light, look, around, transform_of(look, around), result)
+        return result
+
     def hdr_of(self, light: np.ndarray, look: Look, around: Surround) -> np.ndarray:
         """(h, w, 3) uint16 of the same picture, coded as Rec. 2100 PQ: what is bright is not brought within white."""
         result = np.empty(light.shape, np.uint16)

@@ -7131,6 +7131,100 @@ export const fields = {
       "label": "HDR picture besides",
       "kind": "switch",
       "default": false
+    },
+    "seconds": {
+      "label": "Time at most",
+      "kind": "optional",
+      "minimum": 1,
+      "maximum": 10000000.0,
+      "unit": "s",
+      "soft_minimum": 60,
+      "soft_maximum": 36000,
+      "step": 60,
+      "scale": "logarithmic",
+      "on": 600.0,
+      "off": "no limit",
+      "default": null
+    },
+    "region": {
+      "label": "Part of the frame that is printed alone: left, top, right and bottom as shares",
+      "kind": "",
+      "default": null
+    },
+    "dpi": {
+      "label": "Dots an inch",
+      "kind": "optional",
+      "minimum": 10,
+      "maximum": 4800,
+      "unit": "",
+      "soft_minimum": 72,
+      "soft_maximum": 600,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "on": 300,
+      "off": "not said",
+      "default": null
+    },
+    "png_depth": {
+      "label": "PNG",
+      "kind": "choice",
+      "options": {
+        "8": "8 bits",
+        "16": "16 bits"
+      },
+      "default": "8"
+    },
+    "jpeg": {
+      "label": "JPEG besides, quality",
+      "kind": "optional",
+      "minimum": 1,
+      "maximum": 100,
+      "unit": "",
+      "soft_minimum": 60,
+      "soft_maximum": 100,
+      "step": 1,
+      "scale": "linear",
+      "whole": true,
+      "on": 92,
+      "off": "none",
+      "default": null
+    },
+    "tiff": {
+      "label": "TIFF besides",
+      "kind": "choice",
+      "options": {
+        "none": "None",
+        "16": "16 bits, with its look",
+        "float": "Float, light without a look"
+      },
+      "default": "none"
+    },
+    "exr_depth": {
+      "label": "EXR",
+      "kind": "choice",
+      "options": {
+        "half": "Half floats",
+        "float": "Floats"
+      },
+      "default": "half"
+    },
+    "exr_compression": {
+      "label": "Compression of the EXR",
+      "kind": "choice",
+      "options": {
+        "zip": "ZIP, 16 lines",
+        "zips": "ZIP, 1 line",
+        "piz": "PIZ",
+        "dwaa": "DWAA, loses a little",
+        "none": "None"
+      },
+      "default": "zip"
+    },
+    "told": {
+      "label": "Files say what made them",
+      "kind": "switch",
+      "default": true
     }
   }
 } as const;
@@ -9129,6 +9223,10 @@ export const groups = {
           "when": []
         },
         {
+          "field": "seconds",
+          "when": []
+        },
+        {
           "field": "denoise",
           "when": []
         },
@@ -9138,10 +9236,6 @@ export const groups = {
         },
         {
           "field": "layers",
-          "when": []
-        },
-        {
-          "field": "hdr",
           "when": []
         }
       ],
@@ -9157,6 +9251,55 @@ export const groups = {
         {
           "field": "samples",
           "word": "samples"
+        }
+      ]
+    },
+    {
+      "key": "files",
+      "label": "Files",
+      "weight": null,
+      "rows": [
+        {
+          "field": "dpi",
+          "when": []
+        },
+        {
+          "field": "png_depth",
+          "when": []
+        },
+        {
+          "field": "jpeg",
+          "when": []
+        },
+        {
+          "field": "tiff",
+          "when": []
+        },
+        {
+          "field": "exr_depth",
+          "when": []
+        },
+        {
+          "field": "exr_compression",
+          "when": []
+        },
+        {
+          "field": "hdr",
+          "when": []
+        },
+        {
+          "field": "told",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "png_depth",
+          "word": "PNG of"
+        },
+        {
+          "field": "jpeg",
+          "word": "JPEG"
         }
       ]
     }

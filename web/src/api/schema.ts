@@ -1664,7 +1664,7 @@ export interface components {
          * Kind
          * @enum {string}
          */
-        Kind: "asset" | "environment" | "profile" | "image" | "material" | "look";
+        Kind: "asset" | "environment" | "profile" | "image" | "material" | "look" | "picture";
         /** EnvironmentEntry */
         EnvironmentEntry: {
             /** Id */
@@ -6786,6 +6786,48 @@ export interface components {
              * @default false
              */
             hdr: boolean;
+            /** Time at most */
+            seconds: number | null;
+            /** Part of the frame that is printed alone: left, top, right and bottom as shares */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Dots an inch */
+            dpi: number | null;
+            /**
+             * PNG
+             * @default 8
+             * @enum {string}
+             */
+            png_depth: "8" | "16";
+            /** JPEG besides, quality */
+            jpeg: number | null;
+            /**
+             * TIFF besides
+             * @default none
+             * @enum {string}
+             */
+            tiff: "none" | "16" | "float";
+            /**
+             * EXR
+             * @default half
+             * @enum {string}
+             */
+            exr_depth: "half" | "float";
+            /**
+             * Compression of the EXR
+             * @default zip
+             * @enum {string}
+             */
+            exr_compression: "zip" | "zips" | "piz" | "dwaa" | "none";
+            /**
+             * Files say what made them
+             * @default true
+             */
+            told: boolean;
         };
         /** ProjectDetail */
         ProjectDetail: {
@@ -7364,7 +7406,16 @@ export interface components {
              *       "height": 1200,
              *       "layers": false,
              *       "transparent": false,
-             *       "hdr": false
+             *       "hdr": false,
+             *       "seconds": null,
+             *       "region": null,
+             *       "dpi": null,
+             *       "png_depth": "8",
+             *       "jpeg": null,
+             *       "tiff": "none",
+             *       "exr_depth": "half",
+             *       "exr_compression": "zip",
+             *       "told": true
              *     }
              */
             print: components["schemas"]["PrintSettings"];
@@ -7852,7 +7903,7 @@ export interface components {
              */
             created: string;
             /** Files */
-            files: ("png" | "exr" | "hdr" | "film" | "frames")[];
+            files: ("png" | "exr" | "hdr" | "jpg" | "tif" | "film" | "frames")[];
         };
         /** NewPrint */
         NewPrint: {
@@ -11946,7 +11997,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "asset" | "environment" | "profile" | "image" | "material" | "look";
+                kind: "asset" | "environment" | "profile" | "image" | "material" | "look" | "picture";
             };
             cookie?: never;
         };
@@ -12912,7 +12963,7 @@ export interface operations {
             header?: never;
             path: {
                 print_id: number;
-                kind: "png" | "exr" | "hdr" | "film" | "frames";
+                kind: "png" | "exr" | "hdr" | "jpg" | "tif" | "film" | "frames";
             };
             cookie?: never;
         };

@@ -15,7 +15,7 @@ export interface Progress {
  * Throws Canceled once `signal` says stop, and ApiError or Error with the server's own sentence.
  */
 export async function bringIn(
-  kind: "asset" | "environment" | "profile" | "image" | "material" | "look",
+  kind: "asset" | "environment" | "profile" | "image" | "material" | "look" | "picture",
   file: File,
   onProgress: (progress: Progress) => void,
   signal?: AbortSignal,

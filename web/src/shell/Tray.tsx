@@ -27,6 +27,7 @@ const WORDS = {
   image: "Image",
   material: "Materials",
   look: "Look",
+  picture: "Picture",
 };
 
 /** The button that shows how many run, and the list behind it. Prints are those of the open project. */

@@ -8,7 +8,7 @@ import { newKey } from "../api/keys";
 import type { SwapOffer } from "../api/types";
 import { bringIn } from "../api/uploads";
 
-export type JobKind = "asset" | "environment" | "profile" | "image" | "material" | "look";
+export type JobKind = "asset" | "environment" | "profile" | "image" | "material" | "look" | "picture";
 
 export interface Job {
   id: string;

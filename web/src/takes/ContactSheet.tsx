@@ -7,10 +7,13 @@ import TextField from "@mui/material/TextField";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
-import { type DragEvent, useState } from "react";
+import { type DragEvent, useRef, useState } from "react";
+import { changed } from "../api/queries";
 import { takes as kept } from "../api/takes";
 import type { TakeEntry } from "../api/types";
+import { FileInput } from "../controls/FileInput";
 import { useWorkspace } from "../store/context";
+import { bring } from "../store/jobs";
 import { MOST_COMPARED } from "../store/view";
 import { useTakeChange } from "./keeping";
 import { Over, SMALL } from "./Over";
@@ -33,6 +36,13 @@ export function ContactSheet({ takes }: { takes: TakeEntry[] }) {
     setChosen((now) =>
       now.includes(id) ? now.filter((each) => each !== id) : [...now, id].slice(-MOST_COMPARED),
     );
+  const input = useRef<HTMLInputElement>(null);
+  /** A picture that was printed here says what made it: it is a take again. */
+  const open = async (file: File) => {
+    const { project } = workspace.getState();
+    const onProblem = (text: string) => workspace.notify({ severity: "error", text });
+    if ((await bring("picture", file, { swaps: project, onProblem })) !== null) await changed.takes(project);
+  };
   const print = async () => {
     try {
       await kept.sheet(workspace.getState().project, shown);
@@ -54,6 +64,15 @@ export function ContactSheet({ takes }: { takes: TakeEntry[] }) {
           >
             Compare {NUMBERS[chosen.length] ?? "two"}
           </Button>
+          <Button size="small" onClick={() => input.current?.click()}>
+            Open a picture
+          </Button>
+          <FileInput
+            ref={input}
+            label="Printed picture"
+            accept=".png,.jpg,.jpeg,.tif,.tiff,.exr"
+            onFile={(file) => void open(file)}
+          />
           <Button size="small" variant="outlined" disabled={shown.length === 0} onClick={() => void print()}>
             Save as PDF
           </Button>

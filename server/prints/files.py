@@ -1,0 +1,79 @@
+"""The files of a still: its picture as the document's print settings want it written, each with what made it.
+
+In: an engine with the frame's document open, its film, its picture. Out: files in the print's folder. Called by
+`working`.
+"""
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import numpy as np
+
+from lantern.engine.channels import channels_of
+from lantern.engine.engine import Engine
+from lantern.film.film import Film
+from lantern.picture.develop import Developed, display_deep, display_rgba, hdr_rgb
+from lantern.picture.exr import Stored, write_exr
+from lantern.picture.hdr import write_pq_png
+from lantern.picture.look.surround import Surround
+from lantern.picture.stills import Told, write_jpeg, write_png, write_tiff
+from lantern.picture.told import KEY, packed
+from lantern.scene.document import Scene
+
+NAMES = {
+    "png": "picture.png",
+    "exr": "picture.exr",
+    "hdr": "picture-hdr.png",
+    "jpg": "picture.jpg",
+    "tif": "picture.tif",
+}
+"""Of files in the folder while they are being written, by their kinds."""
+
+
+def write_files(
+    kinds: Sequence[str],
+    folder: Path,
+    engine: Engine,
+    film: Film,
+    scene: Scene,
+    picture: Developed,
+    shown: np.ndarray,
+) -> Iterator[tuple[str, Path]]:
+    """(kind, path) of each file of `Print.kinds`, once it is written; `shown` is as the display has it, uint8.
+
+    What lies outside of a region that is printed alone is in none of them.
+    """
+    settings, look = scene.print, engine.shown.look
+    around = engine.surround(film, clean=settings.denoise)
+    x, y, width, height = settings.window or (0, 0, settings.width, settings.height)
+    window = np.s_[y : y + height, x : x + width]
+    text = packed({"document": scene.plain(), "samples": film.samples}) if settings.told else ""
+    told = Told(look.encoding, settings.dpi, text)
+    deep = _deep(picture, engine, around, transparent=settings.transparent) if settings.is_deep else shown
+    for kind in kinds:
+        path = folder / NAMES[kind]
+        match kind:
+            case "png":
+                write_png(path, (deep if settings.png_depth == "16" else shown)[window], told)
+            case "exr":
+                stored = Stored(settings.exr_depth == "float", settings.exr_compression, settings.window)
+                write_exr(path, channels_of(engine, film, picture), {KEY: text} if text else {}, stored)
+            case "hdr":
+                write_pq_png(path, hdr_rgb(picture, look, around)[window])
+            case "jpg":
+                assert settings.jpeg is not None
+                write_jpeg(path, shown[window], settings.jpeg, told)
+            case "tif":
+                write_tiff(path, _light(picture)[window] if settings.tiff == "float" else deep[window], told)
+        yield kind, path
+
+
+def _deep(picture: Developed, engine: Engine, around: Surround, *, transparent: bool) -> np.ndarray:
+    """(h, w, 3 or 4) uint16 as the display shows it."""
+    look = engine.shown.look
+    return display_rgba(picture, look, around, deep=True) if transparent else display_deep(picture, look, around)
+
+
+def _light(picture: Developed) -> np.ndarray:
+    """(h, w, 4) float32 linear, premultiplied: the light without any look."""
+    return np.concatenate([picture.radiance, picture.alpha[..., None]], axis=2).astype(np.float32)
