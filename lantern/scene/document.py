@@ -340,8 +340,8 @@ class PrintSettings(Settling):
     dpi: int | None = optional_count("Dots an inch", "", (10, 4800), (72, 600), on=300, off="not said")
     png_depth: Literal["8", "16"] = choice("8", "PNG", {"8": "8 bits", "16": "16 bits"})
     jpeg: int | None = optional_count("JPEG besides, quality", "", (1, 100), (60, 100), on=92, off="none")
-    tiff: Literal["none", "16", "float"] = choice(
-        "none", "TIFF besides", {"none": "None", "16": "16 bits, with its look", "float": "Float, light without a look"}
+    tiff: Literal["none", "shown", "light"] = choice(
+        "none", "TIFF besides", {"none": "None", "shown": "16 bits", "light": "Light, floats"}
     )
     exr_depth: Literal["half", "float"] = choice("half", "EXR", {"half": "Half floats", "float": "Floats"})
     exr_compression: Literal["zip", "zips", "piz", "dwaa", "none"] = choice(
@@ -362,7 +362,7 @@ class PrintSettings(Settling):
     @property
     def is_deep(self) -> bool:
         """Whether a file has 16 bits of what the display shows."""
-        return self.png_depth == "16" or self.tiff == "16"
+        return self.png_depth == "16" or self.tiff == "shown"
 
     @model_validator(mode="after")
     def _has_a_region_of_some_size(self) -> "PrintSettings":

@@ -64,7 +64,7 @@ def write_files(
                 assert settings.jpeg is not None
                 write_jpeg(path, shown[window], settings.jpeg, told)
             case "tif":
-                write_tiff(path, _light(picture)[window] if settings.tiff == "float" else deep[window], told)
+                write_tiff(path, _light(picture)[window] if settings.tiff == "light" else deep[window], told)
         yield kind, path
 
 

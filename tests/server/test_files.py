@@ -22,7 +22,7 @@ from server.takes.models import Take
 
 pytestmark = pytest.mark.django_db(transaction=True)
 EVERYTHING = {
-    "png_depth": "16", "jpeg": 95, "tiff": "16", "hdr": True, "dpi": 300, "exr_depth": "float",
+    "png_depth": "16", "jpeg": 95, "tiff": "shown", "hdr": True, "dpi": 300, "exr_depth": "float",
     "exr_compression": "piz",
 }  # fmt: skip
 
@@ -71,7 +71,7 @@ def test_one_picture_in_every_format(people, project, client):
 
 def test_a_part_of_the_frame_is_the_same_picture_cut_out(people, project):
     whole = printed(people, project, denoise=False, noise=None)
-    part = printed(people, project, region=[0.25, 0.0, 0.75, 0.5], tiff="float")
+    part = printed(people, project, region=[0.25, 0.0, 0.75, 0.5], tiff="light")
     assert pixels(part, "png").shape[:2] == (16, 24)
     assert (pixels(part, "png") == pixels(whole, "png")[:16, 12:36]).all()
     assert (pixels(part, "exr") == pixels(whole, "exr")[:16, 12:36]).all()
@@ -120,7 +120,7 @@ def opened(client, project, name, content):
 
 
 @pytest.mark.parametrize("kind", ["png", "jpg", "tif", "exr"])
-@pytest.mark.parametrize("tiff", ["16", "float"])
+@pytest.mark.parametrize("tiff", ["shown", "light"])
 def test_a_picture_is_opened_back_as_a_take(people, project, client, kind, tiff):
     item = printed(people, project, **{**EVERYTHING, "tiff": tiff})
     client.force_login(people["owner"])

@@ -7195,8 +7195,8 @@ export const fields = {
       "kind": "choice",
       "options": {
         "none": "None",
-        "16": "16 bits, with its look",
-        "float": "Float, light without a look"
+        "shown": "16 bits",
+        "light": "Light, floats"
       },
       "default": "none"
     },

@@ -6810,7 +6810,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            tiff: "none" | "16" | "float";
+            tiff: "none" | "shown" | "light";
             /**
              * EXR
              * @default half
