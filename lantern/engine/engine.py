@@ -266,17 +266,22 @@ class Engine:
 
         With a `noise` target (relative error, more than 0) blocks of pixels end before that once they have reached
         it. They are looked at when samples have doubled, never in between, so that a film is the same however its
-        passes are split. The film stays valid either way and may be resumed.
+        passes are split; the blocks of a film with a plan end where that says. The film stays valid either way and may
+        be resumed.
         """
         start = time.perf_counter()
         view = view or View(self._shown.camera)
         whole = True
         while whole and not film.is_done(samples):
             step = min(samples, next_look(film.samples)) if noise is not None else samples
+            if film.plan is not None:
+                step = min(samples, film.next_planned(film.samples))
             bound = self._bound(film, step, seed, transparent, view)
             whole = self._renderer.run(_kernel_for(view), bound.row, bound.tree.handle)
             if whole:
                 film.passed(step)
+                if film.plan is not None:
+                    film.end_planned(step)
             if whole and noise is not None and step == next_look(step - 1):
                 film.settle(noise)
         self.timings.tracing += time.perf_counter() - start

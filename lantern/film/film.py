@@ -11,6 +11,7 @@ import numpy as np
 
 from lantern.color import LUMINANCE
 from lantern.film.means import fill_means
+from lantern.film.plan import BLOCK, shape_of
 from lantern.kernel.memory import address
 from lantern.rays.layout import AOVS, FILM, MOST_GROUPS
 
@@ -95,6 +96,8 @@ class Film:
         self.group_rows = np.zeros((width * height, 3 * self.group_count), np.float32) if self.group_count else None
         self.region = (0, 0, width, height)
         """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
+        self.plan: np.ndarray | None = None
+        """(rows, columns) int32 samples by block (`plan.BLOCK`), where they were planned."""
         self._least: float | None = None
         """Least samples of a pixel that has not settled, infinite when all have; None: to be counted anew. Counting
         reads every row, and a pass asks several times."""
@@ -109,6 +112,7 @@ class Film:
         """Forget all samples."""
         self.rows.view(np.uint8).fill(0)
         self.rows["part"] = -1
+        self.plan = None
         if self.aov_rows is not None:
             self.aov_rows.view(np.uint8).fill(0)
         if self.group_rows is not None:
@@ -117,18 +121,23 @@ class Film:
 
     def arrays(self) -> dict[str, np.ndarray]:
         """Everything that the film knows, by name: what to keep of it to go on with it later."""
-        more = {"aovs": self.aov_rows, "groups": self.group_rows}
+        more = {"aovs": self.aov_rows, "groups": self.group_rows, "plan": self.plan}
         return {"rows": self.rows} | {name: rows for name, rows in more.items() if rows is not None}
 
     def restore(self, kept: dict[str, np.ndarray]) -> bool:
         """Go on from what `arrays` gave; False, and nothing is changed, when that is of another kind of film."""
-        own = self.arrays()
+        kept = dict(kept)
+        plan = kept.pop("plan", None)
+        if plan is not None and plan.shape != shape_of(self.width, self.height):
+            return False
+        own = {name: array for name, array in self.arrays().items() if name != "plan"}
         if set(kept) != set(own):
             return False
         if any(kept[name].dtype != array.dtype or kept[name].shape != array.shape for name, array in own.items()):
             return False
         for name, array in own.items():
             array[:] = kept[name]
+        self.plan = plan
         self._least = None
         return True
 
@@ -147,6 +156,33 @@ class Film:
         """Take no sample of the pixels where the (h, w) mask is set."""
         self.rows["settled"] = pixels.ravel()
         self._least = None
+
+    def follow(self, plan: np.ndarray) -> None:
+        """Take so many samples of each block from now on, (rows, columns) int32; see `lantern.film.plan`."""
+        self.plan = np.ascontiguousarray(plan, np.int32)
+        self.end_planned(self.samples)
+
+    def next_planned(self, samples: int) -> int:
+        """The next count of samples at which some block ends, of a film with a plan."""
+        assert self.plan is not None
+        later = self.plan[self.plan > samples]
+        return int(later.min()) if later.size else samples + 1
+
+    def end_planned(self, samples: int) -> None:
+        """Close the blocks that have the samples which were planned for them."""
+        assert self.plan is not None
+        done = np.repeat(np.repeat(self.plan <= samples, BLOCK, 0), BLOCK, 1)[: self.height, : self.width]
+        self.rows.reshape(self.height, self.width)["settled"] |= done
+        self._least = None
+
+    @property
+    def planned_share(self) -> float:
+        """How much of the samples that are planned for the region are there [0, 1]; 0 without a plan."""
+        if self.plan is None:
+            return 0.0
+        x, y, width, height = self.region
+        each = np.repeat(np.repeat(self.plan, BLOCK, 0), BLOCK, 1)[y : y + height, x : x + width]
+        return float(np.minimum(self._selected["samples"], each).sum() / each.sum())
 
     def passed(self, samples: int) -> None:
         """A pass has brought every pixel of the region that had not settled to `samples`."""

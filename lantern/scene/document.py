@@ -333,6 +333,9 @@ class PrintSettings(Settling):
     layers: bool = choice(False, "All layers in the EXR")
     transparent: bool = choice(False, "Transparent background")
     hdr: bool = choice(False, "HDR picture besides")
+    finish_noise: float | None = optional_quantity(
+        "Noise of the finished picture", "of 255", (0.2, 64), (0.5, 8), 0.1, on=2.0, off="not looked at"
+    )
     seconds: float | None = optional_quantity("Time at most", "s", (1, 1e7), (60, 36000), 60, on=600.0, off="no limit")
     region: tuple[Share, Share, Share, Share] | None = Field(
         None, title="Part of the frame that is printed alone: left, top, right and bottom as shares"

@@ -230,7 +230,9 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         Group(
             "frame",
             "Final frame",
-            always("width", "height", "samples", "noise", "seconds", "denoise", "transparent", "layers"),
+            always(
+                "width", "height", "samples", "finish_noise", "noise", "seconds", "denoise", "transparent", "layers"
+            ),
             (("width", ""), ("height", "by"), ("samples", "samples")),
         ),
         Group(

@@ -273,8 +273,8 @@ def _from_8_to_9(data: Data) -> Data:
 
 
 _FILES_OF_9: Data = {
-    "seconds": None, "region": None, "dpi": None, "png_depth": "8", "jpeg": None, "tiff": "none", "exr_depth": "half",
-    "exr_compression": "zip", "told": True,
+    "finish_noise": None, "seconds": None, "region": None, "dpi": None, "png_depth": "8", "jpeg": None,
+    "tiff": "none", "exr_depth": "half", "exr_compression": "zip", "told": True,
 }  # fmt: skip
 
 

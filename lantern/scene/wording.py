@@ -21,6 +21,14 @@ DIGITS = 3
 """Of a number."""
 
 
+def place_said(scene: Scene, path: str) -> str:
+    """What a place is called: "Brass: roughness"."""
+    whose, within, info = _found(scene, path)
+    label = info.title if info is not None and info.title else steps_of(path)[-1].replace("_", " ")
+    within = "" if _small(label) in ("on", within) and within else within
+    return f"{whose}: {f'{within} {_small(label)}'.strip()}"
+
+
 def difference_said(scene: Scene, path: str, before: Any, after: Any) -> str:
     """What is different at a place, which need not be there any more."""
     whose, within, info = _found(scene, path)

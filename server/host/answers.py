@@ -37,7 +37,7 @@ from server.host.camera_answers import camera_answer, camera_made
 from server.host.fidelity_answers import fidelity_answer
 from server.host.light_answers import SIZED, light_answer, made_of
 from server.host.look_answers import look_answer, look_made
-from server.host.motion_answers import motion_made
+from server.host.motion_answers import motion_answer
 from server.host.pane import Pane
 from server.host.still import film_opened, still
 from server.host.variant_answers import refused, variant_answer, variant_made
@@ -115,14 +115,15 @@ def answer(
         case _ if isinstance(question, VariantQuestion):
             return _of_variants(question, engine, pane, resolve)
         case _ if isinstance(question, MotionQuestion):
-            return _made(asked, motion_made(question, engine, pane, resolve) if pane else None)
+            told = motion_answer(question, engine, pane, resolve)
+            return _made(asked, told) if told is None or isinstance(told, Made) else told
         case _ if isinstance(question, FidelityQuestion):
             near = fidelity_answer(question, engine, pane, resolve)
             return _made(asked, near) if near is None or isinstance(near, Made) else near
         case _:
             box = _box(engine, None) if pane and isinstance(question, SIZED) else None
-            told = light_answer(question, engine, pane, resolve, box)
-            return told or _made(asked, made_of(question, engine, pane, box) if pane else None)
+            lit = light_answer(question, engine, pane, resolve, box)
+            return lit or _made(asked, made_of(question, engine, pane, box) if pane else None)
 
 
 def _of_variants(question: VariantQuestion, engine: Engine, pane: Pane | None, resolve: Resolver) -> questions.Answer:

@@ -6,6 +6,7 @@ In: the question, the engine, the pane it is about. Out: a patch. Called by `ans
 from collections.abc import Mapping
 
 from lantern.engine.engine import Engine, Resolver
+from lantern.motion.keying import KeyingError, has_key, toggled, tracks, values_now
 from lantern.scene.document import Scene
 from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
@@ -14,7 +15,18 @@ from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Travel
 from lantern.scene.movements import day_of_the_sun, exploded, turntable_about, whole_box
 from lantern.scene.presence import seen
 from server.host.pane import Pane
-from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable, MotionQuestion
+from server.protocol.motion import (
+    KeyedValues,
+    KeyedValuesFound,
+    KeyingRefused,
+    MakeDay,
+    MakeExploded,
+    MakeTravel,
+    MakeTurntable,
+    MotionAnswer,
+    MotionQuestion,
+    ToggleKeys,
+)
 
 
 def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: Resolver) -> Made | None:
@@ -23,13 +35,13 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
     if len(scene.motion.moves) >= MOST_MOVES:
         return None
     move: AnyMove
+    moment = 0.0
     match question:
         case MakeTurntable():
             boxes = _boxes_at_rest(engine, _asset_of(scene), resolve)
             if not boxes:
                 return None
             move = turntable_about(whole_box(boxes), question.turns, pane.camera.target)
-            moment = 0.0
         case MakeExploded():
             wanted = [key for key in question.parts if key in scene.parts] or _asset_of(scene)
             boxes = _boxes_at_rest(engine, wanted, resolve)
@@ -43,11 +55,12 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
                 return None
             name = f"{first.name} to {last.name}"[:200]
             move = Travel(name=name, first=question.first, last=question.last, pace="soft")
-            moment = 0.0
         case MakeDay():
             if not scene.sky.enabled or scene.sky.place is None:
                 return None
-            move, moment = day_of_the_sun(scene.motion.seconds), 0.0
+            move = day_of_the_sun(scene.motion.seconds)
+        case _:
+            return None
     if not isinstance(move, Keyed):
         move = move.model_copy(update={"seconds": scene.motion.seconds})
     key, _ = free_key(scene.motion.moves, "move")
@@ -56,6 +69,24 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
         {"op": "replace", "path": "/shutter/time", "value": moment},
     ]
     return Made(key, move.name, patch)
+
+
+def motion_answer(
+    question: MotionQuestion, engine: Engine, pane: Pane | None, resolve: Resolver
+) -> MotionAnswer | Made | None:
+    """What is found, why not, or the patch that is asked for; None where nothing is there to move."""
+    scene, asked = engine.scene, question.request
+    try:
+        match question:
+            case KeyedValues():
+                have = tracks(scene)
+                here = tuple(path for path, move in have.items() if has_key(scene, move))
+                return KeyedValuesFound(asked=asked, values=values_now(scene), here=here)
+            case ToggleKeys():
+                return toggled(scene, question.paths)
+    except KeyingError as error:
+        return KeyingRefused(asked=asked, problem=str(error))
+    return motion_made(question, engine, pane, resolve) if pane is not None else None
 
 
 def _asset_of(scene: Scene) -> list[str]:

@@ -16,6 +16,7 @@ import numpy as np
 from django.db import connections
 
 from lantern.engine.engine import Engine
+from lantern.engine.planning import make_plan
 from lantern.film.film import Film
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed, display_rgb, display_rgba
@@ -141,11 +142,34 @@ def fill(
     `report` is told how many there are, and says whether there is time for more.
     """
     kept = time.monotonic()
+    noise = settings.noise_target
+    if settings.finish_noise is not None:
+        noise = None
+        while film.plan is None:
+            _plan(engine, film, settings, watch, settings.finish_noise)
+            watch.check()
     while not film.is_done(settings.samples):
-        engine.trace(film, film.samples + 1, noise=settings.noise_target, transparent=settings.transparent)
+        engine.trace(film, film.samples + 1, noise=noise, transparent=settings.transparent)
         watch.check()
-        if not report(film.samples):
+        if not report(_done(film, settings)):
             return
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             keep_film(path, film)
             kept = time.monotonic()
+
+
+def _plan(engine: Engine, film: Film, settings: PrintSettings, watch: Watch, steps: float) -> None:
+    """Have a film say how many samples each of its blocks gets, unless it is not wanted any more."""
+
+    def shown(of: Film) -> np.ndarray | None:
+        try:
+            return finished(engine, of, settings, watch)[1]
+        except Canceled:
+            return None
+
+    make_plan(engine, film, shown, steps, settings.samples, denoised=settings.denoise, transparent=settings.transparent)
+
+
+def _done(film: Film, settings: PrintSettings) -> int:
+    """Samples that are there; of a film with a plan as many of those wanted as its share of what is planned."""
+    return film.samples if film.plan is None else int(film.planned_share * settings.samples)

@@ -3,12 +3,16 @@
 In: JSON of a question, which names itself. Out: the typed question. Part of `questions`.
 """
 
-from typing import Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
 
 from lantern.scene.model import Key
 from lantern.scene.movements import Along
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Message, PartKey, Request
+
+Path = Annotated[str, Field(pattern=r"^(/[^/]+)+$", max_length=500)]
 
 
 class MakeTurntable(Message):
@@ -48,4 +52,43 @@ class MakeDay(Message):
     request: Request
 
 
-MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeDay
+class ToggleKeys(Message):
+    """Asks for the patch that gives places of the document a key at the moment that is shown, or takes it away."""
+
+    type: Literal["toggle_keys"]
+    pane: PaneNumber
+    paths: Annotated[tuple[Path, ...], Field(min_length=1, max_length=1000)]
+    request: Request
+
+
+class KeyedValues(Message):
+    """Asks what the places with a track are like at the moment that is shown."""
+
+    type: Literal["keyed_values"]
+    pane: PaneNumber
+    request: Request
+
+
+MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeDay | ToggleKeys | KeyedValues
+
+
+class KeyedValuesFound(Message):
+    """Values by places, and the moments of the keys of each."""
+
+    type: Literal["keyed_values"] = "keyed_values"
+    asked: str
+    values: dict[str, Any]
+    here: tuple[str, ...]
+    """Places that have a key at the moment that is shown."""
+
+
+class KeyingRefused(Message):
+    """Why something cannot be keyed."""
+
+    type: Literal["keying_refused"] = "keying_refused"
+    asked: str
+    made: None = None
+    problem: str
+
+
+MotionAnswer = KeyedValuesFound | KeyingRefused

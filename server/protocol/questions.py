@@ -19,7 +19,7 @@ from server.protocol.cameras import CameraAnswer, CameraQuestion
 from server.protocol.fidelity import FidelityAnswer, FidelityQuestion
 from server.protocol.lighting import LightAnswer, LightQuestion
 from server.protocol.looks import LookAnswer, LookQuestion
-from server.protocol.motion import MotionQuestion
+from server.protocol.motion import MotionAnswer, MotionQuestion
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Label, Message, Parts, Patch, Place, Request
 from server.protocol.variants import VariantAnswer, VariantQuestion
@@ -424,5 +424,6 @@ Answer = (
     | LookAnswer
     | CameraAnswer
     | VariantAnswer
+    | MotionAnswer
     | FidelityAnswer
 )

@@ -138,3 +138,48 @@ def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
     with zipfile.ZipFile(saving.value.path()) as found:
         assert len(found.namelist()) == 4
         assert Image.open(io.BytesIO(found.read("frame-00002.png"))).size == (96, 60)
+
+
+def test_keys_are_set_by_hand_moved_shaped_and_the_control_shows_the_moment(page):
+    wait_for_samples(page, 1)
+    go(page, "Look")
+    page.keyboard.press("Shift+M")
+
+    def keys(scene):
+        return [(key["time"], key["value"]) for move in scene["motion"]["moves"].values() for key in move["keys"]]
+
+    page.get_by_role("button", name="Set a key: Exposure").click()
+    stored(page, lambda scene: len(keys(scene)), 1)
+    began = keys(scene_of(page))[0][1]
+    moment = page.get_by_role("slider", name="Moment")
+    moment.focus()
+    page.keyboard.press("End")
+    stored(page, lambda scene: scene["shutter"]["time"], 4)
+    before = pixels(page).mean()
+    set_number(page, "Exposure", f"{began + 2}")
+    stored(page, keys, [(0, began), (4, began + 2)])
+    eventually(page, lambda: pixels(page).mean() > before + 10)
+    exposure = page.get_by_role("spinbutton", name="Exposure", exact=True)
+    moment.focus()
+    page.keyboard.press("Home")
+    eventually(page, lambda: float(exposure.input_value()) == began)
+    line = page.get_by_role("list", name="Moves")
+    page.get_by_role("button", name="Key 2 of Look: exposure").click()
+    stored(page, lambda scene: scene["shutter"]["time"], 4)
+    way = page.get_by_role("group", name="How it goes on to the next")
+    page.get_by_role("button", name="Key 1 of Look: exposure").click()
+    way.get_by_role("button", name="Curve").click()
+    stored(
+        page, lambda scene: [m["keys"][0]["to_next"] for m in scene["motion"]["moves"].values()], [[0.42, 0, 0.58, 1]]
+    )
+    page.get_by_role("slider", name="Begins, by time").focus()
+    page.keyboard.press("ArrowUp")
+    stored(page, lambda scene: [m["keys"][0]["to_next"][1] for m in scene["motion"]["moves"].values()], [0.02])
+    box = line.get_by_role("button", name="Key 2 of Look: exposure").bounding_box()
+    page.mouse.move(box["x"] + 4, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 100, box["y"] + 8, steps=5)
+    page.mouse.up()
+    eventually(page, lambda: 0.5 < keys(scene_of(page))[1][0] < 3.5)
+    page.get_by_role("button", name="Take the key away: Exposure").click()
+    stored(page, keys, [(0, began)])

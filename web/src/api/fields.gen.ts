@@ -7132,6 +7132,20 @@ export const fields = {
       "kind": "switch",
       "default": false
     },
+    "finish_noise": {
+      "label": "Noise of the finished picture",
+      "kind": "optional",
+      "minimum": 0.2,
+      "maximum": 64,
+      "unit": "of 255",
+      "soft_minimum": 0.5,
+      "soft_maximum": 8,
+      "step": 0.1,
+      "scale": "linear",
+      "on": 2.0,
+      "off": "not looked at",
+      "default": null
+    },
     "seconds": {
       "label": "Time at most",
       "kind": "optional",
@@ -9216,6 +9230,10 @@ export const groups = {
         },
         {
           "field": "samples",
+          "when": []
+        },
+        {
+          "field": "finish_noise",
           "when": []
         },
         {

@@ -84,6 +84,7 @@ export type OrderChoice = Partial<Schemas["OrderChoice"]>;
 export type NewOrder = OrderChoice & { name: string; left_out: number[] };
 export type Motion = Scene["motion"];
 export type Move = Motion["moves"][string];
+export type Keyed = Extract<Move, { kind: "keyed" }>;
 export type Right = ShowingEntry["rights"][number];
 export type SeenShowing = Schemas["SeenShowing"];
 export type SeenSlide = Schemas["SeenSlide"];

@@ -15,6 +15,7 @@ import { reach } from "../viewport/orbit";
 import { ColorField } from "./ColorField";
 import { InputMark } from "./InputMark";
 import { takesInput } from "./inputs";
+import { KeyMark } from "./KeyMark";
 import { MapMark, useMap } from "./MapMark";
 import { type OptionalField, OptionalQuantity } from "./OptionalQuantity";
 import { Quantity, type QuantityField } from "./Quantity";
@@ -44,6 +45,7 @@ export const BoundField = memo(function BoundField(props: BoundProps) {
 function Marks(props: BoundProps) {
   return (
     <>
+      <KeyMark {...props} />
       <MapMark {...props} />
       {props.model === "Material" && takesInput(props.name) && (
         <InputMark places={props.places} name={props.name} />

@@ -1,6 +1,6 @@
 /** A field of the document in the hand of a control. */
 import { useMemo } from "react";
-import { useScene, useWorkspace } from "../store/context";
+import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { isSame, pointer, replace } from "../store/patch";
 import { described, type Field, type ModelName, type Place, valueAt } from "./fields";
@@ -27,7 +27,12 @@ export function useField<T>({ model, places, name }: BoundProps): Bound<T> {
     known.unit_from ? (valueAt(s, [...(places[0] ?? []), known.unit_from]) as string) : known.unit,
   );
   const field = useMemo(() => (unit === undefined ? known : { ...known, unit }), [known, unit]);
+  /** What a place with a track is like at this moment; of several objects their own values are shown. */
+  const moved = useSlice((s) =>
+    places.length === 1 ? (s.moved[pointer(...places[0]!, name)] as T | undefined) : undefined,
+  );
   const value = useScene((s) => {
+    if (moved !== undefined) return moved;
     const [first, ...others] = places.map((place) => valueAt(s, [...place, name]) as T);
     return others.every((other) => isSame(first, other)) ? first : undefined;
   });

@@ -12,6 +12,8 @@ import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { replace } from "../store/patch";
 import { AddMove } from "./AddMove";
+import { KeyFields } from "./KeyFields";
+import { KeyTicks } from "./KeyTicks";
 import { TravelEnds } from "./TravelEnds";
 
 const HEIGHT = 176;
@@ -177,6 +179,7 @@ function Bar({ id, move, seconds }: { id: string; move: Move; seconds: number })
           />
         )}
       </Box>
+      {move.kind === "keyed" && <KeyTicks id={id} move={move} seconds={seconds} track={track} />}
       <Box
         sx={{
           position: "absolute",
@@ -203,11 +206,7 @@ function MoveFields({ id, move }: { id: string; move: Move }) {
       {move.kind === "travel" && <TravelEnds id={id} move={move} />}
       {move.kind !== "keyed" &&
         names.map((name) => <BoundField key={name} model={model} places={places} name={name} />)}
-      {move.kind === "keyed" && (
-        <Typography variant="caption" color="textSecondary">
-          {move.keys.length} keys of {move.path}
-        </Typography>
-      )}
+      {move.kind === "keyed" && <KeyFields id={id} move={move} />}
     </Box>
   );
 }

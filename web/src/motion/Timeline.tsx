@@ -11,6 +11,7 @@ import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
 import { replace } from "../store/patch";
 import { LINE_BEGINS, LINE_ENDS, Moves } from "./Moves";
+import { useMoved } from "./useMoved";
 import { framesOf, MOMENT, usePlayed } from "./usePlayed";
 
 const BAR_HEIGHT = 38;
@@ -20,6 +21,7 @@ export function Timeline() {
   const workspace = useWorkspace();
   const open = useSlice((s) => s.timeline);
   const hasMoves = useScene((s) => Object.keys(s.motion.moves).length > 0);
+  useMoved();
   const unfold = () => workspace.set({ timeline: !open });
   if (!open && !hasMoves)
     return (

@@ -101,7 +101,13 @@ export type CameraQuestion =
 export type FidelityQuestion = "read_brand" | "fidelity" | "nearest_base";
 
 /** Those about the time line, in the order of `server/protocol/motion.py`. */
-export type MotionQuestion = "make_turntable" | "make_exploded" | "make_travel" | "make_day";
+export type MotionQuestion =
+  | "make_turntable"
+  | "make_exploded"
+  | "make_travel"
+  | "make_day"
+  | "toggle_keys"
+  | "keyed_values";
 
 /** Those about variants and editions, in the order of `server/protocol/variants.py`. */
 export type VariantQuestion =

@@ -3,6 +3,7 @@
  * the server's messages and gestures. Goes out: edits. Used by every control through the workspace.
  */
 import type { Operation, Scene, ServerMessage } from "../api/types";
+import { recorded } from "../motion/recorded";
 import type { ViewportSocket } from "../socket/viewport";
 import { type Gesture, Hand } from "./hand";
 import { difference, patched } from "./patch";
@@ -22,9 +23,13 @@ export interface DocumentState {
   saved: boolean;
   /** Changes on their way to the server. */
   unsent: number;
+  /** What places with a track are like at the moment that is shown, by their paths. */
+  moved: Readonly<Record<string, unknown>>;
 }
 
 export interface DocumentActions {
+  /** Hear what places with a track are like now. */
+  takeMoved: (moved: DocumentState["moved"]) => void;
   /** Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. */
   begin: (label: string) => Gesture;
   /** Let go of what is in hand, and store it. */
@@ -53,6 +58,7 @@ export const openedDocument = (opening: Opening): DocumentState => ({
   canRedo: opening.can_redo,
   saved: true,
   unsent: 0,
+  moved: {},
 });
 
 /** The document with a patch, or as it was when what the patch is about is gone. */
@@ -78,12 +84,15 @@ export function documentSlice(
   const sending = () => ({ saved: socket.unsent === 0, unsent: socket.unsent });
 
   const hand = new Hand({
-    show: (patch) => {
-      set((s) => ({ scene: patched(s.committed, patch) }));
+    show: (wanted) => {
+      const { patch, moved } = recorded(get().committed, wanted);
+      set((s) => ({ scene: patched(s.committed, patch), moved: { ...s.moved, ...moved } }));
       socket.preview(patch);
     },
-    store: (patch, label) => {
+    store: (wanted, label) => {
       const earlier = get().committed;
+      const { patch, moved } = recorded(earlier, wanted);
+      set((s) => ({ moved: { ...s.moved, ...moved } }));
       const scene = patched(earlier, patch);
       socket.edit(patch, label, get().revision);
       set({ committed: scene, scene, earlier, ...sending() });
@@ -126,6 +135,7 @@ export function documentSlice(
 
   return {
     receive,
+    takeMoved: (moved) => set({ moved }),
     begin: (label) => hand.begin(label),
     letGo: () => hand.letGo(),
     commit: (patch, label) => {

@@ -27,6 +27,7 @@ const scene = (exposure: number) =>
     part_sets: {},
     decals: {},
     materials: {},
+    motion: { moves: {} },
   }) as unknown as Scene;
 
 const receive = (message: object) => wire.onmessage?.({ data: JSON.stringify(message) });

@@ -94,6 +94,7 @@ export function openTestProject(scene: object, brought: Partial<Brought> = {}): 
     part_groups: {},
     camera: {},
     asset: null,
+    motion: { moves: {} },
     ...scene,
   };
   const workspace = openWorkspace({
