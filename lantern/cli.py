@@ -1,4 +1,4 @@
-"""The command line: `lantern inspect`, `export` and `render`. Bad input: one line on stderr, exit code 2."""
+"""The command line: `lantern inspect`, `export`, `render` and `order`. Bad input: one line on stderr, exit code 2."""
 
 import argparse
 import json
@@ -6,8 +6,10 @@ import os
 import resource
 import sys
 import time
+from dataclasses import asdict
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, NoReturn
 
 import numpy as np
@@ -20,23 +22,28 @@ from lantern.assets.imported import ImportedAsset
 from lantern.assets.pictures import PICTURES
 from lantern.assets.reading import import_asset
 from lantern.engine.baking import SIZES
-from lantern.engine.channels import channels_of
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
+from lantern.engine.filling import fill, finished
+from lantern.engine.still_files import write_files
 from lantern.motion.bounds import asset_bounds
-from lantern.picture.develop import display_rgb, display_rgba, hdr_rgb
-from lantern.picture.exr import write_exr
+from lantern.ordering import keys_of, make_order, table
 from lantern.picture.files import HDR_SUFFIXES, ImageError
-from lantern.picture.hdr import write_pq_png
-from lantern.picture.stills import write_png
+from lantern.picture.look.files import read_look
+from lantern.project_file import ProjectFileError, is_project_file, read_project_file
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
+from lantern.scene.naming import TEMPLATE
+from lantern.scene.orders import Combination, OrderError, document_of
 from lantern.scene.reading import SceneError, read_scene
 from lantern.scene.surroundings import Backdrop
+from lantern.scene.variants import VariantError
 
 LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic")
-SAMPLES_A_STEP = 4
+SUFFIXES = {".png": "png", ".exr": "exr", ".jpg": "jpg", ".tif": "tif"}
+"""Kinds of files by what they end in."""
+JPEG_QUALITY = 92
 
 
 class UsageError(ValueError):
@@ -75,6 +82,18 @@ def _parser() -> argparse.ArgumentParser:
         help=f"make images of patterns, layers and decals, of so many texels a side: {', '.join(map(str, SIZES))}",
     )  # fmt: skip
     export.set_defaults(size=None)
+    order = commands.add_parser("order", help="make many pictures of a project, and go on where it was interrupted")
+    order.add_argument("project", type=Path, metavar="PROJECT.zip", help="a project saved as a file")
+    for name, what in (("edition", "editions"), ("shot", "shots"), ("light", "conditions")):
+        order.add_argument(f"--{name}", nargs="+", default=[], metavar="NAME", help=f"{what} by name, or: all")
+    order.add_argument("--size", type=_size, nargs="+", default=[], help="WIDTHxHEIGHT in pixels, one or several")
+    order.add_argument("--samples", type=int, help="samples for each pixel, in the place of the project's")
+    order.add_argument(
+        "--names", default=TEMPLATE, metavar="TEMPLATE", help="names of the files (default: %(default)s)"
+    )
+    order.add_argument("--threads", type=int, default=os.cpu_count(), help="threads to trace with")
+    order.add_argument("--json", action="store_true", help="print one JSON object a line")
+    order.add_argument("--out", type=Path, required=True, help="folder for the pictures")
     render = commands.add_parser("render", help="make a final frame")
     render.add_argument("source", type=Path, metavar="ASSET_OR_SCENE", help="asset file, or a scene document (.json)")
     render.add_argument("--environment", type=Path, help="HDR map or photograph")
@@ -82,6 +101,14 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--samples", type=int, help="samples for each pixel (default 64 or the scene's)")
     render.add_argument("--denoise", action=argparse.BooleanOptionalAction, help="remove noise at the end")
     render.add_argument("--noise", type=float, metavar="PERCENT", help="end where the picture has no more noise")
+    render.add_argument(
+        "--finish-noise", type=float, metavar="STEPS",
+        help="noise of the finished picture in steps of 255, for which samples are planned",
+    )  # fmt: skip
+    render.add_argument("--edition", metavar="NAME", help="edition of the document")
+    render.add_argument("--shot", metavar="NAME", help="shot of the document")
+    render.add_argument("--light", metavar="NAME", help="conditions of the document")
+    render.add_argument("--look", type=Path, help="a whole look (.json), a table or a colour decision")
     render.add_argument("--layers", action=argparse.BooleanOptionalAction, help="every layer in the EXR")
     render.add_argument("--transparent", action=argparse.BooleanOptionalAction, help="no backdrop, alpha instead")
     render.add_argument("--hdr", action="store_true", help="a PNG of Rec. 2100 PQ, for displays brighter than paper")
@@ -91,7 +118,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--floor", action=argparse.BooleanOptionalAction, help="ground that catches shadow")
     render.add_argument("--threads", type=int, default=os.cpu_count(), help="threads to trace with")
     render.add_argument("--seed", type=int, default=0, help="another seed gives other noise")
-    render.add_argument("--out", type=Path, required=True, help="picture to write: .exr or .png")
+    render.add_argument("--out", type=Path, required=True, help="picture to write: .png, .exr, .jpg or .tif")
     render.add_argument("--stats", type=Path, help="write statistics as JSON")
     return parser
 
@@ -104,9 +131,11 @@ def main(arguments: list[str] | None = None) -> int:
             _inspect(options)
         elif options.command == "export":
             _export(options)
+        elif options.command == "order":
+            return _order(options)
         else:
             _render(options)
-    except (AssetError, ImageError, SceneError, UsageError, OSError) as error:
+    except (AssetError, ImageError, SceneError, UsageError, ProjectFileError, OSError) as error:
         print(f"lantern: {' '.join(str(error).split())}", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
@@ -188,9 +217,35 @@ def _load(options: argparse.Namespace) -> tuple[Scene, dict[str, Path], Imported
     return scene, {digest: options.source}, asset
 
 
+def _combined(scene: Scene, options: argparse.Namespace, files: dict[str, Path]) -> Scene:
+    """The document under the edition, shot, light and look that are asked for. Raises UsageError."""
+    try:
+        (edition,), (shot,), (light,) = (
+            keys_of([name], {key: one.name for key, one in there.items()}, what) if name else [None]
+            for name, there, what in (
+                (options.edition, scene.editions, "edition"),
+                (options.shot, scene.shots, "shot"),
+                (options.light, scene.conditions, "light"),
+            )
+        )
+        scene = document_of(scene, Combination(edition, shot, light))
+    except (OrderError, VariantError) as error:
+        raise UsageError(str(error)) from error
+    if options.look is None:
+        return scene
+    if not options.look.is_file():
+        raise UsageError(f"--look: there is no file {options.look}")
+    digest = sha256_of(options.look)
+    files[digest] = options.look
+    try:
+        return scene.model_copy(update={"look": read_look(options.look, options.look.name, digest)})
+    except ValueError as error:
+        raise UsageError(f"--look: {error}") from error
+
+
 def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Path]) -> Scene:
-    """The document with what the command line says about light, ground and print."""
-    data = scene.plain()
+    """The document with what the command line says about what is shown, light, ground and print."""
+    data = _combined(scene, options, files).plain()
     if options.environment is not None:
         if not options.environment.is_file():
             raise UsageError(f"{options.environment}: there is no such file")
@@ -213,17 +268,24 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
         ("print", "samples", samples),
         ("print", "denoise", denoise),
         ("print", "noise", options.noise),
+        ("print", "finish_noise", options.finish_noise),
         ("print", "layers", options.layers),
         ("print", "transparent", options.transparent),
     ):
         if value is not None:
             data[section][field] = value
+    kind = SUFFIXES[options.out.suffix.lower()]
+    data["print"]["hdr"] = bool(options.hdr)
+    if kind == "jpg" and data["print"]["jpeg"] is None:
+        data["print"]["jpeg"] = JPEG_QUALITY
+    if kind == "tif" and data["print"]["tiff"] == "none":
+        data["print"]["tiff"] = "shown"
     return read_scene(data)
 
 
 def _render(options: argparse.Namespace) -> None:
-    if options.out.suffix.lower() not in (".exr", ".png"):
-        raise UsageError(f"--out must end in .exr or .png, not {options.out.name!r}")
+    if options.out.suffix.lower() not in SUFFIXES:
+        raise UsageError(f"--out must end in {', '.join(SUFFIXES)}, not {options.out.name!r}")
     if not options.out.parent.is_dir():
         raise UsageError(f"--out: there is no folder {options.out.parent}")
     if options.environment is not None and options.environment.suffix.lower() not in (*HDR_SUFFIXES, *PICTURES):
@@ -251,26 +313,57 @@ def _render(options: argparse.Namespace) -> None:
 
 
 def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
-    wanted = scene.print
-    film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers and options.out.suffix.lower() == ".exr")
+    wanted, suffix = scene.print, options.out.suffix.lower()
+    film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers and suffix == ".exr")
+    film.select(wanted.window)
     with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
-        while not film.is_done(wanted.samples):
-            before = film.samples
-            step = min(SAMPLES_A_STEP, wanted.samples - before)
-            engine.trace(
-                film, before + step, noise=wanted.noise_target, seed=options.seed, transparent=wanted.transparent
+
+        def goes_on(done: int) -> bool:
+            bar.update(done - bar.n)
+            return wanted.seconds is None or engine.timings.tracing < wanted.seconds
+
+        fill(engine, film, wanted, goes_on, seed=options.seed)
+    found = finished(engine, film, wanted)
+    assert found is not None, "nothing makes it give way"
+    kind = "hdr" if suffix == ".png" and options.hdr else SUFFIXES[suffix]
+    with TemporaryDirectory(dir=options.out.parent) as folder:
+        [(_, written)] = write_files(Path(folder), engine, film, scene, *found, only=kind)
+        os.replace(written, options.out)
+
+
+def _order(options: argparse.Namespace) -> int:
+    """Make the pictures of an order; 1 when some of them failed."""
+    if not is_project_file(options.project):
+        raise UsageError(f"{options.project}: is no project as the application writes it (Project, Save as a file)")
+    engine = Engine(options.threads, final=True)
+    with TemporaryDirectory() as unpacked, tqdm(disable=options.json or not sys.stderr.isatty(), leave=False) as bar:
+        scene, files = read_project_file(options.project, Path(unpacked))
+
+        def said(name: str, done: int, wanted: int) -> None:
+            if options.json:
+                print(json.dumps({"name": name, "samples": done, "wanted": wanted}), flush=True)
+            bar.total = wanted
+            bar.set_description(name, refresh=False)
+            bar.update(done - bar.n)
+
+        try:
+            rows = table(
+                scene, options.edition, options.shot, options.light, options.size, options.names, options.project.stem
             )
-            bar.update(film.samples - before)
-    picture = engine.develop(film, denoise="high" if wanted.denoise else None, transparent=wanted.transparent)
-    around = engine.surround(film, clean=wanted.denoise)
-    if options.out.suffix.lower() == ".png" and options.hdr:
-        write_pq_png(options.out, hdr_rgb(picture, engine.shown.look, around))
-        return
-    if options.out.suffix.lower() == ".png":
-        develop = display_rgba if wanted.transparent else display_rgb
-        write_png(options.out, develop(picture, engine.shown.look, around))
-        return
-    write_exr(options.out, channels_of(engine, film, picture))
+            made = make_order(engine, scene, files, rows, options.out, said, options.samples)
+        except OrderError as error:
+            raise UsageError(str(error)) from error
+        finally:
+            engine.close()
+    for one in made:
+        if options.json:
+            print(json.dumps(asdict(one)))
+        else:
+            print(f"{one.state:7} {one.name}{f': {one.problem}' if one.problem else ''}")
+    counts = {state: sum(one.state == state for one in made) for state in ("made", "there", "failed")}
+    told = f"{counts['made']} made, {counts['there']} there already, {counts['failed']} failed"
+    print(json.dumps(counts) if options.json else told)
+    return 1 if counts["failed"] else 0
 
 
 def _library_versions() -> dict[str, str]:

@@ -147,6 +147,11 @@ class Engine:
         return self._compiled
 
     @property
+    def is_open(self) -> bool:
+        """Whether there is a scene."""
+        return self._compiled is not None
+
+    @property
     def compile_counts(self) -> CompileCounts:
         """How often each part of a compile ran since the last full one."""
         return self.compiled.counts

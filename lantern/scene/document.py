@@ -363,6 +363,12 @@ class PrintSettings(Settling):
         return x, y, max(math.ceil(right * self.width) - x, 1), max(math.ceil(bottom * self.height) - y, 1)
 
     @property
+    def kinds(self) -> tuple[str, ...]:
+        """Kinds of the files of a still."""
+        besides = {"hdr": self.hdr, "jpg": self.jpeg is not None, "tif": self.tiff != "none"}
+        return ("png", "exr", *(kind for kind, is_wanted in besides.items() if is_wanted))
+
+    @property
     def is_deep(self) -> bool:
         """Whether a file has 16 bits of what the display shows."""
         return self.png_depth == "16" or self.tiff == "shown"

@@ -15,11 +15,10 @@ from pathlib import Path
 import numpy as np
 from django.db import connections
 
+from lantern.engine import filling
 from lantern.engine.engine import Engine
-from lantern.engine.planning import make_plan
 from lantern.film.film import Film
-from lantern.picture.denoise import Quality
-from lantern.picture.develop import Developed, display_rgb, display_rgba
+from lantern.picture.develop import Developed
 from lantern.scene.document import PrintSettings
 from server.prints.models import Print
 from server.runtime.durable import put_in_place
@@ -126,12 +125,10 @@ def keep_film(path: Path, film: Film) -> None:
 
 def finished(engine: Engine, film: Film, settings: PrintSettings, watch: Watch) -> tuple[Developed, np.ndarray]:
     """(the picture of a film, and as the display shows it (h, w, 3 or 4) uint8). Raises Canceled."""
-    quality: Quality | None = "high" if settings.denoise else None
-    picture = engine.develop_unless(lambda: watch.is_canceled, film, denoise=quality, transparent=settings.transparent)
-    if picture is None:
+    found = filling.finished(engine, film, settings, lambda: watch.is_canceled)
+    if found is None:
         raise Canceled
-    show = display_rgba if settings.transparent else display_rgb
-    return picture, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise))
+    return found
 
 
 def fill(
@@ -142,34 +139,16 @@ def fill(
     `report` is told how many there are, and says whether there is time for more.
     """
     kept = time.monotonic()
-    noise = settings.noise_target
-    if settings.finish_noise is not None:
-        noise = None
-        while film.plan is None:
-            _plan(engine, film, settings, watch, settings.finish_noise)
-            watch.check()
-    while not film.is_done(settings.samples):
-        engine.trace(film, film.samples + 1, noise=noise, transparent=settings.transparent)
+
+    def goes_on(samples: int) -> bool:
+        nonlocal kept
         watch.check()
-        if not report(_done(film, settings)):
-            return
+        if not report(samples):
+            return False
         if time.monotonic() - kept > KEEP_FILM_SECONDS:
             keep_film(path, film)
             kept = time.monotonic()
+        return True
 
-
-def _plan(engine: Engine, film: Film, settings: PrintSettings, watch: Watch, steps: float) -> None:
-    """Have a film say how many samples each of its blocks gets, unless it is not wanted any more."""
-
-    def shown(of: Film) -> np.ndarray | None:
-        try:
-            return finished(engine, of, settings, watch)[1]
-        except Canceled:
-            return None
-
-    make_plan(engine, film, shown, steps, settings.samples, denoised=settings.denoise, transparent=settings.transparent)
-
-
-def _done(film: Film, settings: PrintSettings) -> int:
-    """Samples that are there; of a film with a plan as many of those wanted as its share of what is planned."""
-    return film.samples if film.plan is None else int(film.planned_share * settings.samples)
+    while not filling.fill(engine, film, settings, goes_on, lambda: watch.is_canceled):
+        watch.check(now=True)

@@ -7,6 +7,7 @@ from django.core.files.storage import storages
 from django.db import models
 
 from lantern.picture.video import FORMS
+from lantern.scene.document import PrintSettings
 from lantern.scene.motion import Motion
 from server.projects.models import Project
 from server.runtime.documents import DocumentField
@@ -85,9 +86,9 @@ class Print(models.Model):
         """Those of FILES that it has when it is done."""
         if self.is_film:
             return ("frames",) if self.form == self.FRAMES else ("film",)
-        wanted = self.scene["print"]
-        besides = {"hdr": wanted.get("hdr"), "jpg": wanted.get("jpeg"), "tif": wanted.get("tiff", "none") != "none"}
-        return ("png", "exr", *(kind for kind, is_wanted in besides.items() if is_wanted))
+        fields = PrintSettings.model_fields
+        known = {name: value for name, value in self.scene["print"].items() if name in fields}
+        return PrintSettings.model_construct(**known).kinds
 
     @property
     def folder(self) -> Path:

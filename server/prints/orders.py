@@ -4,7 +4,6 @@ In: a person, a project, what is chosen. Out: the table; an order with its print
 was printed already, and would come out the same, is taken and not printed again.
 """
 
-import re
 import statistics
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -15,6 +14,7 @@ from django.utils import timezone
 
 from lantern.scene.document import Scene
 from lantern.scene.editing import Document
+from lantern.scene.naming import TEMPLATE, named
 from lantern.scene.orders import Combination, OrderError, combinations, digest_of, shown_under, sized
 from lantern.scene.variants import VariantError
 from server.errors import Missing, Refused
@@ -28,8 +28,6 @@ LEARNS_FROM = 10
 """Prints of a project by which the time of the next is foreseen."""
 BYTES_A_PIXEL = 30
 """Of PNG and EXR together, before a print has shown how many it is."""
-TEMPLATE = "{place}-{edition}-{shot}-{light}-{width}x{height}"
-FIELDS = ("place", "project", "edition", "shot", "light", "width", "height")
 
 
 @dataclass(frozen=True)
@@ -115,15 +113,11 @@ def _names(scene: Scene, one: Combination) -> tuple[str, str, str]:
 
 
 def _named(template: str, number: int, project: str, names: tuple[str, str, str], width: int, height: int) -> str:
-    """The name of a row's files: of letters, digits, dashes, points and lines below, as every system takes it."""
-    values = dict(zip(FIELDS, (f"{number + 1:03d}", project, *names, str(width), str(height)), strict=True))
-    unknown = set(re.findall(r"{([^{}]*)}", template)) - values.keys()
-    if unknown:
-        told = ", ".join(f"{{{name}}}" for name in FIELDS)
-        raise Refused(f"There is no {{{min(unknown)}}} in a name; there are {told}.")
-    text = re.sub(r"{([^{}]*)}", lambda found: values[found[1]], template)
-    text = re.sub(r"[^\w.-]+", "-", text)
-    return re.sub(r"-{2,}", "-", text).strip("-.")[:150] or f"{number + 1:03d}"
+    """Raises Refused as `named` raises OrderError."""
+    try:
+        return named(template, number, project, names, width, height)
+    except OrderError as error:
+        raise Refused(str(error)) from error
 
 
 def _pace(stills: QuerySet[Print]) -> float | None:

@@ -12,12 +12,12 @@ from django.core.files.storage import storages
 from django.utils import timezone
 
 from lantern.engine.engine import Engine
+from lantern.engine.still_files import NAMES, write_files
 from lantern.film.film import Film
 from lantern.scene.document import Scene
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.prints import filling
-from server.prints.files import NAMES, write_files
 from server.prints.filling import Canceled, Progress, Watch
 from server.prints.models import Print
 from server.prints.sequence import discard_frames, make_film
@@ -113,6 +113,6 @@ def _write(engine: Engine, film: Film, scene: Scene, wanted: Print, watch: Watch
     filling.keep_film(wanted.folder / FILM_FILE, film)
     picture, shown = filling.finished(engine, film, settings, watch)
     watch.check(now=True)
-    written = list(write_files(wanted.kinds, wanted.folder, engine, film, scene, picture, shown))
+    written = list(write_files(wanted.folder, engine, film, scene, picture, shown))
     for kind, path in written:
         put(storages["prints"], path, wanted.file_name(kind))

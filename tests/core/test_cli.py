@@ -1,6 +1,7 @@
 """The command line: what it prints and writes, and how it refuses."""
 
 import json
+import zipfile
 
 import numpy as np
 import OpenImageIO as oiio
@@ -10,10 +11,14 @@ from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
 from lantern.cli import main
 from lantern.picture.files import write_radiance_hdr
+from lantern.picture.look.files import written_whole
 from lantern.scene.document import Asset, Scene
+from lantern.scene.look import Look
+from lantern.scene.looks import NamedLook
 from lantern.scene.model import FileRef
 from lantern.scene.motion import Keyed, Motion, ValueKey
 from tests.core.gltf_files import changed, damaged_files, glb
+from tests.core.test_ordering import brightness, project
 
 
 def _with_a_mesh_that_is_not_there(path):
@@ -96,7 +101,7 @@ def test_threads_do_not_change_the_picture_and_the_seed_does(files):
     ("arguments", "words"),
     [
         (["inspect", "gone.glb"], "no such file"),
-        (["render", "square.glb", "--out", "x.gif"], ".exr or .png"),
+        (["render", "square.glb", "--out", "x.gif"], ".png, .exr, .jpg, .tif"),
         (["render", "square.glb", "--out", "nowhere/x.png"], "no folder"),
         (["render", "square.glb", "--environment", "gone.hdr", "--out", "x.png"], "no such file"),
         (["render", "square.glb", "--samples", "0", "--out", "x.png"], "print/samples"),
@@ -126,3 +131,26 @@ def test_damaged_assets_too(files, capsys):
     (files / name).write_bytes(content)
     assert main(["render", str(files / name), "--out", str(files / "x.png")]) == 2
     assert name in capsys.readouterr().err
+
+
+def test_a_document_is_rendered_under_its_shot_light_and_edition_into_every_format(tmp_path, capsys):
+    path = project(tmp_path / "lamp.zip")
+    with zipfile.ZipFile(path) as package:
+        (tmp_path / "scene.json").write_text(json.dumps(json.loads(package.read("project.json"))["scene"]))
+    common = ["render", str(tmp_path / "scene.json"), "--samples", "4"]
+    plain, bright = (tmp_path / name for name in ("plain.png", "bright.tif"))
+    assert main([*common, "--shot", "Front", "--out", str(plain)]) == 0
+    assert main([*common, "--light", "Dark", "--out", str(tmp_path / "dark.png")]) == 0
+    assert brightness(plain) > brightness(tmp_path / "dark.png") + 0.05
+    assert main([*common, "--shot", "Front", "--edition", "Bright & Red", "--out", str(bright)]) == 0
+    assert brightness(bright) > brightness(plain) + 0.05
+    assert oiio.ImageInput.open(str(bright)).spec().format == oiio.UINT16
+    (tmp_path / "look.json").write_bytes(written_whole(NamedLook(name="Bright", look=Look(exposure=3.0))))
+    assert main([*common, "--look", str(tmp_path / "look.json"), "--out", str(tmp_path / "a.jpg")]) == 0
+    assert main([*common, "--finish-noise", "1.5", "--out", str(tmp_path / "b.exr")]) == 0
+    assert main([*common, "--light", "Noon", "--out", str(plain)]) == 2
+    assert "there is no light 'Noon'" in capsys.readouterr().err
+    assert main([*common, "--look", str(tmp_path / "gone.json"), "--out", str(plain)]) == 2
+    assert sorted(file.name for file in tmp_path.iterdir()) == [
+        "a.jpg", "b.exr", "bright.tif", "dark.png", "lamp.zip", "look.json", "plain.png", "scene.json", "square.glb",
+    ]  # fmt: skip

@@ -84,6 +84,38 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
     assert not (resumed.folder / working.FILM_FILE).exists()
 
 
+def test_a_planned_print_that_is_interrupted_before_and_after_its_plan_is_equal_to_the_bit(
+    people, project, monkeypatch
+):
+    patch = [{"op": "replace", "path": f"/print/{name}", "value": value}
+             for name, value in (("finish_noise", 1.0), ("samples", 64))]  # fmt: skip
+    ApplyEdit(people["owner"], project.pk, patch, "Planned").execute()
+    whole = QueuePrint(people["owner"], project.pk).execute()
+    working.work_on(whole.pk)
+    whole.refresh_from_db()
+    assert (whole.state, whole.samples_done) == (Print.State.DONE, 64)
+    resumed = QueuePrint(people["owner"], project.pk).execute()
+    monkeypatch.setattr(filling, "KEEP_FILM_SECONDS", 0.0)
+    real, at = filling.keep_film, [4, 12]
+
+    def keep_and_die(path, film):
+        real(path, film)
+        if at and film.samples >= at[0]:
+            at.pop(0)
+            raise _Killed
+
+    monkeypatch.setattr(filling, "keep_film", keep_and_die)
+    for _ in range(2):
+        with pytest.raises(_Killed):
+            working.work_on(resumed.pk)
+    with np.load(resumed.folder / working.FILM_FILE) as kept:
+        assert kept["plan"].max() > 12
+    working.work_on(resumed.pk)
+    assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
+    one, other = (oiio.ImageBuf(str(finished(p, "exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
+    assert (one == other).all()
+
+
 def test_a_kept_film_brings_its_layers_back(tmp_path):
     scene = Scene(print=PrintSettings(width=16, height=16, layers=True))
     engine = Engine(1)

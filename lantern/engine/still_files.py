@@ -1,10 +1,10 @@
 """The files of a still: its picture as the document's print settings want it written, each with what made it.
 
-In: an engine with the frame's document open, its film, its picture. Out: files in the print's folder. Called by
-`working`.
+In: an engine with the frame's document open, its film, its picture. Out: files in a folder. Called by prints and the
+command line.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -27,21 +27,22 @@ NAMES = {
     "jpg": "picture.jpg",
     "tif": "picture.tif",
 }
-"""Of files in the folder while they are being written, by their kinds."""
+"""Of files in the folder, by their kinds."""
 
 
 def write_files(
-    kinds: Sequence[str],
     folder: Path,
     engine: Engine,
     film: Film,
     scene: Scene,
     picture: Developed,
     shown: np.ndarray,
+    *,
+    only: str | None = None,
 ) -> Iterator[tuple[str, Path]]:
-    """(kind, path) of each file of `Print.kinds`, once it is written; `shown` is as the display has it, uint8.
+    """(kind, path) of each file of `PrintSettings.kinds`, once it is written; `shown` is as the display has it, uint8.
 
-    What lies outside of a region that is printed alone is in none of them.
+    What lies outside of a region that is printed alone is in none of them. Of `only` one kind no other is written.
     """
     settings, look = scene.print, engine.shown.look
     around = engine.surround(film, clean=settings.denoise)
@@ -50,7 +51,7 @@ def write_files(
     text = packed({"document": scene.plain(), "samples": film.samples}) if settings.told else ""
     told = Told(look.encoding, settings.dpi, text)
     deep = _deep(picture, engine, around, transparent=settings.transparent) if settings.is_deep else shown
-    for kind in kinds:
+    for kind in settings.kinds if only is None else (only,):
         path = folder / NAMES[kind]
         match kind:
             case "png":
