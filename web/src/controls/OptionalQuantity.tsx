@@ -2,7 +2,7 @@
 import Box from "@mui/material/Box";
 import Switch from "@mui/material/Switch";
 import Typography from "@mui/material/Typography";
-import { useRef } from "react";
+import { type ReactNode, useRef } from "react";
 import type { Gesture } from "../store/hand";
 import { Quantity, type QuantityField } from "./Quantity";
 
@@ -12,10 +12,11 @@ interface Props {
   field: OptionalField;
   /** Null: off; undefined: several things have different values. */
   value: number | null | undefined;
+  mark?: ReactNode;
   begin: () => Gesture<number | null>;
 }
 
-export function OptionalQuantity({ field, value, begin }: Props) {
+export function OptionalQuantity({ field, value, mark, begin }: Props) {
   const last = useRef(field.on);
   if (typeof value === "number") last.current = value;
   const store = (next: number | null) => {
@@ -37,6 +38,7 @@ export function OptionalQuantity({ field, value, begin }: Props) {
         field={{ ...field, default: field.on }}
         value={value}
         lead={lead}
+        mark={mark}
         onReset={() => store(null)}
         begin={begin}
       />

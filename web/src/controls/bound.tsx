@@ -58,7 +58,14 @@ function Marks(props: BoundProps) {
 export function BoundQuantity(props: BoundProps) {
   const { field, value, begin } = useField<number | null>(props);
   if (field.kind === "optional")
-    return <OptionalQuantity field={field as OptionalField} value={value} begin={begin} />;
+    return (
+      <OptionalQuantity
+        field={field as OptionalField}
+        value={value}
+        mark={<KeyMark {...props} />}
+        begin={begin}
+      />
+    );
   return (
     <Quantity
       field={field as QuantityField}
@@ -162,6 +169,7 @@ export function BoundVector(props: BoundProps) {
             default: (field.default as Color)[axis]!,
           }}
           value={value?.[axis]}
+          mark={axis === 0 && <KeyMark {...props} />}
           begin={() => beginAxis(axis)}
         />
       ))}
@@ -172,16 +180,19 @@ export function BoundVector(props: BoundProps) {
 export function BoundSwitch(props: BoundProps) {
   const { field, value, commit } = useField<boolean>(props);
   return (
-    <FormControlLabel
-      sx={{ ml: 0, mr: 0, mb: 0.25, width: "100%", justifyContent: "space-between" }}
-      labelPlacement="start"
-      control={<Switch checked={value ?? false} onChange={(_, checked) => commit(checked)} />}
-      label={
-        <Typography variant="body2" color="textSecondary">
-          {field.label}
-          {value === undefined && " (mixed)"}
-        </Typography>
-      }
-    />
+    <Box sx={{ display: "flex", alignItems: "center", mb: 0.25 }}>
+      <FormControlLabel
+        sx={{ ml: 0, mr: 0, flex: 1, justifyContent: "space-between" }}
+        labelPlacement="start"
+        control={<Switch checked={value ?? false} onChange={(_, checked) => commit(checked)} />}
+        label={
+          <Typography variant="body2" color="textSecondary">
+            {field.label}
+            {value === undefined && " (mixed)"}
+          </Typography>
+        }
+      />
+      <KeyMark {...props} />
+    </Box>
   );
 }
