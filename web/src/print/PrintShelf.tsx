@@ -153,11 +153,12 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
               key={kind}
               size="small"
               tabIndex={item.tabIndex}
-              startIcon={<Download size={13} />}
+              // Five formats have room beside one another without pictures.
+              startIcon={print.files.length < 3 && <Download size={13} />}
               href={printFileUrl(print, kind)}
               download
               aria-label={`Download ${kind.toUpperCase()} of print ${print.id}`}
-              sx={{ py: 0 }}
+              sx={{ py: 0, px: 0.75, minWidth: 0 }}
             >
               {kind.toUpperCase()}
             </Button>
