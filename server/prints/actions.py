@@ -6,7 +6,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.core.files.storage import storages
-from django.db import transaction
+from django.db import models, transaction
 from django.utils import timezone
 
 from lantern.compile.light_rows import light_groups
@@ -121,7 +121,7 @@ class QueuePrint:
                 form=self.form,
                 quality=self.quality,
             )
-            tasks.print_frame.defer(print_id=created.pk)
+            tasks.queue_print(created.pk)
         return created
 
 
@@ -138,7 +138,60 @@ class RetryPrint:
             failed = Print.objects.filter(pk=found.pk, state=Print.State.FAILED)
             if not failed.update(state=Print.State.QUEUED, attempts=0, error="", ended=None):
                 raise Refused("Only a print that has failed can be tried again.")
-            tasks.print_frame.defer(print_id=found.pk)
+            tasks.queue_print(found.pk, found.priority)
+        found.refresh_from_db()
+        return found
+
+
+@dataclass(frozen=True)
+class HoldPrint:
+    """Hold a print that waits or is being made: its samples are kept, until it goes on or is cancelled."""
+
+    person: Person
+    print_id: int
+
+    def execute(self) -> Print:
+        found = print_for(self.person, self.print_id)
+        open_ones = Print.objects.filter(pk=found.pk, state__in=(Print.State.QUEUED, Print.State.RUNNING))
+        if not open_ones.update(state=Print.State.HELD, seconds_left=None):
+            raise Refused("Only a print that waits or is being made can be held.")
+        found.refresh_from_db()
+        return found
+
+
+@dataclass(frozen=True)
+class GoOnPrint:
+    """Queue a held print again; it goes on with the samples that it had."""
+
+    person: Person
+    print_id: int
+
+    def execute(self) -> Print:
+        found = print_for(self.person, self.print_id)
+        with transaction.atomic():
+            held = Print.objects.filter(pk=found.pk, state=Print.State.HELD)
+            if not held.update(state=Print.State.QUEUED, attempts=0):
+                raise Refused("Only a print that is held can go on.")
+            tasks.queue_print(found.pk, found.priority)
+        found.refresh_from_db()
+        return found
+
+
+@dataclass(frozen=True)
+class PrintNext:
+    """Have a print that waits made before all others that wait."""
+
+    person: Person
+    print_id: int
+
+    def execute(self) -> Print:
+        found = print_for(self.person, self.print_id)
+        with transaction.atomic():
+            waiting = Print.objects.filter(state=Print.State.QUEUED)
+            highest = waiting.aggregate(models.Max("priority"))["priority__max"] or 0
+            if not waiting.filter(pk=found.pk).update(priority=highest + 1):
+                raise Refused("Only a print that waits can be made next.")
+            tasks.queue_print(found.pk, highest + 1)
         found.refresh_from_db()
         return found
 
@@ -169,5 +222,7 @@ class CancelPrint:
         changed = Print.objects.filter(pk=found.pk).exclude(state__in=Print.ENDED)
         if not changed.update(state=Print.State.CANCELED, ended=timezone.now(), seconds_left=None):
             raise Refused("This print has already ended.")
+        if found.state == Print.State.HELD:
+            shutil.rmtree(found.folder, ignore_errors=True)  # nobody is at it who would remove its samples
         found.refresh_from_db()
         return found

@@ -14,7 +14,16 @@ from ninja.pagination import paginate
 from pydantic import Field
 
 from server.errors import Missing
-from server.prints.actions import CancelPrint, DeletePrint, QueuePrint, RetryPrint, print_for
+from server.prints.actions import (
+    CancelPrint,
+    DeletePrint,
+    GoOnPrint,
+    HoldPrint,
+    PrintNext,
+    QueuePrint,
+    RetryPrint,
+    print_for,
+)
 from server.prints.models import Print
 from server.projects.policy import project_for
 from server.runtime.stores import local_path
@@ -98,6 +107,24 @@ def delete_print(request: HttpRequest, print_id: int) -> Status[None]:
 def retry_print(request: HttpRequest, print_id: int) -> Print:
     """Try a print again that has failed."""
     return RetryPrint(request.user, print_id).execute()
+
+
+@router.post("prints/{print_id}/hold", response=PrintEntry)
+def hold_print(request: HttpRequest, print_id: int) -> Print:
+    """Hold a print that waits or is being made; its samples are kept."""
+    return HoldPrint(request.user, print_id).execute()
+
+
+@router.post("prints/{print_id}/go-on", response=PrintEntry)
+def go_on_print(request: HttpRequest, print_id: int) -> Print:
+    """Queue a held print again."""
+    return GoOnPrint(request.user, print_id).execute()
+
+
+@router.post("prints/{print_id}/next", response=PrintEntry)
+def print_next(request: HttpRequest, print_id: int) -> Print:
+    """Have a print that waits made before all others."""
+    return PrintNext(request.user, print_id).execute()
 
 
 @router.get("prints/{print_id}/files/{kind}")

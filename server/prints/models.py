@@ -34,6 +34,7 @@ class Print(models.Model):
         DONE = "done"
         FAILED = "failed"
         CANCELED = "canceled"
+        HELD = "held"
 
     ENDED = (State.DONE, State.FAILED, State.CANCELED)
 
@@ -54,6 +55,8 @@ class Print(models.Model):
     samples_done = models.PositiveIntegerField(default=0)
     seconds_left = models.FloatField(null=True)
     seconds_spent = models.FloatField(default=0.0)
+    priority = models.PositiveIntegerField(default=0)
+    """Those of a higher one are made first."""
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     created = models.DateTimeField(auto_now_add=True)

@@ -182,7 +182,7 @@ class CreateOrder:
             digest=row.digest,
         )
         order.prints.add(created)
-        tasks.print_frame.defer(print_id=created.pk)
+        tasks.queue_print(created.pk)
 
 
 @dataclass(frozen=True)
@@ -202,19 +202,21 @@ class StopOrder:
 
 @dataclass(frozen=True)
 class ResumeOrder:
-    """Queue again what of an order was stopped or has failed. Raises Missing."""
+    """Queue again what of an order was stopped, is held or has failed. Raises Missing."""
 
     person: Person
     number: int
 
     def execute(self) -> Order:
         order = order_for(self.person, self.number)
-        again = order.prints.filter(state__in=(Print.State.CANCELED, Print.State.FAILED)).defer("scene")
+        again = order.prints.filter(state__in=(Print.State.CANCELED, Print.State.FAILED, Print.State.HELD)).defer(
+            "scene"
+        )
         with transaction.atomic():
             for item in again.order_by("pk"):
                 item.state, item.attempts, item.error, item.ended = Print.State.QUEUED, 0, "", None
                 item.save(update_fields=("state", "attempts", "error", "ended"))
-                tasks.print_frame.defer(print_id=item.pk)
+                tasks.queue_print(item.pk, item.priority)
         return order
 
 

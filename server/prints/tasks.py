@@ -9,3 +9,12 @@ def print_frame(print_id: int) -> None:
     from server.prints.working import work_on
 
     work_on(print_id)
+
+
+def queue_print(print_id: int, priority: int = 0) -> None:
+    """Have a print made; those of a higher priority come first.
+
+    One that is queued twice, to come sooner, is made once: the tasks of a print wait for one another, and the later
+    finds it done.
+    """
+    print_frame.configure(lock=f"print-{print_id}", priority=priority).defer(print_id=print_id)

@@ -34,7 +34,7 @@ def work_on(number: int) -> None:
     """Make print `number` whole. Returns without a word when it was cancelled or has ended already.
 
     A print that brings its worker down is tried MOST_ATTEMPTS times in all. The film of one that failed is kept, so
-    that it can be tried again where it stands.
+    that it can be tried again where it stands; so is that of one that is held.
     """
     claimed = Print.objects.filter(pk=number, state__in=(Print.State.QUEUED, Print.State.RUNNING))
     wanted = patiently(claimed.first)
@@ -49,6 +49,9 @@ def work_on(number: int) -> None:
         wanted.folder.mkdir(parents=True, exist_ok=True)
         _make(wanted)
     except Canceled:
+        if patiently(Print.objects.filter(pk=number, state__in=(Print.State.HELD, Print.State.QUEUED)).exists):
+            log.info("print %s held", number)
+            return
         log.info("print %s cancelled", number)
     except Exception as error:
         log.exception("print %s failed", number)

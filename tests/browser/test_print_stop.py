@@ -11,23 +11,26 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.picture import (
+    eventually,
     expect_saved,
     go,
     pixels,
     revision,
     scene_of,
     set_number,
+    stored,
     wait_for_revision,
     wait_for_samples,
 )
+from tests.browser.test_takes import kept
 
 
 def queue_small_print(page, samples):
-    go(page, "Print")
-    at = revision(page)
+    if not page.get_by_role("button", name="Print this frame").is_visible():
+        go(page, "Print")
     for label, value in (("Width in px", "240"), ("Height in px", "150"), ("Samples", str(samples))):
         set_number(page, label, value)
-    wait_for_revision(page, at + 2)
+    stored(page, lambda scene: [scene["print"][name] for name in ("width", "height", "samples")], [240, 150, samples])
     expect_saved(page)
     page.get_by_role("button", name="Print this frame").click()
     card = page.get_by_role("list", name="Prints").get_by_role("group").first
@@ -91,3 +94,36 @@ def test_a_database_that_is_restarted_loses_nothing(page, application):
     go(page, "Print")
     expect(card).to_have_attribute("data-state", "done", timeout=180_000)
     assert "The database ended; starting it again" in application.log.read_text()
+
+
+def test_a_print_is_held_goes_on_and_comes_in_every_format_that_opens_back_as_a_take(page, tmp_path):
+    go(page, "Print")
+    page.get_by_role("button", name="Files").click()
+    page.get_by_role("switch", name="JPEG besides, quality").click()
+    page.get_by_role("group", name="TIFF besides").get_by_role("button", name="16 bits").click()
+    stored(page, lambda scene: (scene["print"]["jpeg"], scene["print"]["tiff"]), (92, "shown"))
+    card = queue_small_print(page, 3000)
+    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
+    expect(card).to_contain_text("left", timeout=60_000)
+    card.get_by_role("button", name="Hold").click()
+    expect(card).to_have_attribute("data-state", "held", timeout=60_000)
+    page.wait_for_timeout(1500)
+    card.get_by_role("button", name="Go on").click()
+    expect(card).to_have_attribute("data-state", "running", timeout=60_000)
+    card.get_by_role("button", name="Cancel").click()
+    expect(card).to_have_attribute("data-state", "canceled", timeout=60_000)
+
+    card = queue_small_print(page, 16)
+    expect(card).to_have_attribute("data-state", "done", timeout=120_000)
+    for kind in ("PNG", "EXR", "JPG", "TIF"):
+        with page.expect_download(timeout=120_000) as waiting:
+            card.get_by_role("link", name=f"Download {kind}").click()
+        waiting.value.save_as(tmp_path / f"frame.{kind.lower()}")
+    assert oiio.ImageInput.open(str(tmp_path / "frame.tif")).spec().format == oiio.UINT16
+    with Image.open(tmp_path / "frame.jpg") as jpeg:
+        assert jpeg.size == (240, 150) and "icc_profile" in jpeg.info
+    page.keyboard.press("Shift+K")
+    before = len(kept(page))
+    page.get_by_label("Printed picture").set_input_files(tmp_path / "frame.jpg")
+    eventually(page, lambda: len(kept(page)) == before + 1)
+    assert kept(page)[0]["note"] == "frame.jpg" and kept(page)[0]["samples"] == 16

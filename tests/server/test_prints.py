@@ -10,6 +10,7 @@ import OpenImageIO as oiio
 import pytest
 from django.core.files.storage import storages
 from django.db import connections
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import no_files
@@ -17,7 +18,7 @@ from lantern.film.film import Film, film_bytes
 from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
 from server.prints import filling, working
-from server.prints.actions import CancelPrint, QueuePrint
+from server.prints.actions import CancelPrint, GoOnPrint, HoldPrint, PrintNext, QueuePrint
 from server.prints.models import Print
 from server.projects.actions import ApplyEdit
 
@@ -114,6 +115,64 @@ def test_a_planned_print_that_is_interrupted_before_and_after_its_plan_is_equal_
     assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
     one, other = (oiio.ImageBuf(str(finished(p, "exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
     assert (one == other).all()
+
+
+def test_a_print_is_held_with_its_samples_and_goes_on_to_the_same_picture(queued, people, monkeypatch):
+    owner = people["owner"]
+    whole = queued()
+    working.work_on(whole.pk)
+    item = queued()
+    monkeypatch.setattr(filling, "KEEP_FILM_SECONDS", 0.0)
+    real = filling.keep_film
+
+    def keep_and_hold(path, film):
+        real(path, film)
+        if film.samples == 5:
+            HoldPrint(owner, item.pk).execute()
+            time.sleep(0.1)
+
+    monkeypatch.setattr(filling, "keep_film", keep_and_hold)
+    monkeypatch.setattr(filling, "LOOK_SECONDS", 0.01)
+    working.work_on(item.pk)
+    item.refresh_from_db()
+    assert item.state == Print.State.HELD and item.ended is None
+    with np.load(item.folder / working.FILM_FILE) as kept:
+        assert 5 <= kept["rows"]["samples"].min() < 12
+    working.work_on(item.pk)
+    item.refresh_from_db()
+    assert item.state == Print.State.HELD, "a task that comes late leaves it alone"
+    with pytest.raises(Refused, match="waits or is being made"):
+        HoldPrint(owner, item.pk).execute()
+    monkeypatch.setattr(filling, "keep_film", real)
+    assert GoOnPrint(owner, item.pk).execute().state == Print.State.QUEUED
+    working.work_on(item.pk)
+    one, other = (oiio.ImageBuf(str(finished(p, "exr"))).get_pixels(oiio.FLOAT) for p in (whole, item))
+    assert (one == other).all()
+    with pytest.raises(Refused, match="held"):
+        GoOnPrint(owner, item.pk).execute()
+
+
+def test_a_held_print_that_is_cancelled_leaves_nothing(queued, people):
+    item = queued()
+    HoldPrint(people["owner"], item.pk).execute()
+    item.folder.mkdir(parents=True)
+    (item.folder / working.FILM_FILE).write_bytes(b"samples")
+    assert CancelPrint(people["owner"], item.pk).execute().state == Print.State.CANCELED
+    assert not item.folder.exists()
+
+
+def test_a_print_is_made_next_once_whatever_was_queued_before(queued, people):
+    first, second, third = queued(), queued(), queued()
+    for item in (third, second):
+        PrintNext(people["owner"], item.pk).execute()
+    jobs = ProcrastinateJob.objects.filter(task_name="print_frame", status="todo").order_by("-priority", "id")
+    assert [job.args["print_id"] for job in jobs] == [second.pk, third.pk, first.pk, second.pk, third.pk]
+    assert {job.lock for job in jobs} == {f"print-{item.pk}" for item in (first, second, third)}
+    for job in jobs:
+        working.work_on(job.args["print_id"])
+    assert set(Print.objects.values_list("state", "attempts")) == {(Print.State.DONE, 1)}
+    with pytest.raises(Refused, match="waits"):
+        PrintNext(people["owner"], first.pk).execute()
 
 
 def test_a_kept_film_brings_its_layers_back(tmp_path):

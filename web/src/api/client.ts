@@ -242,6 +242,9 @@ export const api = {
     ),
   deletePrint: (id: number) => data(http.DELETE("/api/v1/prints/{print_id}", ofPrint(id))),
   retryPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/retry", ofPrint(id))),
+  holdPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/hold", ofPrint(id))),
+  goOnPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/go-on", ofPrint(id))),
+  printNext: (id: number) => data(http.POST("/api/v1/prints/{print_id}/next", ofPrint(id))),
   cancelPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/cancel", ofPrint(id))),
 };
 

@@ -960,6 +960,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/prints/{print_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Print
+         * @description Hold a print that waits or is being made; its samples are kept.
+         */
+        post: operations["server_prints_api_hold_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/prints/{print_id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On Print
+         * @description Queue a held print again.
+         */
+        post: operations["server_prints_api_go_on_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/prints/{print_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Next
+         * @description Have a print that waits made before all others.
+         */
+        post: operations["server_prints_api_print_next"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/prints/{print_id}/files/{kind}": {
         parameters: {
             query?: never;
@@ -13012,6 +13072,72 @@ export interface operations {
         };
     };
     server_prints_api_retry_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_api_hold_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_api_go_on_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_api_print_next: {
         parameters: {
             query?: never;
             header?: never;

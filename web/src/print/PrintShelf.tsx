@@ -5,14 +5,23 @@ import IconButton from "@mui/material/IconButton";
 import LinearProgress from "@mui/material/LinearProgress";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Download, Trash2, X } from "lucide-react";
+import { ChevronsUp, Download, Pause, Play, Trash2, X } from "lucide-react";
+import type { ReactNode } from "react";
 import { printFileUrl } from "../api/client";
 import { isActive } from "../api/queries";
 import type { PrintEntry } from "../api/types";
 import { Strip } from "../controls/Strip";
 import { duration } from "../shell/words";
 import { useWorkspace } from "../store/context";
-import { useCancelPrint, usePrintQueue, useRemovePrint, useRetryPrint } from "./queue";
+import {
+  useCancelPrint,
+  useGoOnPrint,
+  useHoldPrint,
+  usePrintNext,
+  usePrintQueue,
+  useRemovePrint,
+  useRetryPrint,
+} from "./queue";
 
 const PITCH = 246;
 
@@ -22,6 +31,7 @@ const STATES: Record<string, string> = {
   done: "Done",
   failed: "Failed",
   canceled: "Cancelled",
+  held: "Held",
 };
 
 export function PrintShelf() {
@@ -30,6 +40,9 @@ export function PrintShelf() {
   const cancel = useCancelPrint(workspace);
   const retry = useRetryPrint(workspace);
   const remove = useRemovePrint(workspace);
+  const hold = useHoldPrint(workspace);
+  const goOn = useGoOnPrint(workspace);
+  const next = usePrintNext(workspace);
   if (prints.length === 0)
     return (
       <Typography color="textSecondary" sx={{ px: 2, py: 1.25 }}>
@@ -51,6 +64,9 @@ export function PrintShelf() {
             onCancel={() => cancel.mutate(print.id)}
             onRetry={() => retry.mutate(print.id)}
             onRemove={() => remove.mutate(print.id)}
+            onHold={() => hold.mutate(print.id)}
+            onGoOn={() => goOn.mutate(print.id)}
+            onNext={() => next.mutate(print.id)}
           />
         );
       }}
@@ -65,9 +81,12 @@ interface CardProps {
   onCancel: () => void;
   onRetry: () => void;
   onRemove: () => void;
+  onHold: () => void;
+  onGoOn: () => void;
+  onNext: () => void;
 }
 
-function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
+function PrintCard({ print, item, onCancel, onRetry, onRemove, onHold, onGoOn, onNext }: CardProps) {
   const share = (print.samples_done / print.samples) * 100;
   return (
     <Box
@@ -90,28 +109,34 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
         <Typography variant="body2" noWrap title={print.name} sx={{ fontWeight: 600, flex: 1 }}>
           {print.name || `Print ${print.id}`} · {print.width}×{print.height}
         </Typography>
-        {isActive(print) ? (
-          <Tooltip title="Cancel">
-            <IconButton
-              size="small"
-              tabIndex={item.tabIndex}
-              aria-label={`Cancel print ${print.id}`}
-              onClick={onCancel}
-            >
-              <X size={14} />
-            </IconButton>
-          </Tooltip>
+        {print.state === "queued" && (
+          <CardButton {...item} title="Make it next" name={`Make print ${print.id} next`} onClick={onNext}>
+            <ChevronsUp size={14} />
+          </CardButton>
+        )}
+        {isActive(print) && (
+          <CardButton {...item} title="Hold" name={`Hold print ${print.id}`} onClick={onHold}>
+            <Pause size={13} />
+          </CardButton>
+        )}
+        {print.state === "held" && (
+          <CardButton {...item} title="Go on" name={`Go on with print ${print.id}`} onClick={onGoOn}>
+            <Play size={13} />
+          </CardButton>
+        )}
+        {isActive(print) || print.state === "held" ? (
+          <CardButton {...item} title="Cancel" name={`Cancel print ${print.id}`} onClick={onCancel}>
+            <X size={14} />
+          </CardButton>
         ) : (
-          <Tooltip title="Remove with its files">
-            <IconButton
-              size="small"
-              tabIndex={item.tabIndex}
-              aria-label={`Remove print ${print.id}`}
-              onClick={onRemove}
-            >
-              <Trash2 size={13} />
-            </IconButton>
-          </Tooltip>
+          <CardButton
+            {...item}
+            title="Remove with its files"
+            name={`Remove print ${print.id}`}
+            onClick={onRemove}
+          >
+            <Trash2 size={13} />
+          </CardButton>
         )}
       </Box>
       <Typography
@@ -126,7 +151,7 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
         {print.seconds_left != null && ` · ${duration(print.seconds_left)} left`}
         {print.state === "failed" && `: ${print.error}`}
       </Typography>
-      {isActive(print) && (
+      {(isActive(print) || print.state === "held") && (
         <LinearProgress
           color="secondary"
           variant={print.state === "queued" ? "indeterminate" : "determinate"}
@@ -166,5 +191,23 @@ function PrintCard({ print, item, onCancel, onRetry, onRemove }: CardProps) {
         </Box>
       )}
     </Box>
+  );
+}
+
+interface CardButtonProps {
+  tabIndex: 0 | -1;
+  title: string;
+  name: string;
+  onClick: () => void;
+  children: ReactNode;
+}
+
+function CardButton({ tabIndex, title, name, onClick, children }: CardButtonProps) {
+  return (
+    <Tooltip title={title}>
+      <IconButton size="small" tabIndex={tabIndex} aria-label={name} onClick={onClick} sx={{ p: 0.4 }}>
+        {children}
+      </IconButton>
+    </Tooltip>
   );
 }

@@ -24,6 +24,9 @@ export const useQueuePrint = (workspace: Workspace) =>
     await api.queuePrint(workspace.getState().project, wanted);
     await keepTake(workspace, "print");
   });
+export const useHoldPrint = (workspace: Workspace) => useQueueChange(workspace, api.holdPrint);
+export const useGoOnPrint = (workspace: Workspace) => useQueueChange(workspace, api.goOnPrint);
+export const usePrintNext = (workspace: Workspace) => useQueueChange(workspace, api.printNext);
 export const useCancelPrint = (workspace: Workspace) => useQueueChange(workspace, api.cancelPrint);
 export const useRetryPrint = (workspace: Workspace) => useQueueChange(workspace, api.retryPrint);
 export const useRemovePrint = (workspace: Workspace) => useQueueChange(workspace, api.deletePrint);
