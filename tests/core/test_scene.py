@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lantern.scene.document import Camera, Material, Part, Scene
+from lantern.scene.document import SCHEMA_VERSION, Camera, Material, Part, Scene
 from lantern.scene.editing import apply_patch
 from lantern.scene.framing import fit_camera, picture_axes
 from lantern.scene.reading import SceneError, read_scene
@@ -25,7 +25,7 @@ def data():
         ("/camera/target", [0.6, 0.4, 0.9], "camera/target"),
         ("/parts/a/material", "gone", "parts/a/material"),
         ("/print/width", 1920.5, "print/width"),
-        ("/schema_version", 9, "schema_version"),
+        ("/schema_version", SCHEMA_VERSION + 1, "schema_version"),
         ("/look/exposure", float("nan"), "look/exposure"),
     ],
 )

@@ -149,7 +149,7 @@ def test_a_picture_of_files_that_are_not_here_or_of_nothing_is_refused(people, p
     assert plain.status_code == 422 and "say of which" in plain.json()["detail"]
     state = opened(client, project, "found.png", content[: len(content) // 2])
     assert state["state"] == "failed" and not Take.objects.exists()
-    other = CreateProject(people["stranger"], "Empty", read_scene({"schema_version": 9})).execute()
+    other = CreateProject(people["stranger"], "Empty", read_scene({})).execute()
     client.force_login(people["stranger"])
     state = opened(client, other, "found.png", content)
     assert state["state"] == "failed" and "square.glb is not stored here" in state["error"]
