@@ -27,10 +27,10 @@ from lantern.engine.exporting import ENDINGS, exported
 from lantern.engine.filling import fill, finished
 from lantern.engine.still_files import write_files
 from lantern.motion.bounds import asset_bounds
-from lantern.ordering import keys_of, make_order, table
+from lantern.ordering.order import keys_of, make_order, table
+from lantern.ordering.project_file import ProjectFileError, is_project_file, read_project_file
 from lantern.picture.files import HDR_SUFFIXES, ImageError
 from lantern.picture.look.files import read_look
-from lantern.project_file import ProjectFileError, is_project_file, read_project_file
 from lantern.scene.document import Scene
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef

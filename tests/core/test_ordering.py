@@ -7,10 +7,10 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
-from lantern import ordering
 from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
 from lantern.cli import main
+from lantern.ordering import order as ordering
 from lantern.picture.told import read_told
 from lantern.scene.document import Asset, Camera, Conditions, Scene, Shot
 from lantern.scene.model import FileRef
@@ -52,7 +52,7 @@ def after(scene, made):
     return read_scene(apply_operations(scene.plain(), made.patch)[0])
 
 
-def order(path, out, *extra):
+def ordered(path, out, *extra):
     return main(["order", str(path), "--out", str(out), "--threads", "2", *extra])
 
 
@@ -63,7 +63,7 @@ def brightness(path):
 def test_an_order_is_made_into_a_folder_and_what_is_there_is_not_made_again(tmp_path, capsys):
     path, out = project(tmp_path / "lamp.zip"), tmp_path / "out"
     chosen = ("--edition", "Bright & Red", "--shot", "all", "--light", "Lit", "Dark", "--size", "40x24", "20x20")
-    assert order(path, out, *chosen) == 0
+    assert ordered(path, out, *chosen) == 0
     assert "8 made, 0 there already, 0 failed" in capsys.readouterr().out
     names = sorted(file.name for file in out.iterdir())
     assert "001-Bright-Red-Front-Lit-40x24.png" in names and "008-Bright-Red-From-near-Dark-20x20.exr" in names
@@ -73,10 +73,10 @@ def test_an_order_is_made_into_a_folder_and_what_is_there_is_not_made_again(tmp_
     )
     assert read_told(out / names[0], names[0])["samples"] == 6
     (out / names[0]).unlink()
-    assert order(path, out, *chosen) == 0
+    assert ordered(path, out, *chosen) == 0
     assert "1 made, 7 there already" in capsys.readouterr().out
     project(path, lambda scene: scene.model_copy(update={"shots": {**scene.shots, "near": scene.shots["front"]}}))
-    assert order(path, out, "--shot", "front", "near", "--light", "Lit", "--json") == 0
+    assert ordered(path, out, "--shot", "front", "near", "--light", "Lit", "--json") == 0
     lines = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
     assert lines[-1] == {"made": 2, "there": 0, "failed": 0}
     assert {"name": "001-Front-Lit-40x24", "samples": 6, "wanted": 6} in lines
@@ -84,7 +84,7 @@ def test_an_order_is_made_into_a_folder_and_what_is_there_is_not_made_again(tmp_
 
 def test_an_order_that_was_interrupted_goes_on_within_a_frame_and_is_the_same(tmp_path, monkeypatch, capsys):
     path = project(tmp_path / "lamp.zip")
-    assert order(path, tmp_path / "whole", "--shot", "all") == 0
+    assert ordered(path, tmp_path / "whole", "--shot", "all") == 0
     monkeypatch.setattr(ordering, "KEEP_EVERY", 1)
     real, traced = ordering.fill, []
 
@@ -100,9 +100,9 @@ def test_an_order_that_was_interrupted_goes_on_within_a_frame_and_is_the_same(tm
         return real(engine, film, settings, ends)
 
     monkeypatch.setattr(ordering, "fill", stop)
-    assert order(path, tmp_path / "parts", "--shot", "all") == 130
+    assert ordered(path, tmp_path / "parts", "--shot", "all") == 130
     assert [file.suffix for file in (tmp_path / "parts").iterdir()] == [".npz"]
-    assert order(path, tmp_path / "parts", "--shot", "all") == 0
+    assert ordered(path, tmp_path / "parts", "--shot", "all") == 0
     for file in (tmp_path / "whole").glob("*.exr"):
         one, other = (
             oiio.ImageBuf(str(each)).get_pixels(oiio.FLOAT) for each in (file, tmp_path / "parts" / file.name)
@@ -121,13 +121,13 @@ def test_a_picture_that_fails_is_told_and_the_others_are_made(tmp_path, capsys, 
         return real(folder, engine, film, scene, *more)
 
     monkeypatch.setattr(ordering, "write_files", full)
-    assert order(path, tmp_path / "out", "--shot", "all") == 1
+    assert ordered(path, tmp_path / "out", "--shot", "all") == 1
     told = capsys.readouterr().out
     assert (
         "failed  002-From-near-40x24: [Errno 28] No space left" in told and "1 made, 0 there already, 1 failed" in told
     )
     monkeypatch.setattr(ordering, "write_files", real)
-    assert order(path, tmp_path / "out", "--shot", "all") == 0
+    assert ordered(path, tmp_path / "out", "--shot", "all") == 0
 
 
 @pytest.mark.parametrize(
@@ -140,7 +140,7 @@ def test_a_picture_that_fails_is_told_and_the_others_are_made(tmp_path, capsys, 
     ],
 )
 def test_what_is_not_there_is_one_line_and_exit_code_2(tmp_path, capsys, arguments, words):
-    assert order(project(tmp_path / "lamp.zip"), tmp_path / "out", *arguments) == 2
+    assert ordered(project(tmp_path / "lamp.zip"), tmp_path / "out", *arguments) == 2
     error = capsys.readouterr().err
     assert words in error and error.count("\n") == 1
     assert not (tmp_path / "out").exists()
@@ -148,12 +148,12 @@ def test_what_is_not_there_is_one_line_and_exit_code_2(tmp_path, capsys, argumen
 
 def test_a_file_that_is_no_project_or_a_damaged_one_is_refused(tmp_path, capsys):
     (tmp_path / "words.zip").write_text("no zip")
-    assert order(tmp_path / "words.zip", tmp_path / "out") == 2
+    assert ordered(tmp_path / "words.zip", tmp_path / "out") == 2
     path = project(tmp_path / "lamp.zip")
     with zipfile.ZipFile(tmp_path / "other.zip", "w") as target, zipfile.ZipFile(path) as source:
         target.writestr("project.json", source.read("project.json"))
         for name in source.namelist():
             if name.startswith("files/"):
                 target.writestr(name, b"something else")
-    assert order(tmp_path / "other.zip", tmp_path / "out") == 2
+    assert ordered(tmp_path / "other.zip", tmp_path / "out") == 2
     assert "square.glb is damaged" in capsys.readouterr().err
