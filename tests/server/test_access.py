@@ -439,6 +439,6 @@ def test_a_queue_that_is_away_is_the_database_that_is_away(client, people, proje
         raise ConnectorException
 
     client.force_login(people["owner"])
-    monkeypatch.setattr("server.prints.tasks.print_frame.defer", away)
+    monkeypatch.setattr("server.prints.tasks.print_frame.configure", away)
     answer = client.post(f"/api/v1/projects/{project.pk}/prints")
     assert answer.status_code == 503 and "database does not answer" in answer.json()["detail"]
