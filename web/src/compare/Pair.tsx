@@ -119,7 +119,7 @@ function Beside({ number, name, under, on }: BesideProps) {
     workspace.pair({ ...under, edition: on }, number);
   };
   return (
-    <Box role="group" aria-label={name} sx={{ display: "grid", gap: 1.25 }}>
+    <Box role="group" aria-label={name} sx={{ display: "grid", gap: 1.25, pt: 0.75 }}>
       {kinds(scene)
         .filter(([, , entries]) => entries.length > 0)
         .map(([field, word, entries]) => (

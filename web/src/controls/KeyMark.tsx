@@ -9,6 +9,9 @@ import { pointer } from "../store/patch";
 import { described } from "./fields";
 import type { BoundProps } from "./useField";
 
+/** Sections of the document that say what moves, and how it is computed: none of it moves. */
+const STILL: ReadonlySet<string> = new Set(["motion", "shutter", "print", "proof", "rendering"]);
+
 /** The first of several objects says how it stands; all of them get their keys. */
 export function KeyMark({ model, places, name }: BoundProps) {
   const workspace = useWorkspace();
@@ -18,7 +21,8 @@ export function KeyMark({ model, places, name }: BoundProps) {
     const track = tracksOf(s.motion.moves).get(paths[0] ?? "");
     return track ? (keyAt(track[1].keys, s.shutter.time) >= 0 ? "here" : "elsewhere") : "none";
   });
-  if (!open && standing === "none") return null;
+  const isStill = STILL.has(places[0]?.[0] ?? "");
+  if (isStill || (!open && standing === "none")) return null;
   const { label } = described(model, name);
   const word = standing === "here" ? "Take the key away" : "Set a key";
   return (

@@ -50,6 +50,12 @@ test("a value without a track has no mark until the time line is open, and asks 
   expect(Line.last.sent.at(-1)).toMatchObject({ type: "toggle_keys", paths: ["/look/exposure"] });
 });
 
+test("what says what moves has no mark", () => {
+  workspace.set({ timeline: true });
+  renderIn(workspace, <KeyMark model="Motion" places={[["motion"]]} name="seconds" />);
+  expect(screen.queryByRole("button")).toBeNull();
+});
+
 test("the mark says whether the key stands at this moment", () => {
   const { unmount } = renderIn(workspace, mark);
   expect(screen.getByRole("button", { name: "Take the key away: Exposure" })).toBeTruthy();
