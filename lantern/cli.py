@@ -334,7 +334,7 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
 def _order(options: argparse.Namespace) -> int:
     """Make the pictures of an order; 1 when some of them failed."""
     if not is_project_file(options.project):
-        raise UsageError(f"{options.project}: is no project as the application writes it (Project, Save as a file)")
+        raise UsageError(f"{options.project}: is no project: save one as a package in the application")
     engine = Engine(options.threads, final=True)
     with TemporaryDirectory() as unpacked, tqdm(disable=options.json or not sys.stderr.isatty(), leave=False) as bar:
         scene, files = read_project_file(options.project, Path(unpacked))

@@ -6,7 +6,6 @@ from collections.abc import Collection, Mapping
 from dataclasses import asdict, dataclass, field, replace
 
 import numpy as np
-from pydantic import BaseModel
 
 from lantern.assets.imported import ImportedAsset
 from lantern.assets.reading import import_asset
@@ -16,9 +15,11 @@ from lantern.compile.one_pixel import OnePixel
 from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
+from lantern.engine.differing import shows_otherwise
 from lantern.engine.finishing import LookFiles, surround_of
 from lantern.engine.light_images import LightImages, profile_files, read_profiles
 from lantern.engine.own_images import OwnImages, Resolver
+from lantern.engine.picking import Picked, picked
 from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
 from lantern.motion.moving import Mover
@@ -27,35 +28,10 @@ from lantern.picture.develop import Developed, develop
 from lantern.picture.look.surround import Surround
 from lantern.preview.looking import look_tiles
 from lantern.scene.balancing import factors, is_balanced
-from lantern.scene.document import Backdrop, Camera, Scene
-from lantern.scene.framing import point_at_depth
+from lantern.scene.document import Camera, Scene
 from lantern.scene.look import Look
 from lantern.transport.passes import trace_tiles
 from lantern.transport.probes import probe
-
-SHOWN = (
-    "asset", "parts", "part_groups", "materials", "decals", "environment", "sky", "lights", "haze", "backdrop",
-    "ground", "camera", "shutter", "rendering",
-)  # fmt: skip
-"""Sections of the document that the film shows: a change there asks for new samples."""
-
-
-_OF_THE_LOOK: dict[type, tuple[str, ...]] = {Camera: ("exposure_time", "iso"), Backdrop: ("graded",)}
-"""Fields of what the film shows that are done to its picture, and to none of its rays."""
-
-
-def _differs(before: object, after: object) -> bool:
-    """Whether two sections of a document show otherwise: in more than names and what is done to the picture."""
-    if before is after or before == after:
-        return False
-    if isinstance(before, Camera | Backdrop):
-        same = {name: getattr(after, name) for name in _OF_THE_LOOK[type(before)]}
-        return before.model_copy(update=same) != after
-    if isinstance(before, dict) and isinstance(after, dict):
-        return list(before) != list(after) or any(_differs(before[key], after[key]) for key in after)
-    if isinstance(before, BaseModel) and isinstance(after, BaseModel) and hasattr(after, "name"):
-        return before.model_copy(update={"name": after.name}) != after
-    return True
 
 
 def _lighting(scene: Scene) -> tuple[object, ...]:
@@ -84,16 +60,6 @@ PICK_WIDTH = 16384
 """Pixels across the frame that a point of the picture is looked up in."""
 AREA_WIDTH = 768
 """Pixels across the frame that a rectangle of the picture is looked up in."""
-
-
-@dataclass(frozen=True)
-class Picked:
-    """What lies under a point of the picture."""
-
-    part: str | None  # None for the ground
-    position: tuple[float, float, float]  # m
-    normal: tuple[float, ...]  # unit, world
-    depth: float  # m along the view
 
 
 @dataclass
@@ -252,7 +218,7 @@ class Engine:
             self.compiled.update(scene)
         self._scene, self._shown = document, scene
         problems += [problem for problem in self.compiled.problems if problem not in known]
-        restarts = any(_differs(getattr(before, name), getattr(scene, name)) for name in SHOWN)
+        restarts = shows_otherwise(before, scene)
         return Change(restarts=restarts, recompiled=False, problems=problems)
 
     def trace(
@@ -400,18 +366,7 @@ class Engine:
         `shape` is width over height of the picture. The lens is stopped down, so that the ray is exact.
         """
         pixel, sharp = self.looked_at(camera, shape, x, y, Way.NORMALS, 1)
-        if pixel.row["depth_hits"][0] == 0:
-            return None
-        depth, number = float(pixel.row["depth"][0]), int(pixel.row["part"][0])
-        column, row, _, _ = pixel.region
-        across, down = (column + 0.5) / pixel.width, (row + 0.5) / pixel.height
-        position = point_at_depth(sharp, shape, across, down, depth)
-        return Picked(
-            part=self.compiled.part_keys[number] if number >= 0 else None,
-            position=position,
-            normal=tuple(float(v) for v in pixel.row["normal"][0]),
-            depth=depth,
-        )
+        return picked(pixel, sharp, shape, self.compiled.part_keys)
 
     def looked_at(
         self, camera: Camera, shape: float, x: float, y: float, way: Way, samples: int

@@ -12,7 +12,8 @@ from typing import Any
 import numpy as np
 
 from lantern.compile.environment_tables import EnvironmentTables
-from lantern.engine.engine import Engine, Picked
+from lantern.engine.engine import Engine
+from lantern.engine.picking import Picked
 from lantern.engine.press import Press
 from lantern.light.daylight import SunPosition, sun_of, sunlight
 from lantern.scene.aiming import (

@@ -10,9 +10,10 @@ import numpy as np
 
 from lantern.engine.engine import Engine
 from lantern.film import plan
+from lantern.film.blocks import BLOCK, shape_of
 from lantern.film.film import Film
 
-REGION = 8 * plan.BLOCK
+REGION = 8 * BLOCK
 """Side in pixels of what the rays are counted in."""
 Finished = Callable[[Film], np.ndarray | None]
 """The finished picture of a film, (h, w, 3 or 4) uint8; None when that was stopped."""
@@ -41,7 +42,7 @@ def make_plan(
     first = finished(film)
     if first is None:
         return False
-    costs = np.zeros(plan.shape_of(film.width, film.height))
+    costs = np.zeros(shape_of(film.width, film.height))
     whole = film.region
     try:
         for x, y, width, height in _regions(whole):
@@ -65,8 +66,7 @@ def make_plan(
 
 def _blocks(x: int, y: int, width: int, height: int) -> tuple[slice, slice]:
     """Rows and columns of the blocks of a region."""
-    size = plan.BLOCK
-    return slice(y // size, -(-(y + height) // size)), slice(x // size, -(-(x + width) // size))
+    return slice(y // BLOCK, -(-(y + height) // BLOCK)), slice(x // BLOCK, -(-(x + width) // BLOCK))
 
 
 def _regions(whole: tuple[int, int, int, int]) -> Iterator[tuple[int, int, int, int]]:

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass, replace
 
-from lantern.engine.engine import Engine, Picked
+from lantern.engine.engine import Engine
+from lantern.engine.picking import Picked
 from lantern.scene.document import Camera
 
 

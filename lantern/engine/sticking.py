@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 
 from lantern.compile.sticking import unit_of
-from lantern.engine.engine import Engine, Picked
+from lantern.engine.engine import Engine
+from lantern.engine.picking import Picked
 from lantern.engine.press import Press
 from lantern.scene.decals import Content, Decal, DecalKind, PictureContent, TextContent
 from lantern.scene.framing import width_at

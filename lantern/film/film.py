@@ -8,16 +8,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import ndimage
 
 from lantern.color import LUMINANCE
+from lantern.film.blocks import block_means, shape_of, spread
 from lantern.film.means import fill_means
-from lantern.film.plan import BLOCK, shape_of
 from lantern.kernel.memory import address
 from lantern.rays.layout import AOVS, FILM, MOST_GROUPS
 
 DARKEST_COUNTED = 20
-SETTLED_BLOCK = 16
-"""Side in pixels of what settles at once."""
 FAR_DEPTH = 1e10
 """Depth [m] written where nothing was hit: finite, so that no picture holds an infinity."""
 
@@ -61,15 +60,6 @@ def _ranked(
     return numbers.reshape(*shape, -1), share.astype(np.float32).reshape(*shape, -1)
 
 
-def _block_means(values: np.ndarray) -> np.ndarray:
-    """Every value replaced by the mean over its block of SETTLED_BLOCK² pixels."""
-    rows, columns = (np.arange(0, size, SETTLED_BLOCK) for size in values.shape)
-    sums = np.add.reduceat(np.add.reduceat(values, rows, 0), columns, 1)
-    counts = np.outer(np.diff(np.append(rows, values.shape[0])), np.diff(np.append(columns, values.shape[1])))
-    spread = np.repeat(np.repeat(sums / counts, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)
-    return np.asarray(spread[: values.shape[0], : values.shape[1]])
-
-
 USUAL_GROUPS = 8
 """Light groups of a film with AOVs that was not told how many there are."""
 
@@ -97,7 +87,7 @@ class Film:
         self.region = (0, 0, width, height)
         """x, y, width, height in pixels: what passes fill, and what counts and noise are about."""
         self.plan: np.ndarray | None = None
-        """(rows, columns) int32 samples by block (`plan.BLOCK`), where they were planned."""
+        """(rows, columns) int32 samples by block (`blocks`), where they were planned."""
         self._least: float | None = None
         """Least samples of a pixel that has not settled, infinite when all have; None: to be counted anew. Counting
         reads every row, and a pass asks several times."""
@@ -171,7 +161,7 @@ class Film:
     def end_planned(self, samples: int) -> None:
         """Close the blocks that have the samples which were planned for them."""
         assert self.plan is not None
-        done = np.repeat(np.repeat(self.plan <= samples, BLOCK, 0), BLOCK, 1)[: self.height, : self.width]
+        done = spread(self.plan <= samples, self.width, self.height)
         self.rows.reshape(self.height, self.width)["settled"] |= done
         self._least = None
 
@@ -181,7 +171,7 @@ class Film:
         if self.plan is None:
             return 0.0
         x, y, width, height = self.region
-        each = np.repeat(np.repeat(self.plan, BLOCK, 0), BLOCK, 1)[y : y + height, x : x + width]
+        each = spread(self.plan, self.width, self.height)[y : y + height, x : x + width]
         return float(np.minimum(self._selected["samples"], each).sum() / each.sum())
 
     def passed(self, samples: int) -> None:
@@ -327,20 +317,12 @@ class Film:
         return rows[::step, ::step]
 
     def settle(self, target: float) -> None:
-        """Close the blocks of pixels whose noise is at most `target` [-], their neighbours' at most twice that.
-
-        Whole blocks, because the estimate of a single pixel that has missed a rare bright path is too low.
-        """
-        errors = self.relative_errors() ** 2
+        """Close the blocks of pixels whose noise is at most `target` [-], their neighbours' at most twice that."""
         _, _, width, height = self.region
-        rows, columns = -(-height // SETTLED_BLOCK), -(-width // SETTLED_BLOCK)
-        room = ((0, rows * SETTLED_BLOCK - height), (0, columns * SETTLED_BLOCK - width))
-        blocks = np.pad(errors, room, mode="edge").reshape(rows, SETTLED_BLOCK, columns, SETTLED_BLOCK).mean((1, 3))
-        around = np.pad(blocks, 1, mode="edge")
-        worst = np.max([around[i : i + rows, j : j + columns] for i in range(3) for j in range(3)], axis=0)
+        blocks = block_means(self.relative_errors() ** 2)
+        worst = ndimage.maximum_filter(blocks, 3, mode="nearest")
         done = (blocks <= target**2) & (worst <= (2 * target) ** 2)
-        pixels = np.repeat(np.repeat(done, SETTLED_BLOCK, 0), SETTLED_BLOCK, 1)[:height, :width]
-        self._selected["settled"] |= pixels
+        self._selected["settled"] |= spread(done, width, height)
         self._least = None
 
     def samples_left(self, wanted: int, target: float | None, most: int | None = None) -> int:
@@ -356,7 +338,8 @@ class Film:
         left = np.where(rows["settled"] != 0, 0.0, np.maximum(wanted - have, 0.0))
         if target is not None and have.min() >= 2:
             errors = self._errors_of(rows)
-            smooth = np.sqrt(_block_means(errors**2))
+            height, width = errors.shape
+            smooth = np.sqrt(spread(block_means(errors**2), width, height))
             needed = have * np.maximum(smooth / target, 1.0) ** 2
             needed = np.exp2(np.ceil(np.log2(np.maximum(needed, 1.0))))
             left = np.minimum(left, np.maximum(needed - have, 0.0) * (rows["settled"] == 0))

@@ -11,8 +11,8 @@ and wherever they are made, the film is the same.
 import numpy as np
 from scipy import ndimage
 
-BLOCK = 16
-"""Side in pixels of what has one count."""
+from lantern.film.blocks import block_means
+
 HALF, WHOLE = 2, 4
 """Samples of the two pictures."""
 PLAIN_FALL, DENOISED_FALL = 1.0, 0.75
@@ -25,20 +25,6 @@ _BESIDE = 0.5
 _FLOOR = (0.25 / 255) ** 2
 """Squared error below which nothing is believed of two pictures in 8 bits."""
 _HALVINGS = 60
-
-
-def shape_of(width: int, height: int) -> tuple[int, int]:
-    """Rows and columns of blocks of a frame."""
-    return -(-height // BLOCK), -(-width // BLOCK)
-
-
-def block_means(values: np.ndarray) -> np.ndarray:
-    """(rows, columns) means of (h, w) over the blocks."""
-    height, width = values.shape
-    rows, columns = shape_of(width, height)
-    room = ((0, rows * BLOCK - height), (0, columns * BLOCK - width))
-    padded = np.pad(values, room, mode="edge")
-    return np.asarray(padded.reshape(rows, BLOCK, columns, BLOCK).mean((1, 3)))
 
 
 def errors_of(first: np.ndarray, second: np.ndarray) -> np.ndarray:

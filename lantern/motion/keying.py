@@ -83,11 +83,6 @@ def _track(scene: Scene, key: str, path: str, moment: float, moves: int) -> Oper
     return {"op": "add", "path": pointer("motion", "moves", key), "value": move.model_dump(mode="json")}
 
 
-def has_key(scene: Scene, move: str) -> bool:
-    """Whether a track has a key at the moment that is shown."""
-    return _at(scene, move, scene.shutter.time) is not None
-
-
 def _at(scene: Scene, move: str, moment: float) -> int | None:
     """Which key of a track stands at a moment."""
     keys = _of(scene, move).keys

@@ -11,25 +11,14 @@ import numpy as np
 
 from lantern.color import RGB_TO_XYZ
 from lantern.picture.display import FROM_P3
+from lantern.scene.colorimetry import D50_TO_D65
 
 D50 = np.array([0.9642, 1.0, 0.8249])
 """XYZ of the white that profiles connect by (section 7.2.16)."""
-BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
+TO_D50 = np.linalg.inv(D50_TO_D65)
 _SRGB_CURVE = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
 """IEC 61966-2-1 as parametric curve 3: (a X + b)^g from d on, c X below it."""
 NAMES = {"srgb": "sRGB", "p3": "Display P3", "rec1886": "Rec. 709, Rec. 1886 curve"}
-
-
-def to_d50(matrix: np.ndarray) -> np.ndarray:
-    """RGB to XYZ as seen under D50, of a matrix whose white is another: Bradford's adaptation (annex E)."""
-    white = matrix.sum(axis=1)
-    return np.asarray(adaptation(white) @ matrix)
-
-
-def adaptation(white: np.ndarray) -> np.ndarray:
-    """The matrix of XYZ under a white to XYZ under D50."""
-    gain = (BRADFORD @ D50) / (BRADFORD @ white)
-    return np.asarray(np.linalg.inv(BRADFORD) @ (gain[:, None] * BRADFORD))
 
 
 @lru_cache(maxsize=4)
@@ -37,12 +26,14 @@ def profile_of(encoding: str) -> bytes:
     """The profile of `srgb`, `p3` or `rec1886`. Raises KeyError for another."""
     matrix = RGB_TO_XYZ @ FROM_P3 if encoding == "p3" else RGB_TO_XYZ
     curve = _parametric(0, (2.4,)) if encoding == "rec1886" else _parametric(3, _SRGB_CURVE)
-    columns = to_d50(matrix).T
+    adapted = TO_D50 @ matrix
+    # White is that of the connection to the last digit, whatever was rounded on the way.
+    columns = (adapted * (D50 / adapted.sum(axis=1))[:, None]).T
     tags = {
         b"desc": _text(NAMES[encoding]),
         b"cprt": _text("No copyright, use freely"),
         b"wtpt": _xyz(D50),
-        b"chad": b"sf32" + bytes(4) + b"".join(_fixed(v) for v in adaptation(matrix.sum(axis=1)).ravel()),
+        b"chad": b"sf32" + bytes(4) + b"".join(_fixed(v) for v in TO_D50.ravel()),
         b"rXYZ": _xyz(columns[0]),
         b"gXYZ": _xyz(columns[1]),
         b"bXYZ": _xyz(columns[2]),

@@ -24,7 +24,8 @@ from lantern.scene.orders import Combination, OrderError, document_of
 from lantern.scene.patching import replaced
 from lantern.scene.variants import VariantError
 from server.host.pane import Pane
-from server.protocol.fidelity import BrandRefused, Fidelity, FidelityFound, FidelityQuestion, NearestBase, ReadBrand
+from server.protocol.fidelity import Fidelity, FidelityFound, FidelityQuestion, NearestBase, ReadBrand
+from server.protocol.parts import NotMade
 
 GONE = "This brand colour is gone."
 INTERRUPTED = "Something else was wanted meanwhile: ask again."
@@ -33,7 +34,7 @@ UNSEEN = "Too little is seen of the parts that have this colour: turn to them fi
 
 def fidelity_answer(
     question: FidelityQuestion, engine: Engine, pane: Pane | None, resolve: Resolver
-) -> FidelityFound | BrandRefused | Made | None:
+) -> FidelityFound | NotMade | Made | None:
     """What is found, why not, or the patch that is asked for; None before there is a picture."""
     if pane is None:
         return FidelityFound(asked=question.request) if isinstance(question, Fidelity) else None
@@ -49,7 +50,7 @@ def fidelity_answer(
         said = str(error)
         if isinstance(question, Fidelity):
             return FidelityFound(asked=question.request, problem=said)
-        return BrandRefused(asked=question.request, problem=said[:1].upper() + said[1:])
+        return NotMade(asked=question.request, problem=said[:1].upper() + said[1:])
 
 
 def _brand(scene: Scene, key: str) -> BrandColor:

@@ -367,7 +367,7 @@ class Host:
         if self._opened:
             pane.take_state(message.state)
         else:
-            pane.state = message.state
+            pane.see(message.state)
 
         if pane.size.is_limited:
             reason = f"All views of this project share {FILM_BYTES >> 20} MiB for pictures: they are drawn smaller."

@@ -22,15 +22,27 @@ Factors = Sequence[Sequence[float]]
 
 
 class Mixer:
-    """What is known of the light groups of one developed picture."""
+    """The last whole picture of a film, and what is known of its light groups."""
 
     def __init__(self) -> None:
+        self._kept: tuple[Developed, Factors] | None = None
         self._of: tuple[int, int] | None = None
         self._groups = np.zeros((0, 1, 1, 3), np.float32)
         self._base = np.zeros((1, 1, 3), np.float32)
 
-    def mixed(self, film: Film, developed: Developed, before: Factors, now: Factors) -> Developed:
-        """The picture with the factors `now`, that was developed with those `before`."""
+    def keep(self, developed: Developed, factors: Factors) -> None:
+        """Note the newest whole picture, and the factors that it was developed with."""
+        self._kept = developed, factors
+
+    def forget(self) -> None:
+        """There is no whole picture of the film any more."""
+        self._kept = None
+
+    def mixed(self, film: Film, now: Factors) -> Developed | None:
+        """The picture with the factors `now`; None where there is none, or the film tells no light groups apart."""
+        if self._kept is None or film.group_rows is None:
+            return None
+        developed, before = self._kept
         key = id(developed), film.samples
         if self._of != key:
             self._of = key

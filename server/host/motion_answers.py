@@ -6,7 +6,7 @@ In: the question, the engine, the pane it is about. Out: a patch. Called by `ans
 from collections.abc import Mapping
 
 from lantern.engine.engine import Engine, Resolver
-from lantern.motion.keying import KeyingError, has_key, toggled, tracks, values_now
+from lantern.motion.keying import KeyingError, toggled, values_now
 from lantern.scene.document import Scene
 from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
@@ -18,7 +18,6 @@ from server.host.pane import Pane
 from server.protocol.motion import (
     KeyedValues,
     KeyedValuesFound,
-    KeyingRefused,
     MakeDay,
     MakeExploded,
     MakeTravel,
@@ -27,6 +26,7 @@ from server.protocol.motion import (
     MotionQuestion,
     ToggleKeys,
 )
+from server.protocol.parts import NotMade
 
 
 def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: Resolver) -> Made | None:
@@ -73,19 +73,17 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
 
 def motion_answer(
     question: MotionQuestion, engine: Engine, pane: Pane | None, resolve: Resolver
-) -> MotionAnswer | Made | None:
+) -> MotionAnswer | NotMade | Made | None:
     """What is found, why not, or the patch that is asked for; None where nothing is there to move."""
     scene, asked = engine.scene, question.request
     try:
         match question:
             case KeyedValues():
-                have = tracks(scene)
-                here = tuple(path for path, move in have.items() if has_key(scene, move))
-                return KeyedValuesFound(asked=asked, values=values_now(scene), here=here)
+                return KeyedValuesFound(asked=asked, values=values_now(scene))
             case ToggleKeys():
                 return toggled(scene, question.paths)
     except KeyingError as error:
-        return KeyingRefused(asked=asked, problem=str(error))
+        return NotMade(asked=asked, problem=str(error))
     return motion_made(question, engine, pane, resolve) if pane is not None else None
 
 

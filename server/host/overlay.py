@@ -6,6 +6,7 @@ picture, so that its pixels stay what they are.
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from scipy.ndimage import maximum_filter
@@ -15,8 +16,10 @@ from lantern.engine.engine import Engine
 from lantern.film.film import FAR_DEPTH, Film
 from lantern.motion.focus import focused
 from lantern.picture.display import to_display
+from lantern.picture.encode import encode_png
 from lantern.scene.document import Camera
 from lantern.scene.framing import focus_depths, places_in_picture
+from server.protocol import frames
 from server.protocol.panes import PaneState
 
 OUTLINE = (222, 150, 208)
@@ -113,6 +116,11 @@ class Overlay:
             return False
         wanted = state.selected or state.wire or state.focus_plane or state.fault
         return bool(wanted) or not self._empty
+
+    def picture(self, state: PaneState, film: Film, camera: Camera, info: frames.FrameInfo) -> bytes | None:
+        """The message of a drawing that belongs to a picture; None when it was made to give way to an edit."""
+        drawn = self.draw(state, film, camera)
+        return None if drawn is None else frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn))
 
     def draw(self, state: PaneState, film: Film, camera: Camera) -> np.ndarray | None:
         """(h, w, 4) uint8; None when the lines of the mesh were made to give way to an edit."""

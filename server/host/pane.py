@@ -5,21 +5,17 @@ In: the pane's state, the engine. Out: picture messages through `send`. Called b
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from lantern.compile.view import View
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
 from lantern.film.film import Film, Means
 from lantern.picture.denoise import Quality
 from lantern.picture.develop import Developed
-from lantern.picture.encode import encode_png
 from lantern.rays.layout import MOST_GROUPS
-from lantern.scene.document import Camera, Scene
-from lantern.scene.look import Look
+from lantern.scene.document import Scene
 from server.host.coarse import CoarsePictures
 from server.host.ladder import (
     Speed,
@@ -29,9 +25,8 @@ from server.host.ladder import (
 )
 from server.host.mixing import Factors, Mixer
 from server.host.overlay import Overlay
-from server.host.own_look import PaneLook
 from server.host.shown import Frame, Region, Send, ShownPicture
-from server.host.sizing import FilmSize
+from server.host.sight import Sight
 from server.protocol import frames
 from server.protocol.host import Picture
 from server.protocol.panes import LOOK_FIELDS, OVERLAY_FIELDS, PaneState
@@ -46,14 +41,13 @@ GOOD_ENOUGH, MUCH_LARGER = 4, 1.4
 times wider it is when any will do, as the one that is shown has become soft."""
 
 
-class Pane:
+class Pane(Sight):
     """What one pane shows, from its first coarse picture to the settled one."""
 
     def __init__(self, name: str, seat: int, engine: Engine, send: Send, resolve: Resolver) -> None:
-        self.name, self.seat, self.engine, self._send = name, seat, engine, send
-        self.state: PaneState | None = None
+        super().__init__(engine, resolve)
+        self.name, self.seat, self._send = name, seat, send
         self.serial = self.revision = 0
-        self.size = FilmSize()
         self.film: Film | None = None
         self.done = 0
         """Samples of the film; 0 also while it holds those of another document: it is cleared when it is used."""
@@ -72,51 +66,13 @@ class Pane:
         self._denoise_speed = Speed(1e-6)
         self._overlay = Overlay(engine)
         self._mixer = Mixer()
-        self._look = PaneLook(resolve)
-        self._developed: tuple[Developed, Factors] | None = None
-        """The last whole picture of the film, and the factors of the light groups that it was developed with."""
         self._factors: Factors = ()
         """Those of the picture that is being developed."""
         self._rebalances = False
         """Whether what is shown was balanced in a hurry."""
         self.started = self.stepped = time.monotonic()
 
-    # What it shows
-
-    @property
-    def _scene(self) -> Scene:
-        return self.engine.shown
-
-    @property
-    def camera(self) -> Camera:
-        """The pane's own camera, or the shot's."""
-        assert self.state is not None
-        return self.state.camera or self._scene.camera
-
-    @property
-    def look(self) -> Look:
-        """The pane's own look, or that of what it shows."""
-        return self._look.look(self.engine)
-
-    @property
-    def view(self) -> View:
-        assert self.state is not None
-        return View(self.camera, self.state.way)
-
-    @property
-    def shape(self) -> float:
-        """Width over height."""
-        return self._scene.print.width / self._scene.print.height
-
-    @property
-    def wanted(self) -> int:
-        """Samples of the settled picture."""
-        return self.view.wanted_samples(self._scene.proof.samples)
-
-    @property
-    def noise_target(self) -> float | None:
-        """Relative error at which a pixel has settled, if there is one."""
-        return self._scene.proof.noise_target if self.view.follows_paths else None
+    # How far it is
 
     @property
     def noise(self) -> float | None:
@@ -133,17 +89,13 @@ class Pane:
             return None
         return loupe_region(self.state.loupe, self.film.width, self.film.height)
 
-    def _frame_size(self) -> tuple[int, int]:
-        assert self.state is not None
-        return self.size.of(self.state, self._scene)
-
     # Changes
 
     def take_state(self, state: PaneState) -> None:
         """Take over what the window wants to see here; starts anew only if samples no longer show it."""
-        before, self.state = self.state, state
+        before = self.state
+        self.see(state)
         self.serial = max(self.serial, state.serial)
-        self._look.take(state.look)
         if before is None or self.film is None:
             self.restart()
             return
@@ -152,7 +104,7 @@ class Pane:
             return
         if before.scale != state.scale:
             self.size.let_go()
-        if self._frame_size() != (self.film.width, self.film.height):
+        if self.frame_size != (self.film.width, self.film.height):
             self._resize()
             return
         if before.loupe != state.loupe:
@@ -172,11 +124,11 @@ class Pane:
         if self.state is None:
             return
         own = self.state.camera is not None
-        scene = self._scene
+        scene = self.scene_shown
         if own and restarts:
             # The shot's camera is nothing to a pane with its own.
             restarts = scene.model_copy(update={"camera": before.camera}) != before or before == scene
-        size_changed = self.film is None or self._frame_size() != (self.film.width, self.film.height)
+        size_changed = self.film is None or self.frame_size != (self.film.width, self.film.height)
         if restarts or size_changed:
             self.restart()
             return
@@ -192,11 +144,11 @@ class Pane:
     def _rebalance(self) -> None:
         """Show the light groups with other factors; no ray is traced. The whole picture follows when the hand rests."""
         assert self.film is not None
-        if self._developed is None or self.film.group_rows is None or not self.view.follows_paths:
+        picture = self._mixer.mixed(self.film, self.engine.factors()) if self.view.follows_paths else None
+        if picture is None:
             self._develop_again = True
             return
-        picture, before = self._developed
-        self.shown.put(self._mixer.mixed(self.film, picture, before, self.engine.factors()), self._frame)
+        self.shown.put(picture, self._frame)
         self._rebalances = True
 
     def restart(self) -> None:
@@ -228,15 +180,15 @@ class Pane:
 
     def _begin(self) -> None:
         self.settled = self._awaits_first = self._rebalances = False
-        self._developed = None
+        self._mixer.forget()
         self.generation += 1
         self.started = time.monotonic()
-        size = self._frame_size()
+        size = self.frame_size
         if self.film is None or (self.film.width, self.film.height) != size or not self._tells_groups(self.film):
             self.film = self.engine.film_for(*size, groups=self.view.follows_paths)
         self.done = 0
         self.film.select(self.region)
-        self._coarse.begin(self._scene, self.view, size)
+        self._coarse.begin(self.scene_shown, self.view, size)
         self._overlay.forget()
 
     def _tells_groups(self, film: Film) -> bool:
@@ -298,7 +250,7 @@ class Pane:
         """One step up; False when it was made to give way."""
         assert self.film is not None and self.state is not None
         self.stepped = time.monotonic()
-        denoise = self._scene.proof.denoise and self.view.way.shows_light
+        denoise = self.scene_shown.proof.denoise and self.view.way.shows_light
         if self.done == 0 and not self._outgrown and self._coarse.wants_more(running):
             return self._step_coarse(denoise)
         if self._awaits_first and self.shown.picture is None:
@@ -335,7 +287,7 @@ class Pane:
         """Show a coarse picture; then with more samples; then a larger one."""
         assert self.film is not None
         size = (self.film.width, self.film.height)
-        picture = self._coarse.make(self._trace, self.speed, self._scene, self.view, size, denoise)
+        picture = self._coarse.make(self._trace, self.speed, self.scene_shown, self.view, size, denoise)
         film = self._coarse.film
         if picture is None or film is None:
             return False
@@ -350,12 +302,11 @@ class Pane:
         assert self.state is not None and self.film is not None
         if not self._overlay.is_due(self.state, film, film.samples if film is self._coarse.film else self.done):
             return True
-        drawn = self._overlay.draw(self.state, film, self.camera)
-        if drawn is None:
-            return False
         flags = frames.COARSE if film is self._coarse.film else 0
         info = self._frame.info(frames.PNG, flags, self.shown.samples, (film.width, film.height))
-        picture = frames.pack_frame(replace(info, kind=frames.OVERLAY), encode_png(drawn))
+        picture = self._overlay.picture(self.state, film, self.camera, info)
+        if picture is None:
+            return False
         self._send(Picture(pane=self.name, kind="overlay"), picture)
         return True
 
@@ -390,13 +341,13 @@ class Pane:
         self.denoising = False
         if picture is None:
             self._develop_again = True
-        elif self._scene.proof.denoise and generation == self.generation and region == self.region:
+        elif self.scene_shown.proof.denoise and generation == self.generation and region == self.region:
             self._awaits_first = False
             if region is None:
                 self._denoise_speed.learn(
                     self.film.width * self.film.height, time.perf_counter() - self._denoise_started
                 )
-                self._coarse.carrier.take_whole(picture, self._scene, self.view)
+                self._coarse.carrier.take_whole(picture, self.scene_shown, self.view)
             self._show_whole(picture, samples, flags, region)
         # A pane that settled while the denoiser was busy with an older picture still waits for its own.
         return self._awaits_first or (self.settled and not self.shown.is_settled)
@@ -427,7 +378,7 @@ class Pane:
         state = self.state
         clean = bool(self.shown.flags & frames.DENOISED)
         film = self.film if self.done > 0 else self._coarse.film
-        around = self._look.surround(self.engine, film, self.camera, clean=clean)
+        around = self.surround(film, clean=clean)
         return Frame(self.view, self.look, size, self.revision, self.serial, around, state)
 
     def show(self, picture: Developed, samples: int, flags: int, region: Region | None = None) -> None:
@@ -438,7 +389,9 @@ class Pane:
     def _show_whole(self, picture: Developed, samples: int, flags: int, region: Region | None) -> None:
         """Show a picture of the film; faders that have moved since it was begun are taken into account."""
         self.show(picture, samples, flags, region)
-        self._developed = (picture, self._factors) if region is None else None
+        self._mixer.forget()
+        if region is None:
+            self._mixer.keep(picture, self._factors)
         if region is None and list(self._factors) != list(self.engine.factors()):
             self._rebalance()
 

@@ -20,7 +20,7 @@ class FilmSize:
         self._kept: tuple[int, int] | None = None
 
     def keep(self, film: Film) -> None:
-        """Have the size of a film that was kept, whatever the window's, until it is let go."""
+        """Have the size of a kept film, whatever the window's, until it is let go or there is no room for it."""
         self._kept = film.width, film.height
 
     def let_go(self) -> None:
@@ -32,7 +32,8 @@ class FilmSize:
         printed = scene.print
         if self._kept is not None:
             width, height = self._kept
-            if abs(height - width * printed.height / printed.width) <= 1:
+            has_its_shape = abs(height - width * printed.height / printed.width) <= 1
+            if has_its_shape and width * height <= self.most_pixels:
                 self.is_limited = False
                 return self._kept
             self._kept = None

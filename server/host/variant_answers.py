@@ -16,6 +16,7 @@ from server.host.look_answers import data_address
 from server.host.pane import Pane
 from server.protocol import variants as asked_of_variants
 from server.protocol.looks import LookSeen
+from server.protocol.parts import NotMade
 
 SAID = 6
 """Sentences about a variant."""
@@ -54,10 +55,10 @@ def variant_answer(
     return None
 
 
-def refused(question: asked_of_variants.VariantQuestion, error: Exception) -> asked_of_variants.VariantRefused:
+def refused(question: asked_of_variants.VariantQuestion, error: Exception) -> NotMade:
     """Says why a patch cannot be had."""
     said = str(error) if isinstance(error, variants.VariantError) else "These variants are gone."
-    return asked_of_variants.VariantRefused(asked=question.request, problem=said)
+    return NotMade(asked=question.request, problem=said)
 
 
 def _standing(question: asked_of_variants.VariantsStanding, scene: Scene) -> asked_of_variants.StandingFound:

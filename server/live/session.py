@@ -17,21 +17,18 @@ from django.conf import settings
 
 from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
-from server.errors import Missing, Refused
+from server.live.asking import Answering, Pending
 from server.live.cover import CoverKeeper
-from server.live.database import in_database
 from server.live.hosts import RenderHost, hosts
 from server.live.places import Places
 from server.live.seats import Seats, View
 from server.live.snapshot import Snapshot
-from server.live.taking import kept_take, new_film_file
-from server.projects import storage
+from server.live.taking import film_of_take, kept_take, new_film_file, paths_of_view
 from server.projects.policy import Person
 from server.protocol import browser, host, pipe, questions
 from server.protocol.panes import PaneState
 from server.protocol.takes import HostQuestion, OpenFilm, Reopen, Still, Take
 from server.runtime import counters
-from server.takes.actions import film_path
 
 log = logging.getLogger(__name__)
 MOST_VAIN_STARTS = 4
@@ -49,8 +46,6 @@ LONGEST_STEP_SECONDS = {"waiting": float("inf"), "step": 120.0, "document": 900.
 
 
 places = Places(settings.MOST_HOSTS)
-Answering = Callable[[Any], None]
-"""What is done with an answer of the host."""
 
 
 class Session:
@@ -71,8 +66,7 @@ class Session:
         self._supervisor: asyncio.Task[None] | None = None
         self._wanted = asyncio.Event()  # somebody looks, and nothing is known that would kill a host
         self._gives_way = False
-        self._questions: dict[int, tuple[View, Answering]] = {}
-        self._question = 0
+        self._pending = Pending()
         self._state: browser.HostStateName = "starting"
         self._found: dict[str, browser.ToBrowser] = {}  # what the host last said, for views that come later
         self._swatches: dict[str, str] = {}  # digest of what each swatch shows, by material
@@ -99,8 +93,7 @@ class Session:
         for pane in seat.panes:
             self._to_host(host.Drop(pane=seat.host_id(pane)))
         self._to_host(host.Leave(seat=seat.number))
-        for number in [n for n, (asking, _) in self._questions.items() if asking is view]:
-            del self._questions[number]
+        self._pending.forget(view)
 
     def _post(self, message: browser.ToBrowser) -> None:
         for seat in self.seats:
@@ -182,13 +175,10 @@ class Session:
         """Find out where files of a person's lie, and go on; the view is told where they have no such file."""
 
         async def find() -> None:
-            try:
-                paths = await in_database(self.project_id, lambda: storage.paths_of(unknown, person))
-            except Refused as error:
-                view.post(browser.RefusedMessage(message=str(error)))
-                return
-            self._paths.update(paths)
-            then(paths)
+            paths = await paths_of_view(self.project_id, view, unknown, person)
+            if paths is not None:
+                self._paths.update(paths)
+                then(paths)
 
         self._start(find())
 
@@ -243,10 +233,9 @@ class Session:
         self._ask(view, question, view.post)
 
     def _ask(self, view: View, question: questions.Question | HostQuestion, answering: Answering) -> None:
-        self._question += 1
-        self._questions[self._question] = view, answering
+        number = self._pending.add(view, answering)
         pane = self.seats.of(view).host_id(question.pane)
-        self._to_host(host.Ask(number=self._question, pane=pane, question=question))
+        self._to_host(host.Ask(number=number, pane=pane, question=question))
 
     def take(self, view: View, wanted: Take, person: Person) -> None:
         """Keep what a pane shows, with the document as it is now; the view is told when it is kept, or why not."""
@@ -263,12 +252,8 @@ class Session:
         """Go on with the film of a take in a pane; the view is told from how many samples, or why not."""
 
         async def find() -> None:
-            try:
-                path = await in_database(self.project_id, lambda: film_path(person, self.project_id, wanted.take))
-            except (Refused, Missing) as error:
-                view.post(browser.RefusedMessage(message=str(error), request=wanted.request))
-                return
-            if self.seats.find(view) is not None:
+            path = await film_of_take(self.project_id, view, wanted, person)
+            if path is not None and self.seats.find(view) is not None:
                 self._ask(view, OpenFilm(pane=wanted.pane, path=path, request=wanted.request), view.post)
 
         self._start(find())
@@ -414,9 +399,7 @@ class Session:
                 if (found := self.seats.pane_of(message.pane)) is not None:
                     found[0].view.post(message.message)
             case host.Answered():
-                _, answering = self._questions.pop(message.number, (None, None))
-                if answering is not None:
-                    answering(message.answer)
+                self._pending.answered(message.number, message.answer)
             case host.SwatchMade():
                 self._swatches[message.material] = message.digest
                 picture = f"data:image/jpeg;base64,{base64.b64encode(body).decode()}"

@@ -1,4 +1,4 @@
-"""Keeping a take: the host's picture and the document of that moment become one row.
+"""Keeping a take: the host's picture and the document of that moment become one row. Finding its film again.
 
 In: what a window wants kept, the document as it was when that was asked, the host's answer. Out: a message to the
 window. Called by `session`.
@@ -12,14 +12,17 @@ from tempfile import mkdtemp
 
 from django.conf import settings
 
+from lantern.scene.model import FileRef
 from server.errors import Missing, Refused
 from server.live.database import in_database
 from server.live.seats import View
 from server.live.snapshot import Snapshot
+from server.projects import storage
 from server.projects.policy import Person
 from server.protocol.browser import RefusedMessage
-from server.protocol.takes import StillFound, Take, TakeKept
-from server.takes.actions import KeepTake, Still
+from server.protocol.host import Paths
+from server.protocol.takes import Reopen, StillFound, Take, TakeKept
+from server.takes.actions import KeepTake, Still, film_path
 
 log = logging.getLogger(__name__)
 NO_PICTURE = "There is no picture to keep yet: wait for the first one."
@@ -64,3 +67,21 @@ async def _kept(view: View, wanted: Take, person: Person, now: Snapshot, found: 
         return
     log.info("take %s of project %s kept by %s", take.pk, now.project_id, person)
     view.post(TakeKept(asked=wanted.request, take=take.pk, problem=found.problem))
+
+
+async def film_of_take(project: int, view: View, wanted: Reopen, person: Person) -> str | None:
+    """Path of the film of a take; None where there is none for a person, which the view is told."""
+    try:
+        return await in_database(project, lambda: film_path(person, project, wanted.take))
+    except (Refused, Missing) as error:
+        view.post(RefusedMessage(message=str(error), request=wanted.request))
+        return None
+
+
+async def paths_of_view(project: int, view: View, files: list[FileRef], person: Person) -> Paths | None:
+    """Where files lie that a person has; None where one is not there for them, which the view is told."""
+    try:
+        return await in_database(project, lambda: storage.paths_of(files, person))
+    except Refused as error:
+        view.post(RefusedMessage(message=str(error)))
+        return None

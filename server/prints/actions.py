@@ -42,6 +42,12 @@ def remove_files(item: Print) -> None:
     shutil.rmtree(item.folder, ignore_errors=True)
 
 
+def discard_held(item: Print) -> None:
+    """Remove the samples of a print that was held and is not wanted any more: no worker is at it who would."""
+    if item.state == Print.State.HELD:
+        shutil.rmtree(item.folder, ignore_errors=True)
+
+
 def _removed(item: Print) -> None:
     """Remove the files of a print that is gone; if a backup is being made, the daily collection does."""
     with files_may_go() as may:
@@ -222,7 +228,6 @@ class CancelPrint:
         changed = Print.objects.filter(pk=found.pk).exclude(state__in=Print.ENDED)
         if not changed.update(state=Print.State.CANCELED, ended=timezone.now(), seconds_left=None):
             raise Refused("This print has already ended.")
-        if found.state == Print.State.HELD:
-            shutil.rmtree(found.folder, ignore_errors=True)  # nobody is at it who would remove its samples
+        discard_held(found)
         found.refresh_from_db()
         return found

@@ -19,7 +19,7 @@ from lantern.scene.orders import Combination, OrderError, combinations, digest_o
 from lantern.scene.variants import VariantError
 from server.errors import Missing, Refused
 from server.prints import tasks
-from server.prints.actions import film_problem
+from server.prints.actions import discard_held, film_problem
 from server.prints.models import Order, Print
 from server.projects.policy import Person, held_project, project_for, visible_projects
 
@@ -195,6 +195,7 @@ class StopOrder:
     def execute(self) -> Order:
         order = order_for(self.person, self.number)
         for item in _open_ones(order):
+            discard_held(item)
             item.state, item.ended, item.seconds_left = Print.State.CANCELED, timezone.now(), None
             item.save(update_fields=("state", "ended", "seconds_left"))
         return order

@@ -66,12 +66,4 @@ class FidelityFound(Message):
     """Why it cannot be had: what does not go together, or is gone."""
 
 
-class BrandRefused(Message):
-    """A patch about brand colours cannot be had."""
-
-    type: Literal["brand_refused"] = "brand_refused"
-    asked: str
-    problem: str
-
-
-FidelityAnswer = FidelityFound | BrandRefused
+FidelityAnswer = FidelityFound

@@ -73,22 +73,11 @@ MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeDay | ToggleKey
 
 
 class KeyedValuesFound(Message):
-    """Values by places, and the moments of the keys of each."""
+    """Values by places."""
 
     type: Literal["keyed_values"] = "keyed_values"
     asked: str
     values: dict[str, Any]
-    here: tuple[str, ...]
-    """Places that have a key at the moment that is shown."""
 
 
-class KeyingRefused(Message):
-    """Why something cannot be keyed."""
-
-    type: Literal["keying_refused"] = "keying_refused"
-    asked: str
-    made: None = None
-    problem: str
-
-
-MotionAnswer = KeyedValuesFound | KeyingRefused
+MotionAnswer = KeyedValuesFound

@@ -1,6 +1,6 @@
 """What messages are made of: the base model, names, numbers within bounds, patches."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -16,6 +16,15 @@ class Message(BaseModel):
     """A message: unknown fields are refused, values are immutable once read."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, json_schema_serialization_defaults_required=True)
+
+
+class NotMade(Message):
+    """Why what a question asks for cannot be had."""
+
+    type: Literal["not_made"] = "not_made"
+    asked: str
+    made: None = None
+    problem: str
 
 
 Number = Annotated[int, Field(ge=0, le=LARGEST_NUMBER, strict=True)]

@@ -21,7 +21,7 @@ from server.protocol.lighting import LightAnswer, LightQuestion
 from server.protocol.looks import LookAnswer, LookQuestion
 from server.protocol.motion import MotionAnswer, MotionQuestion
 from server.protocol.panes import PaneNumber
-from server.protocol.parts import Label, Message, Parts, Patch, Place, Request
+from server.protocol.parts import Label, Message, NotMade, Parts, Patch, Place, Request
 from server.protocol.variants import VariantAnswer, VariantQuestion
 
 
@@ -419,6 +419,7 @@ Answer = (
     | ShapeFound
     | ReflectanceFound
     | EntryMade
+    | NotMade
     | TexturePicture
     | LightAnswer
     | LookAnswer

@@ -111,13 +111,4 @@ class StandingFound(Message):
     allowed: int
 
 
-class VariantRefused(Message):
-    """Why variants are not taken."""
-
-    type: Literal["variant_refused"] = "variant_refused"
-    asked: str
-    made: None = None
-    problem: str
-
-
-VariantAnswer = StandingFound | VariantRefused
+VariantAnswer = StandingFound

@@ -134,7 +134,7 @@ async def test_a_search_is_not_ended_by_other_questions(people, project):
             await socket.send_json_to({"type": "values", "pane": 0, "x": 0.5, "y": 0.5, "request": "v"})
             await asyncio.sleep(0.005)
         found = await until(socket, lambda message: isinstance(message, dict) and message.get("asked") == "n")
-        assert found["type"] != "brand_refused", found
+        assert found["type"] != "not_made", found
         await until(socket, is_type("values"))
     finally:
         await leave(socket)

@@ -19,7 +19,8 @@ from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
 from server.prints import filling, working
 from server.prints.actions import CancelPrint, GoOnPrint, HoldPrint, PrintNext, QueuePrint
-from server.prints.models import Print
+from server.prints.models import Order, Print
+from server.prints.orders import ResumeOrder, StopOrder
 from server.projects.actions import ApplyEdit
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -159,6 +160,18 @@ def test_a_held_print_that_is_cancelled_leaves_nothing(queued, people):
     (item.folder / working.FILM_FILE).write_bytes(b"samples")
     assert CancelPrint(people["owner"], item.pk).execute().state == Print.State.CANCELED
     assert not item.folder.exists()
+    order = Order.objects.create(project=item.project, author=people["owner"], name="Order")
+    other = queued()
+    order.prints.add(other)
+    HoldPrint(people["owner"], other.pk).execute()
+    other.folder.mkdir(parents=True)
+    ResumeOrder(people["owner"], order.pk).execute()
+    other.refresh_from_db()
+    assert other.state == Print.State.QUEUED and other.folder.exists(), "gone on with as a whole"
+    HoldPrint(people["owner"], other.pk).execute()
+    StopOrder(people["owner"], order.pk).execute()
+    other.refresh_from_db()
+    assert other.state == Print.State.CANCELED and not other.folder.exists()
 
 
 def test_a_print_is_made_next_once_whatever_was_queued_before(queued, people):

@@ -10983,7 +10983,7 @@ export interface components {
         };
         /**
          * KeyedValuesFound
-         * @description Values by places, and the moments of the keys of each.
+         * @description Values by places.
          */
         KeyedValuesFound: {
             /**
@@ -10998,8 +10998,6 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
-            /** Here */
-            here: string[];
         };
         /**
          * KeyingRefused

@@ -44,6 +44,10 @@ export function useField<T>({ model, places, name }: BoundProps): Bound<T> {
       const gesture = workspace.begin(field.label);
       return { ...gesture, preview: (next) => gesture.preview(patch(next)) };
     },
-    commit: (next) => workspace.commit(patch(next), field.label),
+    commit: (next) => {
+      const gesture = workspace.begin(field.label);
+      gesture.preview(patch(next));
+      gesture.commit();
+    },
   };
 }

@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test } from "vitest";
+import type { Operation } from "../api/types";
 import { KeyMark } from "../controls/KeyMark";
 import type { Workspace } from "../store/workspace";
 import { Line, openTestProject, renderIn } from "../testing/workspace";
@@ -78,6 +79,44 @@ test("a change of a value with a track is a key at this moment, as one step, and
     ],
   });
   expect(workspace.getState().scene.look.exposure).toBe(1);
+});
+
+test("a change that is let go of leaves the value of the moment as it was", () => {
+  workspace = open(1);
+  workspace.takeMoved({ "/look/exposure": 2 });
+  const gesture = workspace.begin("Exposure");
+  gesture.preview([{ op: "replace", path: "/look/exposure", value: 7 }]);
+  gesture.cancel();
+  expect(workspace.getState().moved).toEqual({ "/look/exposure": 2 });
+  expect(edits()).toEqual([]);
+});
+
+test("what is taken over whole is laid on as it is, also where a track goes with it", () => {
+  const whole: Operation[] = [
+    { op: "remove", path: "/motion/moves/a" },
+    { op: "replace", path: "/look/exposure", value: 5 },
+  ];
+  workspace.commit(whole, "Restore");
+  expect(edits()[0]).toMatchObject({ patch: whole });
+  expect(workspace.getState().scene.look.exposure).toBe(5);
+});
+
+test("a document that arrives meanwhile leaves the key in the hand", () => {
+  workspace = open(1);
+  const gesture = workspace.begin("Exposure");
+  gesture.preview([{ op: "replace", path: "/look/exposure", value: 7 }]);
+  const { scene: _, ...rest } = {
+    scene: null,
+    type: "document",
+    revision: 2,
+    can_undo: true,
+    can_redo: false,
+  };
+  Line.last.receive({ ...rest, scene: workspace.getState().committed });
+  expect(workspace.getState().scene.look.exposure).toBe(1);
+  const [move] = Object.values(workspace.getState().scene.motion.moves);
+  expect(move?.kind === "keyed" && move.keys.length).toBe(3);
+  gesture.cancel();
 });
 
 test("how a key goes on is chosen, and a curve begins soft", () => {

@@ -30,7 +30,10 @@ export interface DocumentState {
 export interface DocumentActions {
   /** Hear what places with a track are like now. */
   takeMoved: (moved: DocumentState["moved"]) => void;
-  /** Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. */
+  /**
+   * Take a change into the hand: it is shown while it is held, and one step of undo when it is let go. What it changes
+   * of a place with a track is a key at the moment that is shown.
+   */
   begin: (label: string) => Gesture;
   /** Let go of what is in hand, and store it. */
   letGo: () => void;
@@ -84,20 +87,35 @@ export function documentSlice(
   const sending = () => ({ saved: socket.unsent === 0, unsent: socket.unsent });
 
   const hand = new Hand({
-    show: (wanted) => {
-      const { patch, moved } = recorded(get().committed, wanted);
-      set((s) => ({ scene: patched(s.committed, patch), moved: { ...s.moved, ...moved } }));
+    show: (patch) => {
+      set((s) => ({ scene: patched(s.committed, patch) }));
       socket.preview(patch);
     },
-    store: (wanted, label) => {
+    store: (patch, label) => {
       const earlier = get().committed;
-      const { patch, moved } = recorded(earlier, wanted);
-      set((s) => ({ moved: { ...s.moved, ...moved } }));
       const scene = patched(earlier, patch);
       socket.edit(patch, label, get().revision);
       set({ committed: scene, scene, earlier, ...sending() });
     },
   });
+
+  /** What a hand changes of a place with a track is its key; patches that are laid on whole stay as they are. */
+  const begin = (label: string): Gesture => {
+    const gesture = hand.begin(label);
+    const before = get().moved;
+    return {
+      ...gesture,
+      preview: (change) => {
+        const { patch, moved } = recorded(get().committed, change);
+        if (!gesture.isOver()) set({ moved: { ...before, ...moved } });
+        gesture.preview(patch);
+      },
+      cancel: () => {
+        if (!gesture.isOver()) set({ moved: before });
+        gesture.cancel();
+      },
+    };
+  };
 
   /** Edits on their way were made after what the server has said: quick ones must not jump back. */
   const lay = (): Pick<DocumentState, "committed" | "scene"> => {
@@ -136,7 +154,7 @@ export function documentSlice(
   return {
     receive,
     takeMoved: (moved) => set({ moved }),
-    begin: (label) => hand.begin(label),
+    begin,
     letGo: () => hand.letGo(),
     commit: (patch, label) => {
       const gesture = hand.begin(label);
