@@ -57,3 +57,35 @@ def project(people, tmp_path):
     proof = scene.proof.model_copy(update={"samples": 8})
     scene = scene.model_copy(update={"camera": camera, "print": printed, "proof": proof})
     return CreateProject(people["owner"], "Square", scene).execute()
+
+
+@pytest.fixture
+def sent():
+    """What panes have sent."""
+    return []
+
+
+@pytest.fixture
+def shown(sent):
+    """A pane that has settled."""
+    from tests.server.panes import opened
+
+    view, engine = opened(sent, samples=4, denoise=False)
+    while not view.settled:
+        view.step(True, lambda *_: None)
+    yield view, engine
+    engine.close()
+
+
+@pytest.fixture
+def awaited(sent):
+    """A pane whose first picture of the whole frame is with the denoiser, and what the denoiser was given."""
+    from tests.server.panes import opened
+
+    view, engine = opened(sent, samples=64, denoise=True)
+    given = []
+    while not given:
+        assert view.has_work(True)
+        view.step(True, lambda _, *job: given.append(job))
+    yield view, engine, given
+    engine.close()
