@@ -334,7 +334,7 @@ class PrintSettings(Settling):
     transparent: bool = choice(False, "Transparent background")
     hdr: bool = choice(False, "HDR picture besides")
     finish_noise: float | None = optional_quantity(
-        "Noise of the finished picture", "of 255", (0.2, 64), (0.5, 8), 0.1, on=2.0, off="not looked at"
+        "Noise when finished", "of 255", (0.2, 64), (0.5, 8), 0.1, on=2.0, off="not looked at"
     )
     seconds: float | None = optional_quantity("Time at most", "s", (1, 1e7), (60, 36000), 60, on=600.0, off="no limit")
     region: tuple[Share, Share, Share, Share] | None = Field(
@@ -342,7 +342,7 @@ class PrintSettings(Settling):
     )
     dpi: int | None = optional_count("Dots an inch", "", (10, 4800), (72, 600), on=300, off="not said")
     png_depth: Literal["8", "16"] = choice("8", "PNG", {"8": "8 bits", "16": "16 bits"})
-    jpeg: int | None = optional_count("JPEG besides, quality", "", (1, 100), (60, 100), on=92, off="none")
+    jpeg: int | None = optional_count("JPEG quality", "", (1, 100), (60, 100), on=92, off="none")
     tiff: Literal["none", "shown", "light"] = choice(
         "none", "TIFF besides", {"none": "None", "shown": "16 bits", "light": "Light, floats"}
     )

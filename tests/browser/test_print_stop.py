@@ -99,7 +99,7 @@ def test_a_database_that_is_restarted_loses_nothing(page, application):
 def test_a_print_is_held_goes_on_and_comes_in_every_format_that_opens_back_as_a_take(page, tmp_path):
     go(page, "Print")
     page.get_by_role("button", name="Files").click()
-    page.get_by_role("switch", name="JPEG besides, quality").click()
+    page.get_by_role("switch", name="JPEG quality").click()
     page.get_by_role("group", name="TIFF besides").get_by_role("button", name="16 bits").click()
     stored(page, lambda scene: (scene["print"]["jpeg"], scene["print"]["tiff"]), (92, "shown"))
     card = queue_small_print(page, 3000)

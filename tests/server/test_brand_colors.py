@@ -12,7 +12,7 @@ from server.host.answers import answer
 from server.protocol.fidelity import Fidelity, NearestBase, ReadBrand
 from server.protocol.questions import Values
 from tests.core.test_brand import CAMERA, CXF, ball
-from tests.server.test_pane import opened
+from tests.server.panes import opened
 from tests.server.test_viewport import is_type, joined, leave, look, until
 
 

@@ -9,7 +9,7 @@ from lantern.scene.surroundings import Sky, SunPlace
 from server.host.answers import answer
 from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable
 from tests.core.test_orders import furnished
-from tests.server.test_pane import opened
+from tests.server.panes import opened
 
 
 @pytest.fixture

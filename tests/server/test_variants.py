@@ -12,7 +12,7 @@ from server.projects.actions import ApplyEdit, Undo
 from server.projects.variants import variant_to_keep
 from server.protocol import variants as asked
 from tests.core.test_variants import lantern, with_straps
-from tests.server.test_pane import opened
+from tests.server.panes import opened
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

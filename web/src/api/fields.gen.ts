@@ -7133,7 +7133,7 @@ export const fields = {
       "default": false
     },
     "finish_noise": {
-      "label": "Noise of the finished picture",
+      "label": "Noise when finished",
       "kind": "optional",
       "minimum": 0.2,
       "maximum": 64,
@@ -7190,7 +7190,7 @@ export const fields = {
       "default": "8"
     },
     "jpeg": {
-      "label": "JPEG besides, quality",
+      "label": "JPEG quality",
       "kind": "optional",
       "minimum": 1,
       "maximum": 100,

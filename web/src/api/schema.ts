@@ -6846,7 +6846,7 @@ export interface components {
              * @default false
              */
             hdr: boolean;
-            /** Noise of the finished picture */
+            /** Noise when finished */
             finish_noise: number | null;
             /** Time at most */
             seconds: number | null;
@@ -6865,7 +6865,7 @@ export interface components {
              * @enum {string}
              */
             png_depth: "8" | "16";
-            /** JPEG besides, quality */
+            /** JPEG quality */
             jpeg: number | null;
             /**
              * TIFF besides
@@ -10667,22 +10667,6 @@ export interface components {
                 ]
             ] | null;
         };
-        /**
-         * BrandRefused
-         * @description A patch about brand colours cannot be had.
-         */
-        BrandRefused: {
-            /**
-             * Type
-             * @default brand_refused
-             * @constant
-             */
-            type: "brand_refused";
-            /** Asked */
-            asked: string;
-            /** Problem */
-            problem: string;
-        };
         /** Committed */
         Committed: {
             /**
@@ -11000,27 +10984,6 @@ export interface components {
             };
         };
         /**
-         * KeyingRefused
-         * @description Why something cannot be keyed.
-         */
-        KeyingRefused: {
-            /**
-             * Type
-             * @default keying_refused
-             * @constant
-             */
-            type: "keying_refused";
-            /** Asked */
-            asked: string;
-            /**
-             * Made
-             * @default null
-             */
-            made: null;
-            /** Problem */
-            problem: string;
-        };
-        /**
          * LayoutSeen
          * @description Address of the drawing; or why it cannot be seen. Both null where there is none.
          */
@@ -11151,6 +11114,27 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * NotMade
+         * @description Why what a question asks for cannot be had.
+         */
+        NotMade: {
+            /**
+             * Type
+             * @default not_made
+             * @constant
+             */
+            type: "not_made";
+            /** Asked */
+            asked: string;
+            /**
+             * Made
+             * @default null
+             */
+            made: null;
+            /** Problem */
+            problem: string;
         };
         /**
          * Opened
@@ -11601,27 +11585,6 @@ export interface components {
             } | null;
         };
         /**
-         * VariantRefused
-         * @description Why variants are not taken.
-         */
-        VariantRefused: {
-            /**
-             * Type
-             * @default variant_refused
-             * @constant
-             */
-            type: "variant_refused";
-            /** Asked */
-            asked: string;
-            /**
-             * Made
-             * @default null
-             */
-            made: null;
-            /** Problem */
-            problem: string;
-        };
-        /**
          * ViewMatched
          * @description The camera; or why there is none.
          */
@@ -11641,7 +11604,7 @@ export interface components {
              */
             problem: string | null;
         };
-        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["FilmOpened"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["VariantRefused"] | components["schemas"]["KeyedValuesFound"] | components["schemas"]["KeyingRefused"] | components["schemas"]["FidelityFound"] | components["schemas"]["BrandRefused"];
+        ToBrowser: components["schemas"]["DocumentMessage"] | components["schemas"]["Edited"] | components["schemas"]["Committed"] | components["schemas"]["RefusedMessage"] | components["schemas"]["HostState"] | components["schemas"]["Running"] | components["schemas"]["Status"] | components["schemas"]["Scale"] | components["schemas"]["Opened"] | components["schemas"]["Problems"] | components["schemas"]["ErrorMessage"] | components["schemas"]["Swatch"] | components["schemas"]["TakeKept"] | components["schemas"]["FilmOpened"] | components["schemas"]["Picked"] | components["schemas"]["PartsFound"] | components["schemas"]["ValuesFound"] | components["schemas"]["Fitted"] | components["schemas"]["BoundsFound"] | components["schemas"]["DensityFound"] | components["schemas"]["DoubtsFound"] | components["schemas"]["SharpFound"] | components["schemas"]["ShapeFound"] | components["schemas"]["ReflectanceFound"] | components["schemas"]["EntryMade"] | components["schemas"]["NotMade"] | components["schemas"]["TexturePicture"] | components["schemas"]["Gripped"] | components["schemas"]["RigMade"] | components["schemas"]["Lit"] | components["schemas"]["SharesFound"] | components["schemas"]["MeterFound"] | components["schemas"]["HistogramFound"] | components["schemas"]["SolidFound"] | components["schemas"]["SunDayFound"] | components["schemas"]["LookSeen"] | components["schemas"]["LookKept"] | components["schemas"]["ScopesFound"] | components["schemas"]["NamesFound"] | components["schemas"]["ViewMatched"] | components["schemas"]["LayoutSeen"] | components["schemas"]["StandingFound"] | components["schemas"]["KeyedValuesFound"] | components["schemas"]["FidelityFound"];
         /**
          * Around
          * @description From where a slide is seen, beside from its shot.
