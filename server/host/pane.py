@@ -210,7 +210,7 @@ class Pane(Sight):
         return self.done > 0 or not running
 
     def has_work(self, running: bool) -> bool:
-        """Whether a step would bring anything. A held proof makes one coarse picture of a change."""
+        """Whether a step would bring anything. A held proof makes one coarse picture of a change, and shows its film."""
         if self.state is None or self.film is None or not self.is_seen:
             return False
         if self._awaits_first and self.shown.picture is None:
@@ -221,7 +221,14 @@ class Pane(Sight):
             or self._overlay.is_due(self.state, self.film, self.done)
         ):
             return True
-        return running and not self.settled and not self._awaits_first
+        if not running:
+            return self._is_behind
+        return not self.settled and not self._awaits_first
+
+    @property
+    def _is_behind(self) -> bool:
+        """Whether the film has samples that the shown picture has not, and no picture of them is on its way."""
+        return not self.denoising and self.done > (0 if self.shown.is_coarse else self.shown.samples)
 
     def only_sharpens(self, running: bool) -> bool:
         """Whether the shown picture is to be sent again, as good as it is, before anything else is done.
@@ -265,6 +272,8 @@ class Pane(Sight):
             return True
         if not self._draw_overlay(self.film):
             return False
+        if not running and self._is_behind:
+            self.develop_full(denoise, start_denoiser)
         if not running or self.settled or self._awaits_first or self.only_sharpens(running):
             return True
         if self.done == 0 or not self.film.is_done(self.wanted):

@@ -60,7 +60,7 @@ def wait_for_samples(page: Page, samples: int) -> None:
 def held_samples(page: Page) -> int:
     """Samples of a picture that is held, once those that were on their way have come."""
     samples, still = -1, 0
-    while still < 10:
+    while still < 25:
         page.wait_for_timeout(100)
         now = int(page.locator("canvas[data-samples]").get_attribute("data-samples") or 0)
         still, samples = (still + 1 if now == samples else 0), now

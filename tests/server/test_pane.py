@@ -216,6 +216,27 @@ def test_a_denoiser_that_gave_way_is_asked_again_unless_nobody_waits(awaited):
     assert view.has_work(True)
 
 
+def test_a_held_picture_has_all_samples_that_were_taken(awaited, sent):
+    view, engine, given = awaited
+
+    def start(_, *job):
+        given.append(job)
+
+    view.developed(*finished(given.pop(), engine, view))
+    while not given:
+        view.step(True, start)
+    older = finished(given.pop(), engine, view)
+    view.step(True, start)
+    done = view.done
+    assert done > older[2] and not given, "one more pass while the denoiser is busy"
+    assert not view.has_work(False), "held, it waits for the picture that is on its way"
+    view.developed(*older)
+    assert view.has_work(False)
+    view.step(False, start)
+    view.developed(*finished(given.pop(), engine, view))
+    assert not view.has_work(False) and view.done == done == last_frame(sent)[0].samples
+
+
 def test_an_older_picture_never_takes_the_place_of_a_newer_one(awaited, sent):
     view, engine, given = awaited
     job = finished(given[0], engine, view)

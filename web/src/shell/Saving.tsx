@@ -20,7 +20,7 @@ function useNetwork(): boolean {
 
 export function Saving() {
   const connection = useSlice((s) => s.connection);
-  const unsent = useSlice((s) => s.unsent);
+  const unsent = useSlice((s) => s.unsent + s.asked);
   const hasNetwork = useNetwork();
   const [wasOpen, setWasOpen] = useState(false);
   useEffect(() => {

@@ -23,6 +23,8 @@ export interface DocumentState {
   saved: boolean;
   /** Changes on their way to the server. */
   unsent: number;
+  /** Changes that the render host is asked for; edits made meanwhile are not of them. */
+  asked: number;
   /** What places with a track are like at the moment that is shown, by their paths. */
   moved: Readonly<Record<string, unknown>>;
 }
@@ -41,6 +43,8 @@ export interface DocumentActions {
   showEarlier: () => () => void;
   /** Change the document at once; what is in hand is let go before. */
   commit: (patch: Operation[], label: string) => void;
+  /** Wait for the render host's answer that will be a change: until it has come, not all is saved. */
+  expecting: <Answer>(answer: Promise<Answer>) => Promise<Answer>;
   undo: () => void;
   redo: () => void;
 }
@@ -61,6 +65,7 @@ export const openedDocument = (opening: Opening): DocumentState => ({
   canRedo: opening.can_redo,
   saved: true,
   unsent: 0,
+  asked: 0,
   moved: {},
 });
 
@@ -167,6 +172,14 @@ export function documentSlice(
       const { committed, earlier } = get();
       gesture.preview(earlier ? difference(committed, earlier) : []);
       return () => gesture.cancel();
+    },
+    expecting: async (answer) => {
+      set((s) => ({ asked: s.asked + 1 }));
+      try {
+        return await answer;
+      } finally {
+        set((s) => ({ asked: s.asked - 1 }));
+      }
     },
     undo: () => {
       hand.letGo();

@@ -183,6 +183,14 @@ describe("workspace", () => {
     });
   });
 
+  it("has not saved all while the host makes a change that it was asked for", async () => {
+    const done = workspace.commitBy("begin_variants", 0);
+    expect(state().asked).toBe(1);
+    receive({ type: "made", asked: sent.at(-1)!.request, made: null });
+    await done;
+    expect(state().asked).toBe(0);
+  });
+
   it("does not pull back a camera that was moved while the answer was on its way", async () => {
     const done = workspace.frameParts(0, null);
     const { request } = sent.at(-1)!;

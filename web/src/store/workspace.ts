@@ -186,7 +186,7 @@ function pictureActions(
       | "from_file",
     question: object,
   ): Promise<NewEntry | null> => {
-    const answer = await socket.ask<{ made: NewEntry | null }>(type, SHOT, question);
+    const answer = await document.expecting(socket.ask<{ made: NewEntry | null }>(type, SHOT, question));
     const entry = answer?.made ?? null;
     if (entry && entry.patch.length > 0) document.commit(entry.patch, entry.label);
     else if (entry) session.notify({ severity: "info", text: `${entry.label}: that is so already.` });
@@ -250,7 +250,8 @@ function pictureActions(
       await made("make_relief", { parts, kind });
     },
     stick: async (pane, x, y, kind) => {
-      const answer = await socket.ask<{ made: NewEntry | null }>("stick", pane, { x, y, kind });
+      const asked = socket.ask<{ made: NewEntry | null }>("stick", pane, { x, y, kind });
+      const answer = await document.expecting(asked);
       const entry = answer?.made;
       if (!entry) return false;
       document.commit(entry.patch, entry.label);
@@ -276,7 +277,8 @@ function pictureActions(
     cut: (how, parts) => making("cut", { how, parts }),
     askHost: (type, pane, question) => socket.ask(type, pane, question),
     commitBy: async (type, pane, question) => {
-      const answer = await socket.ask<{ made: NewEntry | null; problem?: string }>(type, pane, question);
+      const asked = socket.ask<{ made: NewEntry | null; problem?: string }>(type, pane, question);
+      const answer = await document.expecting(asked);
       if (answer?.problem) session.notify({ severity: "info", text: answer.problem });
       const entry = answer?.made ?? null;
       if (entry && entry.patch.length > 0) document.commit(entry.patch, entry.label);
