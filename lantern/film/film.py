@@ -159,10 +159,11 @@ class Film:
         return int(later.min()) if later.size else samples + 1
 
     def end_planned(self, samples: int) -> None:
-        """Close the blocks that have the samples which were planned for them."""
+        """Close the blocks of the region that have the samples which were planned for them."""
         assert self.plan is not None
+        x, y, width, height = self.region
         done = spread(self.plan <= samples, self.width, self.height)
-        self.rows.reshape(self.height, self.width)["settled"] |= done
+        self._selected["settled"] |= done[y : y + height, x : x + width]
         self._least = None
 
     @property

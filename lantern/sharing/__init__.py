@@ -1,1 +1,1 @@
-"""Sharing a picture's work among machines: cutting it into pieces, and who takes which; without a database or a wire."""
+"""A picture's work shared among machines: its pieces, and who takes which; without a database or a wire."""

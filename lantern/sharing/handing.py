@@ -1,7 +1,7 @@
 """Which piece a machine that has nothing to do takes next.
 
-In: the pieces that are not done and who holds them since when, the speed of who asks. Out: the number of a piece. Called
-by every machine that works on a print.
+In: the pieces that are not done and who holds them since when, the speed of who asks. Out: the number of a piece.
+Called by every machine that works on a print.
 """
 
 from collections.abc import Iterable
@@ -33,7 +33,8 @@ def next_piece(pieces: Iterable[OpenPiece], now: float, speed: float) -> int | N
 
     None when everything is held by machines that will be as quick.
     """
-    waiting, held = [], []
+    waiting: list[OpenPiece] = []
+    held: list[OpenPiece] = []
     for piece in pieces:
         (held if piece.holders else waiting).append(piece)
     if waiting:

@@ -1,7 +1,7 @@
 """Parts of films: what a machine has made of its piece, and where that goes.
 
-In: a film with a region selected, or a film and such a part. Out: the part, or the film with it. Called by whoever makes
-a piece, and by whoever puts the pieces together.
+In: a film with a region selected, or a film and such a part. Out: the part, or the film with it. Called by whoever
+makes a piece, and by whoever puts the pieces together.
 """
 
 import numpy as np

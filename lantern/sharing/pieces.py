@@ -16,7 +16,7 @@ Region = tuple[int, int, int, int]
 PIECES_A_WORKER = 25
 """Pieces that each machine would get were all alike: with so many the last ones end close to one another."""
 LEAST_SECONDS, MOST_SECONDS = 2.0, 30.0
-"""What a piece of the usual machine takes: below, fetching and storing is what it does; above, too much is lost with it."""
+"""Of the usual machine on a piece: with less it would mostly fetch and store, with more too much is lost with it."""
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,7 @@ from server.projects.api import router as projects
 from server.showings.api import router as showings
 from server.showings.visits_api import router as visits
 from server.takes.api import router as takes
+from server.workers.api import router as workers
 
 api = NinjaAPI(title="Velvet Lantern", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_router("/session", accounts)
@@ -36,6 +37,7 @@ api.add_router("/", projects)
 api.add_router("/", packages)
 api.add_router("/", prints)
 api.add_router("/", orders)
+api.add_router("/", workers)
 api.add_router("/", takes)
 api.add_router("/", showings)
 api.add_router("/visits", visits)

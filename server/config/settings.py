@@ -2,6 +2,7 @@
 
 import os
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from server.runtime import postgres
@@ -27,6 +28,7 @@ INSTALLED_APPS = [
     "server.administration",
     "server.projects",
     "server.library",
+    "server.workers",
     "server.prints",
     "server.takes",
     "server.showings",
@@ -105,7 +107,8 @@ BUCKET = os.environ.get("LANTERN_S3_BUCKET")
 
 def _storage(place: str) -> dict[str, Any]:
     if BUCKET is None:
-        return {"BACKEND": "server.runtime.file_storage.DurableStorage", "OPTIONS": {"location": DATA / place}}
+        folder = Path(os.environ.get("LANTERN_STORAGE") or DATA)
+        return {"BACKEND": "server.runtime.file_storage.DurableStorage", "OPTIONS": {"location": folder / place}}
     endpoint = os.environ.get("LANTERN_S3_ENDPOINT")
     options = {"bucket_name": BUCKET, "location": place, "endpoint_url": endpoint, "file_overwrite": True}
     return {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
@@ -138,6 +141,8 @@ BAKING_TIME_LIMIT = 1200  # s, of a model with images made of its patterns
 FILM_LIMIT = int(
     os.environ.get("LANTERN_FILM_LIMIT", os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2)
 )  # bytes of memory that the film of a print may take
+THREADS = int(os.environ.get("LANTERN_THREADS") or os.cpu_count() or 1)
+"""With which prints are made on this machine."""
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20
 NINJA_PAGINATION_PER_PAGE = 100
 NINJA_PAGINATION_MAX_LIMIT = 500

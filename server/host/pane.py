@@ -210,7 +210,7 @@ class Pane(Sight):
         return self.done > 0 or not running
 
     def has_work(self, running: bool) -> bool:
-        """Whether a step would bring anything. A held proof makes one coarse picture of a change, and shows its film."""
+        """Whether a step would bring anything. A held proof makes a coarse picture of a change, and shows its film."""
         if self.state is None or self.film is None or not self.is_seen:
             return False
         if self._awaits_first and self.shown.picture is None:

@@ -9,15 +9,14 @@ from django.core.files.storage import storages
 from django.db import models, transaction
 from django.utils import timezone
 
-from lantern.compile.light_rows import light_groups
-from lantern.film.film import film_bytes
 from lantern.picture.video import FORMS
-from lantern.scene.balancing import is_balanced
 from lantern.scene.document import Scene
 from lantern.scene.orders import digest_of
 from server.errors import Missing, Refused
 from server.prints import tasks
+from server.prints.memory import film_problem
 from server.prints.models import Print
+from server.prints.pieces import discard_pieces
 from server.projects.policy import Person, held_project, project_for, visible_projects
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import remove
@@ -45,6 +44,7 @@ def remove_files(item: Print) -> None:
 def discard_held(item: Print) -> None:
     """Remove the samples of a print that was held and is not wanted any more: no worker is at it who would."""
     if item.state == Print.State.HELD:
+        discard_pieces(item)
         shutil.rmtree(item.folder, ignore_errors=True)
 
 
@@ -58,25 +58,6 @@ def _removed(item: Print) -> None:
 def any_print_runs() -> bool:
     """Whether a final frame is being made on this machine."""
     return Print.objects.filter(state=Print.State.RUNNING).exists()
-
-
-def _film_bytes(scene: Scene) -> int:
-    """Memory of the film of a document's print, with the light groups that it tells apart."""
-    wanted = scene.print
-    groups = len(light_groups(scene)) if wanted.layers or is_balanced(scene) else 0
-    return film_bytes(wanted.width, wanted.height, aovs=wanted.layers, groups=groups)
-
-
-def film_problem(scene: Scene) -> str:
-    """Why the frame of a document is too large for this machine; empty when it is not."""
-    wanted, needed, limit = scene.print, _film_bytes(scene), settings.FILM_LIMIT
-    if needed <= limit:
-        return ""
-    layers, help_ = (" with all layers", " or without layers") if wanted.layers else ("", "")
-    return (
-        f"A frame of {wanted.width}x{wanted.height}{layers} needs {needed / 2**30:.1f} GiB of memory while it "
-        f"is made, and this machine gives {limit / 2**30:.1f} GiB: print it smaller{help_}."
-    )
 
 
 def _check_film(scene: Scene, form: str) -> None:
@@ -127,7 +108,7 @@ class QueuePrint:
                 form=self.form,
                 quality=self.quality,
             )
-            tasks.queue_print(created.pk)
+            tasks.queue_print(created.pk, created.worked_by)
         return created
 
 
@@ -144,7 +125,7 @@ class RetryPrint:
             failed = Print.objects.filter(pk=found.pk, state=Print.State.FAILED)
             if not failed.update(state=Print.State.QUEUED, attempts=0, error="", ended=None):
                 raise Refused("Only a print that has failed can be tried again.")
-            tasks.queue_print(found.pk, found.priority)
+            tasks.queue_print(found.pk, found.worked_by, found.priority)
         found.refresh_from_db()
         return found
 
@@ -178,7 +159,7 @@ class GoOnPrint:
             held = Print.objects.filter(pk=found.pk, state=Print.State.HELD)
             if not held.update(state=Print.State.QUEUED, attempts=0):
                 raise Refused("Only a print that is held can go on.")
-            tasks.queue_print(found.pk, found.priority)
+            tasks.queue_print(found.pk, found.worked_by, found.priority)
         found.refresh_from_db()
         return found
 
@@ -197,7 +178,7 @@ class PrintNext:
             highest = waiting.aggregate(models.Max("priority"))["priority__max"] or 0
             if not waiting.filter(pk=found.pk).update(priority=highest + 1):
                 raise Refused("Only a print that waits can be made next.")
-            tasks.queue_print(found.pk, highest + 1)
+            tasks.queue_print(found.pk, found.worked_by, highest + 1)
         found.refresh_from_db()
         return found
 
@@ -211,8 +192,12 @@ class DeletePrint:
 
     def execute(self) -> None:
         found = print_for(self.person, self.print_id)
-        if not Print.objects.filter(pk=found.pk, state__in=Print.ENDED).delete()[0]:
-            raise Refused("This print is still being made: cancel it first.")
+        with transaction.atomic():
+            ended = Print.objects.select_for_update().filter(pk=found.pk, state__in=Print.ENDED).first()
+            if ended is None:
+                raise Refused("This print is still being made: cancel it first.")
+            discard_pieces(ended)
+            ended.delete()
         transaction.on_commit(lambda: _removed(found))
 
 

@@ -44,6 +44,8 @@ class Progress:
     reported: float = 0.0
     before: float = 0.0
     """Seconds that were spent on it before it was interrupted."""
+    left: float | None = None
+    """Seconds that what is left will take, as far as can be said."""
 
     @property
     def spent(self) -> float:
@@ -53,12 +55,12 @@ class Progress:
     def report(self, samples: int, wanted: int) -> None:
         """Say how many samples there are of those that are wanted."""
         now = time.monotonic()
+        done = samples - self.first_sample
+        self.left = (now - self.started) / done * (wanted - samples) if done > 0 else None
         if now - self.reported < REPORT_SECONDS:
             return
         self.reported = now
-        done = samples - self.first_sample
-        left = (now - self.started) / done * (wanted - samples) if done else None
-        fields = {"samples_done": samples, "seconds_left": left, "seconds_spent": self.spent}
+        fields = {"samples_done": samples, "seconds_left": self.left, "seconds_spent": self.spent}
         with suppress(*AWAY):  # the next report comes soon
             Print.objects.filter(pk=self.number, state=Print.State.RUNNING).update(**fields)
 
@@ -152,3 +154,15 @@ def fill(
 
     while not filling.fill(engine, film, settings, goes_on, lambda: watch.is_canceled):
         watch.check(now=True)
+
+
+def fill_quietly(
+    engine: Engine, film: Film, settings: PrintSettings, watch: Watch, is_wanted: Callable[[], bool]
+) -> bool:
+    """Bring the region of a film to the samples of a print, and keep nothing; False when it is not wanted any more.
+
+    Raises Canceled.
+    """
+    while not filling.fill(engine, film, settings, lambda _: is_wanted(), lambda: watch.is_canceled):
+        watch.check(now=True)
+    return film.is_done(settings.samples)

@@ -11,6 +11,7 @@ from lantern.scene.document import PrintSettings
 from lantern.scene.motion import Motion
 from server.projects.models import Project
 from server.runtime.documents import DocumentField
+from server.workers.models import Worker
 
 
 class Order(models.Model):
@@ -74,6 +75,11 @@ class Print(models.Model):
         return self.form != self.STILL
 
     @property
+    def worked_by(self) -> str:
+        """The kind of workers that make it (`server.workers.here.KINDS`)."""
+        return "films" if self.is_film else "stills"
+
+    @property
     def frames(self) -> int:
         """How many frames it has."""
         motion = self.scene.get("motion")
@@ -108,3 +114,31 @@ class Print(models.Model):
     def has_file(self, kind: str) -> bool:
         """Whether a file is there."""
         return storages["prints"].exists(self.file_name(kind))
+
+
+class Piece(models.Model):
+    """A part of a print that any worker can make: a region of its frame, or one of its frames."""
+
+    print = models.ForeignKey(Print, on_delete=models.CASCADE, related_name="pieces")
+    frame = models.PositiveIntegerField(null=True)
+    x = models.PositiveIntegerField(default=0)
+    y = models.PositiveIntegerField(default=0)
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    cost = models.FloatField()
+    """Samples of pixels that are to be taken."""
+    file = models.CharField(max_length=120, blank=True)
+    """What was made of it, in the storage of prints; empty until then."""
+
+    @property
+    def region(self) -> tuple[int, int, int, int]:
+        """Of the frame, in pixels."""
+        return self.x, self.y, self.width, self.height
+
+
+class Lease(models.Model):
+    """That a worker makes a piece. Who has lost it, being believed dead, has nothing to hand in."""
+
+    piece = models.ForeignKey(Piece, on_delete=models.CASCADE, related_name="leases")
+    worker = models.ForeignKey(Worker, on_delete=models.CASCADE)
+    since = models.DateTimeField()

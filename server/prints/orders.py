@@ -19,7 +19,8 @@ from lantern.scene.orders import Combination, OrderError, combinations, digest_o
 from lantern.scene.variants import VariantError
 from server.errors import Missing, Refused
 from server.prints import tasks
-from server.prints.actions import discard_held, film_problem
+from server.prints.actions import discard_held
+from server.prints.memory import film_problem
 from server.prints.models import Order, Print
 from server.projects.policy import Person, held_project, project_for, visible_projects
 
@@ -182,7 +183,7 @@ class CreateOrder:
             digest=row.digest,
         )
         order.prints.add(created)
-        tasks.queue_print(created.pk)
+        tasks.queue_print(created.pk, created.worked_by)
 
 
 @dataclass(frozen=True)
@@ -217,7 +218,7 @@ class ResumeOrder:
             for item in again.order_by("pk"):
                 item.state, item.attempts, item.error, item.ended = Print.State.QUEUED, 0, "", None
                 item.save(update_fields=("state", "attempts", "error", "ended"))
-                tasks.queue_print(item.pk, item.priority)
+                tasks.queue_print(item.pk, item.worked_by, item.priority)
         return order
 
 

@@ -7,7 +7,8 @@ is written is not made again, so that a worker that goes on where another died l
 import shutil
 import time
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -21,8 +22,12 @@ from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
 from server.prints import filling
 from server.prints.filling import Progress, Watch
-from server.prints.models import Print
-from server.runtime.stores import put
+from server.prints.models import Piece, Print
+from server.prints.pieces import Taken, cost_left, cut, partial
+from server.prints.together import Hands, Together, call
+from server.runtime.durable import put_in_place
+from server.runtime.stores import local_path, put
+from server.workers.here import here
 
 FRAMES = "frames"
 """Folder of the frames beside the film of the one that is being made."""
@@ -34,37 +39,98 @@ def frame_scene(scene: Scene, number: int) -> Scene:
     return scene.model_copy(update={"shutter": moment})
 
 
+@dataclass
+class Frames:
+    """The frames of a print as this worker makes them."""
+
+    engine: Engine
+    scene: Scene
+    resolve: Resolver
+    wanted: Print
+    watch: Watch
+
+    def make(self, number: int, path: Path, goes_on: Callable[[int], bool] = lambda _: True) -> None:
+        """Make a frame. `goes_on` hears how many of its samples there are. Raises Canceled."""
+        wanted = self.scene.print
+        self.engine.apply(frame_scene(self.scene, number), self.resolve)
+        # Named after its frame: another one's samples show another moment.
+        kept = self.wanted.folder / f"film-{number}.npz"
+        film = filling.open_film(kept, self.engine, wanted)
+        begun = time.monotonic()
+
+        def report(done: int) -> bool:
+            return goes_on(done) and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
+
+        filling.fill(self.engine, film, wanted, kept, self.watch, report)
+        shown = filling.finished(self.engine, film, wanted, self.watch)[1]
+        x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
+        write_png(path, shown[y : y + height, x : x + width], Told(self.engine.shown.look.encoding))
+        kept.unlink(missing_ok=True)
+
+    def make_piece(self, taken: Taken, is_wanted: Callable[[], bool]) -> Path | None:
+        """Make the frame of a piece; None when it is not wanted any more. Raises Canceled."""
+        frame = taken.piece.frame
+        assert frame is not None
+        path, wanted = partial(self.wanted), True
+
+        def goes_on(_: int) -> bool:
+            nonlocal wanted
+            wanted = wanted and is_wanted()
+            return wanted
+
+        self.make(frame, path, goes_on)
+        if not wanted:
+            path.unlink()
+        return path if wanted else None
+
+
 def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, watch: Watch) -> None:
-    """Make the frames that are missing and one file of all. Raises Canceled."""
+    """Make the frames that are missing, with other workers if some have nothing to do, and one file of all.
+
+    Raises Canceled.
+    """
     folder = wanted.folder / FRAMES
     folder.mkdir(exist_ok=True)
     count, samples = scene.motion.frames, scene.print.samples
-    made = sum(_frame_path(folder, number).is_file() for number in range(count))
-    progress = Progress(wanted.pk, time.monotonic(), made * samples)
-    for number in range(count):
-        path = _frame_path(folder, number)
-        if path.is_file():
-            continue
-        engine.apply(frame_scene(scene, number), resolve)
-        # Named after its frame: another one's samples show another moment.
-        kept = wanted.folder / f"film-{number}.npz"
-        film = filling.open_film(kept, engine, scene.print)
-        before = made * samples
+    missing = [number for number in range(count) if not _frame_path(folder, number).is_file()]
+    progress = Progress(wanted.pk, time.monotonic(), (count - len(missing)) * samples)
+    frames, hands = Frames(engine, scene, resolve, wanted, watch), Hands(scene, wanted.worked_by)
+    while missing and not wanted.pieces.exists():
+        before = (count - len(missing)) * samples
 
-        begun = time.monotonic()
-
-        def report(done: int, before: int = before, begun: float = begun) -> bool:
+        def goes_on(done: int, before: int = before) -> bool:
             progress.report(before + done, count * samples)
-            return scene.print.seconds is None or time.monotonic() - begun < scene.print.seconds
+            return True
 
-        filling.fill(engine, film, scene.print, kept, watch, report)
-        shown = filling.finished(engine, film, scene.print, watch)[1]
-        x, y, width, height = scene.print.window or (0, 0, scene.print.width, scene.print.height)
-        write_png(path, shown[y : y + height, x : x + width], Told(engine.shown.look.encoding))
-        kept.unlink(missing_ok=True)
-        made += 1
+        frames.make(missing[0], _frame_path(folder, missing[0]), goes_on)
+        del missing[0]
+        if hands.are_free(progress.left):
+            cost = float(samples) * scene.print.width * scene.print.height
+            cut(wanted, [Piece(print=wanted, frame=number, cost=cost) for number in missing])
+    if missing:
+        _share(frames, missing, hands, progress)
     watch.check(now=True)
     put(storages["prints"], _one_file(wanted, scene, folder), wanted.file_name(wanted.kinds[0]))
+
+
+def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress) -> None:
+    """Make what is left of a film with other workers. Raises Canceled."""
+    item, worker = frames.wanted, here()
+    assert worker is not None
+    whole = frames.scene.motion.frames * frames.scene.print.samples
+
+    def meanwhile() -> None:
+        left = cost_left(item)[0] / (frames.scene.print.width * frames.scene.print.height)
+        progress.report(int(whole - left), whole)
+        call(item, hands)
+
+    call(item, hands)
+    for _ in Together(item, worker, frames.watch, frames.make_piece).until_done(meanwhile):
+        pass
+    for piece in Piece.objects.filter(print=item, frame__in=missing):
+        path = partial(item)
+        shutil.copyfile(local_path(storages["prints"], piece.file), path)
+        put_in_place(path, _frame_path(item.folder / FRAMES, piece.frame or 0))
 
 
 def discard_frames(item: Print) -> None:

@@ -1,20 +1,41 @@
-"""Tasks of the print worker. They take keys, fetch, and call the code that does the work."""
+"""Tasks of print workers. They take keys, fetch, and call the code that does the work."""
 
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
+from server.workers.here import KINDS
 
-@app.task(name="print_frame", queue="prints")
+MOST_HELPS = 3
+"""Workers that may die of helping with a print, before no more are called."""
+
+
+@app.task(name="print_frame", queue=KINDS["stills"])
 def print_frame(print_id: int) -> None:
-    """Make one final frame, or go on with it where a worker that died left it."""
+    """Make one print, or go on with it where a worker that died left it."""
     from server.prints.working import work_on
 
     work_on(print_id)
 
 
-def queue_print(print_id: int, priority: int = 0) -> None:
-    """Have a print made; those of a higher priority come first.
+@app.task(name="help_print", queue=KINDS["stills"], pass_context=True)
+def help_print(context: JobContext, print_id: int) -> None:
+    """Make pieces of a print that another worker leads."""
+    from server.prints.helping import help_with
+
+    if context.job.attempts <= MOST_HELPS:
+        help_with(print_id)
+
+
+def call_help(print_id: int, kind: str, priority: int) -> None:
+    """Have one more worker help with a print of a kind, `stills` or `films`."""
+    help_print.configure(queue=KINDS[kind], priority=priority).defer(print_id=print_id)
+
+
+def queue_print(print_id: int, kind: str = "stills", priority: int = 0) -> None:
+    """Have a print of a kind made; those of a higher priority come first.
 
     One that is queued twice, to come sooner, is made once: the tasks of a print wait for one another, and the later
     finds it done.
     """
-    print_frame.configure(lock=f"print-{print_id}", priority=priority).defer(print_id=print_id)
+    configured = print_frame.configure(queue=KINDS[kind], lock=f"print-{print_id}", priority=priority)
+    configured.defer(print_id=print_id)

@@ -1,5 +1,6 @@
 """Django's file storage on the disk of this machine: each file is whole and on the disk before it has a name."""
 
+import errno
 from contextlib import suppress
 from pathlib import Path
 
@@ -7,6 +8,8 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import FileSystemStorage
 
 from server.runtime.durable import put_in_place, written
+
+CHUNK_BYTES = 1 << 20
 
 
 class DurableStorage(FileSystemStorage):
@@ -18,8 +21,16 @@ class DurableStorage(FileSystemStorage):
         return name
 
     def take(self, path: Path, name: str) -> None:
-        """Give a file of this disk its name here, without copying it."""
-        put_in_place(path, self._place(name))
+        """Give a file of this machine its name here, without copying it where both are on the same disk."""
+        place = self._place(name)
+        try:
+            put_in_place(path, place)
+        except OSError as error:
+            if error.errno != errno.EXDEV:
+                raise
+            with path.open("rb") as source:
+                written(place, iter(lambda: source.read(CHUNK_BYTES), b""))
+            path.unlink()
 
     def delete(self, name: str) -> None:
         """Delete a file, and its folder when that is empty then."""

@@ -89,7 +89,7 @@ def makespan(costs, speeds, deaths, overhead):
             held.pop(number, None)
             if len(done) == len(costs):
                 return now
-        while free and (free[0][1] in done or free[0][1] in held and held[free[0][1]]):
+        while free and (free[0][1] in done or (free[0][1] in held and held[free[0][1]])):
             heapq.heappop(free)
         if free:
             seen = [OpenPiece(free[0][1], -free[0][0])]
@@ -139,9 +139,9 @@ def test_a_film_of_pieces_is_equal_to_the_bit(more):
 
     whole, base = filled(empty()), filled(empty(), stop=5)
     kept = {name: rows.copy() for name, rows in base.arrays().items()}
+    elsewhere = empty()
+    assert elsewhere.restore(kept)
     for piece in reversed(divided((0, 0, 200, 120), np.ones(shape_of(200, 120)), 7)):
-        elsewhere = empty()
-        assert elsewhere.restore(kept)
         elsewhere.select(piece.region)
         filled(elsewhere)
         lay_in(base, piece.region, part_of(elsewhere))

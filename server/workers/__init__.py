@@ -1,0 +1,1 @@
+"""Machines that work on prints: who is there, with what, at what, and of which version."""
