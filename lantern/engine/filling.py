@@ -13,6 +13,7 @@ from lantern.engine.planning import make_plan
 from lantern.film.film import Film
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, display_rgb, display_rgba
+from lantern.picture.encode import block_means
 from lantern.scene.document import PrintSettings
 
 
@@ -26,6 +27,15 @@ def finished(
         return None
     show = display_rgba if settings.transparent else display_rgb
     return picture, show(picture, engine.shown.look, engine.surround(film, clean=settings.denoise))
+
+
+def glimpse(engine: Engine, film: Film, most: int) -> np.ndarray:
+    """(h, w, 3) uint8 of a film as it is, its longer side at most `most` pixels, through the look; noise and all."""
+    side = max(-(-max(film.width, film.height) // most), 1)
+    light = engine.radiance(film)
+    small = block_means(light, side) if side > 1 else light
+    opaque = np.ones(small.shape[:2], np.float32)
+    return display_rgb(Developed(small, opaque), engine.shown.look, engine.surround(film, clean=False))
 
 
 def fill(

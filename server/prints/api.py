@@ -8,7 +8,7 @@ from typing import Literal
 
 from django.core.files.storage import storages
 from django.db.models import QuerySet
-from django.http import HttpRequest, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from ninja import Query, Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
@@ -52,6 +52,10 @@ class PrintEntry(Schema):
     """Of all frames."""
     samples_done: int
     seconds_left: float | None = None
+    noise: float | None = None
+    """Relative error of a pixel so far [%], where that can be said."""
+    glimpses: int
+    """How often its small picture has been made anew; 0 before there is one."""
     error: str
     created: datetime
     files: list[FileKind]
@@ -81,7 +85,7 @@ class NewPrint(Schema):
 @paginate
 def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
     """The prints of a project, newest first."""
-    return project_for(request.user, project_id).prints.all()
+    return project_for(request.user, project_id).prints.defer("glimpse")
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)
@@ -125,6 +129,17 @@ def go_on_print(request: HttpRequest, print_id: int) -> Print:
 def print_next(request: HttpRequest, print_id: int) -> Print:
     """Have a print that waits made before all others."""
     return PrintNext(request.user, print_id).execute()
+
+
+@router.get("prints/{print_id}/glimpse")
+def print_glimpse(request: HttpRequest, print_id: int) -> HttpResponse:
+    """A small picture of a print as it is so far, as JPEG."""
+    found = print_for(request.user, print_id)
+    if found.glimpse is None:
+        raise Missing(f"Print {print_id} shows nothing yet.")
+    # Its address has the number of the picture, which never changes.
+    headers = {"Cache-Control": "private, max-age=86400"}
+    return HttpResponse(bytes(found.glimpse), content_type="image/jpeg", headers=headers)
 
 
 @router.get("prints/{print_id}/files/{kind}")

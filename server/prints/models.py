@@ -58,6 +58,12 @@ class Print(models.Model):
     seconds_spent = models.FloatField(default=0.0)
     priority = models.PositiveIntegerField(default=0)
     """Those of a higher one are made first."""
+    glimpse = models.BinaryField(null=True)
+    """It as it is so far, small, as JPEG."""
+    glimpses = models.PositiveIntegerField(default=0)
+    """How often that has been made anew."""
+    noise = models.FloatField(null=True)
+    """Relative error of a pixel of it, as far as samples tell [%]."""
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     created = models.DateTimeField(auto_now_add=True)

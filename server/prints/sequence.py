@@ -22,6 +22,7 @@ from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
 from server.prints import filling
 from server.prints.filling import Progress, Watch
+from server.prints.glimpses import Glimpses
 from server.prints.models import Piece, Print
 from server.prints.pieces import Taken, cost_left, cut, partial
 from server.prints.together import Hands, Together, call
@@ -48,6 +49,7 @@ class Frames:
     resolve: Resolver
     wanted: Print
     watch: Watch
+    glimpses: Glimpses
 
     def make(self, number: int, path: Path, goes_on: Callable[[int], bool] = lambda _: True) -> None:
         """Make a frame. `goes_on` hears how many of its samples there are. Raises Canceled."""
@@ -59,11 +61,13 @@ class Frames:
         begun = time.monotonic()
 
         def report(done: int) -> bool:
+            self.glimpses.show(film)
             return goes_on(done) and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
 
         filling.fill(self.engine, film, wanted, kept, self.watch, report)
         shown = filling.finished(self.engine, film, wanted, self.watch)[1]
         x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
+        self.glimpses.show_finished(shown)
         write_png(path, shown[y : y + height, x : x + width], Told(self.engine.shown.look.encoding))
         kept.unlink(missing_ok=True)
 
@@ -94,7 +98,8 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
     count, samples = scene.motion.frames, scene.print.samples
     missing = [number for number in range(count) if not _frame_path(folder, number).is_file()]
     progress = Progress(wanted.pk, time.monotonic(), (count - len(missing)) * samples)
-    frames, hands = Frames(engine, scene, resolve, wanted, watch), Hands(scene, wanted.worked_by)
+    frames = Frames(engine, scene, resolve, wanted, watch, Glimpses(wanted.pk, engine))
+    hands = Hands(scene, wanted.worked_by)
     while missing and not wanted.pieces.exists():
         before = (count - len(missing)) * samples
 
@@ -119,14 +124,11 @@ def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress)
     assert worker is not None
     whole = frames.scene.motion.frames * frames.scene.print.samples
 
-    def meanwhile() -> None:
+    call(item, hands)
+    for _ in Together(item, worker, frames.watch, frames.make_piece).until_done():
         left = cost_left(item)[0] / (frames.scene.print.width * frames.scene.print.height)
         progress.report(int(whole - left), whole)
         call(item, hands)
-
-    call(item, hands)
-    for _ in Together(item, worker, frames.watch, frames.make_piece).until_done(meanwhile):
-        pass
     for piece in Piece.objects.filter(print=item, frame__in=missing):
         path = partial(item)
         shutil.copyfile(local_path(storages["prints"], piece.file), path)

@@ -48,7 +48,8 @@ def can_be_cut(wanted: PrintSettings) -> bool:
 
 def others_wait() -> bool:
     """Whether prints wait that nobody is at."""
-    return ProcrastinateJob.objects.filter(queue_name__in=KINDS.values(), status="todo").exists()
+    waiting = ProcrastinateJob.objects.filter(queue_name__in=KINDS.values(), status="todo")
+    return waiting.exclude(task_name=tasks.help_print.name).exists()
 
 
 def free_hands(scene: Scene, kind: str) -> list[Worker]:
@@ -87,7 +88,8 @@ def call(item: Print, hands: Hands) -> None:
     """Have those that have nothing to do help, while there are pieces that nobody is at."""
     if not Piece.objects.filter(print=item, file="", leases=None).exists():
         return
-    for _ in free_hands(hands.scene, hands.kind):
+    called = ProcrastinateJob.objects.filter(task_name=tasks.help_print.name, status="todo").count()
+    for _ in free_hands(hands.scene, hands.kind)[called:]:
         tasks.call_help(item.pk, hands.kind, item.priority)
 
 
@@ -106,6 +108,7 @@ def cut_frame(film: Film, item: Print, wanted: PrintSettings, hands: Hands) -> N
         Piece(print=item, cost=p.cost, **dict(zip(("x", "y", "width", "height"), p.region, strict=True))) for p in found
     ]
     patiently(lambda: pieces.cut(item, wanted_pieces, base))
+    log.info("print %s cut into %s pieces", item.pk, len(wanted_pieces))
 
 
 @dataclass
@@ -140,7 +143,9 @@ class Together:
         if path is None:
             pieces.give_back(taken)
         elif patiently(lambda: pieces.hand_in(taken, path)):
-            told_speed(taken.piece.cost / max(time.monotonic() - begun, 1e-3))
+            seconds = max(time.monotonic() - begun, 1e-3)
+            log.info("piece %s of print %s made in %.1f s", taken.piece.pk, self.item.pk, seconds)
+            told_speed(taken.piece.cost / seconds)
         return True
 
     def open_ones(self) -> bool:
@@ -148,12 +153,11 @@ class Together:
         self.watch.check()
         return patiently(Piece.objects.filter(print=self.item, file="").exists)
 
-    def until_done(self, meanwhile: Callable[[], None]) -> Iterator[None]:
-        """Make pieces until all are done, whoever does them."""
+    def until_done(self) -> Iterator[None]:
+        """Make pieces until all are done, whoever does them. Raises Canceled."""
         while self.open_ones():
             if not self.one():
                 time.sleep(WAIT_SECONDS)
-            meanwhile()
             yield
 
 

@@ -14,7 +14,7 @@ from lantern.picture.told import read_told
 from lantern.scene.reading import read_scene
 from server.intake import working as reading
 from server.intake.models import Upload
-from server.prints import filling, working
+from server.prints import filling, still, working
 from server.prints.actions import QueuePrint
 from server.prints.models import Print
 from server.projects.actions import ApplyEdit, CreateProject
@@ -101,9 +101,9 @@ def test_a_print_ends_when_its_time_is_up_however_often_it_was_interrupted(peopl
     scene = read_scene(again.scene)
     paths = working.storage.paths_for(scene)
     engine.open(scene, lambda reference: Path(paths[reference.sha256]))
-    film = filling.open_film(again.folder / working.FILM_FILE, engine, scene.print)
+    film = filling.open_film(again.folder / still.FILM_FILE, engine, scene.print)
     engine.trace(film, 2)
-    filling.keep_film(again.folder / working.FILM_FILE, film)
+    filling.keep_film(again.folder / still.FILM_FILE, film)
     engine.close()
     working.work_on(again.pk)
     assert read_told(path_of(again, "png"), "png")["samples"] <= max(taken // 2, 6), "a tenth of a second was left"

@@ -1,5 +1,6 @@
 """Final frames: content, interruption, cancelling."""
 
+import io
 import resource
 import threading
 import time
@@ -10,6 +11,7 @@ import OpenImageIO as oiio
 import pytest
 from django.core.files.storage import storages
 from django.db import connections
+from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from lantern.engine.engine import Engine
@@ -17,7 +19,7 @@ from lantern.engine.own_images import no_files
 from lantern.film.film import Film, film_bytes
 from lantern.scene.document import PrintSettings, Scene
 from server.errors import Refused
-from server.prints import filling, working
+from server.prints import filling, glimpses, still, working
 from server.prints.actions import CancelPrint, GoOnPrint, HoldPrint, PrintNext, QueuePrint
 from server.prints.models import Order, Print
 from server.prints.orders import ResumeOrder, StopOrder
@@ -41,12 +43,17 @@ def test_a_print_writes_png_and_layered_exr(queued, client, people):
     working.work_on(number)
     done = Print.objects.get(pk=number)
     assert (done.state, done.samples_done, done.error) == (Print.State.DONE, 12, "")
+    shown = Image.open(io.BytesIO(done.glimpse))
+    assert shown.size == (48, 32) and done.glimpses >= 1
+    exact = np.asarray(Image.open(finished(done, "png")).convert("RGB"), int)
+    assert np.abs(np.asarray(shown, int) - exact).mean() < 3
     image = oiio.ImageBuf(str(finished(done, "exr")))
     assert set(image.spec().channelnames) >= {"R", "G", "B", "A", "albedo.R", "normal.X", "Z"}
     pixels = image.get_pixels(oiio.FLOAT)
     middle = pixels[16, 24]
     assert middle[list(image.spec().channelnames).index("Z")] == pytest.approx(9, abs=0.05)
     client.force_login(people["owner"])
+    assert client.get(f"/api/v1/prints/{number}/glimpse").content == done.glimpse
     sent = client.get(f"/api/v1/prints/{number}/files/png")
     assert "attachment" in sent["Content-Disposition"]
     client.force_login(people["stranger"])
@@ -76,14 +83,14 @@ def test_an_interrupted_print_resumes_and_is_equal_to_the_bit(queued, monkeypatc
     monkeypatch.setattr(filling, "keep_film", real)
     interrupted = Print.objects.get(pk=resumed.pk)
     assert interrupted.state == Print.State.RUNNING
-    assert np.load(interrupted.folder / working.FILM_FILE)["rows"]["samples"].min() == 5
+    assert np.load(interrupted.folder / still.FILM_FILE)["rows"]["samples"].min() == 5
 
     working.work_on(resumed.pk)
     assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
     assert finished(resumed, "png").read_bytes() == finished(whole, "png").read_bytes()
     one, other = (oiio.ImageBuf(str(finished(p, "exr"))).get_pixels(oiio.FLOAT) for p in (whole, resumed))
     assert (one == other).all()
-    assert not (resumed.folder / working.FILM_FILE).exists()
+    assert not (resumed.folder / still.FILM_FILE).exists()
 
 
 def test_a_planned_print_that_is_interrupted_before_and_after_its_plan_is_equal_to_the_bit(
@@ -110,7 +117,7 @@ def test_a_planned_print_that_is_interrupted_before_and_after_its_plan_is_equal_
     for _ in range(2):
         with pytest.raises(_Killed):
             working.work_on(resumed.pk)
-    with np.load(resumed.folder / working.FILM_FILE) as kept:
+    with np.load(resumed.folder / still.FILM_FILE) as kept:
         assert kept["plan"].max() > 12
     working.work_on(resumed.pk)
     assert Print.objects.get(pk=resumed.pk).state == Print.State.DONE
@@ -137,7 +144,7 @@ def test_a_print_is_held_with_its_samples_and_goes_on_to_the_same_picture(queued
     working.work_on(item.pk)
     item.refresh_from_db()
     assert item.state == Print.State.HELD and item.ended is None
-    with np.load(item.folder / working.FILM_FILE) as kept:
+    with np.load(item.folder / still.FILM_FILE) as kept:
         assert 5 <= kept["rows"]["samples"].min() < 12
     working.work_on(item.pk)
     item.refresh_from_db()
@@ -157,7 +164,7 @@ def test_a_held_print_that_is_cancelled_leaves_nothing(queued, people):
     item = queued()
     HoldPrint(people["owner"], item.pk).execute()
     item.folder.mkdir(parents=True)
-    (item.folder / working.FILM_FILE).write_bytes(b"samples")
+    (item.folder / still.FILM_FILE).write_bytes(b"samples")
     assert CancelPrint(people["owner"], item.pk).execute().state == Print.State.CANCELED
     assert not item.folder.exists()
     order = Order.objects.create(project=item.project, author=people["owner"], name="Order")
@@ -196,13 +203,34 @@ def test_a_kept_film_brings_its_layers_back(tmp_path):
     film.rows["samples"] = 3
     film.aov_rows["direct"] = 0.5
     film.group_rows[:] = 0.25
-    filling.keep_film(tmp_path / working.FILM_FILE, film)
-    opened = filling.open_film(tmp_path / working.FILM_FILE, engine, scene.print)
+    filling.keep_film(tmp_path / still.FILM_FILE, film)
+    opened = filling.open_film(tmp_path / still.FILM_FILE, engine, scene.print)
     assert all((opened.arrays()[name] == array).all() for name, array in film.arrays().items())
     plain = scene.model_copy(update={"print": PrintSettings(width=16, height=16)})
-    begun = filling.open_film(tmp_path / working.FILM_FILE, engine, plain.print)
+    begun = filling.open_film(tmp_path / still.FILM_FILE, engine, plain.print)
     assert begun.samples == 0, "made for other settings: begun anew"
     engine.close()
+
+
+def test_a_print_is_seen_with_its_noise_while_it_is_made(queued, people, client, monkeypatch):
+    monkeypatch.setattr(glimpses, "EVERY_SECONDS", 0.0)
+    seen, real = [], glimpses.Glimpses._keep
+
+    def keep(self, picture, noise):
+        real(self, picture, noise)
+        seen.append((Image.open(io.BytesIO(Print.objects.get(pk=self.number).glimpse)).size, noise))
+
+    monkeypatch.setattr(glimpses.Glimpses, "_keep", keep)
+    client.force_login(people["owner"])
+    item = queued()
+    assert client.get(f"/api/v1/prints/{item.pk}/glimpse").status_code == 404
+    working.work_on(item.pk)
+    assert [size for size, _ in seen] == [(48, 32)] * 13, "once for each sample, and finished"
+    noise = [value for _, value in seen]
+    assert noise[0] is None and noise[-1] is None, "one sample says nothing, and what is finished has been denoised"
+    assert noise[1] > noise[-2] >= 0
+    (entry,) = client.get(f"/api/v1/projects/{item.project_id}/prints").json()["items"]
+    assert entry["glimpses"] == 13 and entry["noise"] is None
 
 
 def test_a_cancelled_print_is_not_made(queued, people):
@@ -319,7 +347,7 @@ def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(que
         resource.setrlimit(resource.RLIMIT_FSIZE, before)
     failed = Print.objects.get(pk=number)
     assert failed.state == Print.State.FAILED and "cannot be written" in failed.error
-    assert sorted(p.name for p in failed.folder.iterdir()) == [working.FILM_FILE], "nothing is half-written"
+    assert sorted(p.name for p in failed.folder.iterdir()) == [still.FILM_FILE], "nothing is half-written"
     client.force_login(people["owner"])
     assert client.post(f"/api/v1/prints/{number}/retry").json()["state"] == "queued"
     working.work_on(number)

@@ -13,7 +13,7 @@ from django.db import connections
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from server.prints import pieces, together, working
+from server.prints import pieces, still, together, working
 from server.prints.actions import CancelPrint, DeletePrint, GoOnPrint, HoldPrint, QueuePrint
 from server.prints.helping import help_with
 from server.prints.models import Lease, Piece, Print
@@ -175,7 +175,7 @@ def test_where_the_leader_dies_another_leads_on_with_what_is_done(queued, handed
     monkeypatch.setattr(together, "lay_in_done", real)
     item.refresh_from_db()
     assert item.state == Print.State.RUNNING and Piece.objects.filter(print=item).exclude(file="").count() == 3
-    (item.folder / working.FILM_FILE).unlink(missing_ok=True)  # it was on another machine
+    (item.folder / still.FILM_FILE).unlink(missing_ok=True)  # it was on another machine
     with registered("second"):
         working.work_on(item.pk)
     item.refresh_from_db()
@@ -262,7 +262,7 @@ def test_a_held_print_in_pieces_that_is_cancelled_leaves_nothing(shared, people)
     DeletePrint(people["owner"], shared.pk).execute()
 
 
-def test_who_is_not_called(queued, project):
+def test_who_is_not_called(queued, people, project):
     queued()
     scene = project.document()
     assert together.free_hands(scene, "stills") == [], "outside of a worker nobody is"
@@ -276,6 +276,8 @@ def test_who_is_not_called(queued, project):
         queued()
         assert together.free_hands(scene, "stills")
         help_print.configure().defer(print_id=1)
+        assert together.free_hands(scene, "stills"), "a call for help is nothing that waits"
+        QueuePrint(people["owner"], project.pk).execute()
         assert together.free_hands(scene, "stills") == [], "something waits that is for them"
     timed = scene.print.model_copy(update={"seconds": 10})
     noisy = scene.print.model_copy(update={"noise": 0.1})
