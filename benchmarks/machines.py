@@ -10,6 +10,7 @@ import json
 import os
 import socket
 import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -84,8 +85,8 @@ def _worker(number: int, machine: str, data: Path) -> Iterator[None]:
         where = f"{quote(there.user)}:{quote(there.password)}@{NETWORK}.{4 * number + 1}:{there.port}/{there.name}"
         command = [
             "ip", "netns", "exec", machine, "taskset", "-c", str(number % (os.cpu_count() or 1)),
-            str(ROOT / ".venv/bin/lantern-worker"), "--database", f"postgresql://{where}", "--storage", str(data),
-            "--data", str(data / f"machine-{number}"), "--threads", "1", "--name", machine,
+            sys.executable, "-m", "server.administration.worker_cli", "--database", f"postgresql://{where}",
+            "--storage", str(data), "--data", str(data / f"machine-{number}"), "--threads", "1", "--name", machine,
         ]  # fmt: skip
         with (data / f"worker-{number}.log").open("w") as log:
             process = subprocess.Popen(command, stdout=log, stderr=log, env=os.environ | {"OMP_NUM_THREADS": "1"})

@@ -4,6 +4,7 @@ In: an engine with the frame's document open, its film, its print settings. Out:
 prints and the command line, so that both come out equal.
 """
 
+import time
 from collections.abc import Callable
 
 import numpy as np
@@ -15,6 +16,9 @@ from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, display_rgb, display_rgba
 from lantern.picture.encode import block_means
 from lantern.scene.document import PrintSettings
+
+PASS_SECONDS = 0.2
+"""Between two questions whether to go on: with less, a small region would be begun more than it is traced."""
 
 
 def finished(
@@ -56,12 +60,15 @@ def fill(
         noise = None
         if film.plan is None and not _planned(engine, film, settings, settings.finish_noise, give_way):
             return False
+    step = 1
     while not film.is_done(settings.samples):
-        count = film.samples + 1
+        count, begun = min(film.samples + step, settings.samples), time.perf_counter()
         if not engine.trace(film, count, noise=noise, seed=seed, transparent=settings.transparent):
             return False
         if not goes_on(samples_done(film, settings)):
             break
+        seconds = time.perf_counter() - begun
+        step = max(2 * step if seconds < PASS_SECONDS / 2 else step // 2 if seconds > PASS_SECONDS else step, 1)
     return True
 
 

@@ -7,6 +7,7 @@ stood.
 
 import json
 import os
+import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,8 +24,8 @@ from lantern.scene.orders import Combination, OrderError, combinations, digest_o
 from lantern.scene.variants import VariantError
 
 LIST = "order.json"
-KEEP_EVERY = 16
-"""Samples after which the film of a frame is kept."""
+KEEP_SECONDS = 10.0
+"""After which the film of a frame is kept."""
 Said = Callable[[str, int, int], None]
 """Hears the name of a picture, its samples so far, and those wanted."""
 
@@ -148,10 +149,14 @@ def _make(
             film.restore(dict(data))
     film.select(settings.window)
 
+    last = time.monotonic()
+
     def goes_on(done: int) -> bool:
+        nonlocal last
         said(name, done, settings.samples)
-        if film.samples % KEEP_EVERY == 0:
+        if time.monotonic() - last >= KEEP_SECONDS:
             _keep(kept, film.arrays())
+            last = time.monotonic()
         return True
 
     fill(engine, film, settings, goes_on)

@@ -92,3 +92,7 @@ def main() -> None:
     from django.core.management import execute_from_command_line
 
     execute_from_command_line(["lantern-worker", "worker", "prints", "--name", options.name, "--kinds", *options.kinds])
+
+
+if __name__ == "__main__":
+    main()

@@ -52,11 +52,14 @@ class Progress:
         """Seconds in all."""
         return self.before + time.monotonic() - self.started
 
+    def rate(self, samples: int) -> float:
+        """Samples a second since it was begun or gone on with."""
+        return (samples - self.first_sample) / max(time.monotonic() - self.started, 1e-3)
+
     def report(self, samples: int, wanted: int) -> None:
         """Say how many samples there are of those that are wanted."""
-        now = time.monotonic()
-        done = samples - self.first_sample
-        self.left = (now - self.started) / done * (wanted - samples) if done > 0 else None
+        now, rate = time.monotonic(), self.rate(samples)
+        self.left = (wanted - samples) / rate if rate > 0 else None
         if now - self.reported < REPORT_SECONDS:
             return
         self.reported = now

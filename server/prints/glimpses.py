@@ -4,6 +4,7 @@ In: an engine with the document open, the film or the finished picture. Out: the
 `sequence`.
 """
 
+import io
 import math
 import time
 from contextlib import suppress
@@ -11,6 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from django.db.models import F
+from django.utils import timezone
+from PIL import Image
 
 from lantern.engine.engine import Engine
 from lantern.engine.filling import glimpse
@@ -18,12 +21,25 @@ from lantern.film.film import Film
 from lantern.picture.encode import encode_jpeg, shrunk
 from server.prints.models import Print
 from server.runtime.patience import AWAY
+from server.takes.sheet import Cell
 
 MOST = 640
 """Pixels of the longer side."""
 EVERY_SECONDS = 3.0
 NOISE_PIXELS = 20_000
 """From so many pixels noise is estimated."""
+
+
+def cell_of(item: Print) -> Cell:
+    """A print on a contact sheet: its small picture, name, size, and when it was done."""
+    assert item.glimpse is not None
+    picture = io.BytesIO(item.glimpse)
+    with Image.open(picture) as opened:
+        size = opened.size
+    settings = item.scene["print"]
+    made = f", {timezone.localtime(item.ended):%d %b %Y %H:%M}" if item.ended else ""
+    caption = (item.name or f"Print {item.pk}", f"{settings['width']} × {settings['height']}{made}")
+    return Cell(picture, size, caption)
 
 
 @dataclass
@@ -34,12 +50,13 @@ class Glimpses:
     engine: Engine
     shown: float = 0.0
 
-    def show(self, film: Film) -> None:
-        """Show a film as it is, now and then."""
+    def show(self, film: Film) -> bool:
+        """Show a film as it is, now and then; whether it did."""
         if film.samples < 1 or time.monotonic() - self.shown < EVERY_SECONDS:
-            return
+            return False
         noise = film.noise(NOISE_PIXELS)
         self._keep(glimpse(self.engine, film, MOST), 100 * noise if math.isfinite(noise) else None)
+        return True
 
     def show_finished(self, picture: np.ndarray) -> None:
         """Show a finished picture, (h, w, 3 or 4) uint8; what is transparent stands before grey."""

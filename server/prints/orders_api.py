@@ -7,12 +7,15 @@ from pathlib import Path
 from typing import Annotated
 
 from django.db.models import QuerySet
-from django.http import HttpRequest, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.utils import timezone
 from ninja import Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
 
 from server.prints import archive
+from server.prints.api import PrintEntry
+from server.prints.glimpses import cell_of
 from server.prints.models import Order, Print
 from server.prints.orders import (
     TEMPLATE,
@@ -26,8 +29,11 @@ from server.prints.orders import (
     orders_of,
     planned,
 )
+from server.takes.sheet import contact_sheet
 
 router = Router(tags=["orders"])
+MOST_ON_A_SHEET = 600
+"""Prints on one contact sheet."""
 
 
 Side = Annotated[int, Field(ge=16, le=16384)]
@@ -141,6 +147,24 @@ def remove_order(request: HttpRequest, order_id: int) -> Status[None]:
     """Remove an order; its prints stay."""
     RemoveOrder(request.user, order_id).execute()
     return Status(204, None)
+
+
+@router.get("orders/{order_id}/prints", response=list[PrintEntry])
+@paginate
+def order_prints(request: HttpRequest, order_id: int) -> QuerySet[Print]:
+    """The prints of an order, in the order of its table."""
+    return order_for(request.user, order_id).prints.defer("glimpse").order_by("pk")
+
+
+@router.get("orders/{order_id}/sheet")
+def order_sheet(request: HttpRequest, order_id: int) -> HttpResponse:
+    """A contact sheet of what of an order is made, PDF; of its small pictures, so that no large one is opened."""
+    order = order_for(request.user, order_id)
+    made = order.prints.filter(state=Print.State.DONE, glimpse__isnull=False).order_by("pk")[:MOST_ON_A_SHEET]
+    cells = [cell_of(item) for item in made]
+    headers = {"Content-Disposition": f'attachment; filename="order-{order.pk}.pdf"'}
+    body = contact_sheet(f"{order.project.name}: {order.name}", "prints", cells, timezone.localtime())
+    return HttpResponse(body, content_type="application/pdf", headers=headers)
 
 
 @router.get("orders/{order_id}/file")

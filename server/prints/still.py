@@ -19,7 +19,7 @@ from server.prints.glimpses import Glimpses
 from server.prints.models import Print
 from server.prints.together import Hands, Together
 from server.runtime.stores import put
-from server.workers.here import here
+from server.workers.here import here, told_speed
 
 FILM_FILE = "film.npz"
 
@@ -64,7 +64,9 @@ class Still:
         def report(done: int) -> bool:
             nonlocal shared
             self.progress.report(done, settings.samples)
-            self.glimpses.show(self.film)
+            if self.glimpses.show(self.film):
+                _, _, width, height = self.film.region
+                told_speed(self.progress.rate(done) * width * height)
             shared = together.can_be_cut(settings) and self.hands.are_free(self.progress.left)
             return not shared and (settings.seconds is None or self.progress.spent < settings.seconds)
 

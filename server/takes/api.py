@@ -22,7 +22,7 @@ from server.takes import comparing
 from server.takes.actions import ChangeTake, RemoveTake, SayOfTake, take_for, takes_of
 from server.takes.marks import Mark
 from server.takes.models import Comment, Take
-from server.takes.sheet import contact_sheet
+from server.takes.sheet import cell_of, contact_sheet
 
 router = Router(tags=["takes"])
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
@@ -205,6 +205,7 @@ def sheet(
 ) -> HttpResponse:
     """A contact sheet of takes in the order given, PDF."""
     wanted = takes_of(request.user, project_id, takes)
-    made = contact_sheet(project_for(request.user, project_id).name, wanted, timezone.localtime())
+    project = project_for(request.user, project_id)
+    made = contact_sheet(project.name, "takes", [cell_of(take) for take in wanted], timezone.localtime())
     headers = {"Content-Disposition": f'attachment; filename="takes-{project_id}.pdf"'}
     return HttpResponse(made, content_type="application/pdf", headers=headers)

@@ -1,13 +1,16 @@
-"""The contact sheet on paper: takes with their marks and captions, as PDF.
+"""The contact sheet on paper: pictures with their marks and captions, as PDF.
 
-In: takes in order, the project's name. Out: bytes of a PDF of A4 pages. Called by the HTTP interface.
+In: takes in order or other pictures, the name of what they are of. Out: bytes of a PDF of A4 pages. Called by the HTTP
+interface of takes, and by that of orders.
 """
 
 import io
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from importlib.resources import files
+from pathlib import Path
 
 import numpy as np
 from reportlab.lib.pagesizes import A4, landscape
@@ -31,27 +34,47 @@ LINES = 3
 """Of a note."""
 
 
+@dataclass(frozen=True)
+class Cell:
+    """A picture on the sheet, what is drawn on it, and what stands under it."""
+
+    picture: Path | io.BytesIO
+    size: tuple[int, int]
+    caption: tuple[str, ...]
+    """The first in ink and on one line, the others faint; of the second LINES at most."""
+    stars: int = 0
+    marks: Sequence[dict] = ()
+
+
+def cell_of(take: Take) -> Cell:
+    """A take with its marks, when and by whom it was kept, its stars and its note."""
+    by = f", {take.author.get_username()}" if take.author else ""
+    head = " · ".join(filter(None, (f"{take.created:%d %b %Y %H:%M}{by}", take.shown)))
+    caption = (head, take.note, ", ".join(take.labels))
+    return Cell(picture_path(take), (take.width, take.height), caption, take.stars, take.marks)
+
+
 def _fonts() -> None:
     if "Sheet" not in pdfmetrics.getRegisteredFontNames():
         path = files("lantern.assets").joinpath("fonts", "sans.ttf")
         pdfmetrics.registerFont(TTFont("Sheet", str(path)))
 
 
-def contact_sheet(project: str, takes: Sequence[Take], now: datetime) -> bytes:
-    """Six takes a page, each with its picture, its marks, when and by whom it was kept, its stars and its note."""
+def contact_sheet(head: str, of: str, cells: Sequence[Cell], now: datetime) -> bytes:
+    """Six pictures a page under a heading; `of` says what they are."""
     _fonts()
     target = io.BytesIO()
     width, height = landscape(A4)
     canvas = Canvas(target, pagesize=(width, height))
-    canvas.setTitle(f"{project}: takes")
+    canvas.setTitle(f"{head}: {of}")
     step = COLUMNS * ROWS
-    pages = [takes[start : start + step] for start in range(0, len(takes), step)] or [[]]
+    pages = [cells[start : start + step] for start in range(0, len(cells), step)] or [[]]
     for number, page in enumerate(pages, 1):
-        _words(canvas, MARGIN, height - MARGIN - LARGE, "".join(_split(project, width)[:1]), LARGE, INK)
+        _words(canvas, MARGIN, height - MARGIN - LARGE, "".join(_split(head, width)[:1]), LARGE, INK)
         _words(canvas, width - MARGIN, MARGIN - 6 * mm, f"{number} / {len(pages)}", SMALL, FAINT, to_right=True)
         _words(canvas, MARGIN, MARGIN - 6 * mm, f"{now:%d %B %Y}", SMALL, FAINT)
-        for take, box in zip(page, _boxes(width, height), strict=False):
-            _draw(canvas, take, box)
+        for cell, box in zip(page, _boxes(width, height), strict=False):
+            _draw(canvas, cell, box)
         canvas.showPage()
     canvas.save()
     return target.getvalue()
@@ -70,27 +93,29 @@ def _boxes(width: float, height: float) -> Iterator[Box]:
             yield MARGIN + column * (wide + GAP), bottom, wide, tall - CAPTION
 
 
-def _draw(canvas: Canvas, take: Take, box: Box) -> None:
+def _draw(canvas: Canvas, cell: Cell, box: Box) -> None:
     left, bottom, wide, tall = box
-    scale = min(wide / take.width, tall / take.height)
-    across, up = take.width * scale, take.height * scale
+    width, height = cell.size
+    scale = min(wide / width, tall / height)
+    across, up = width * scale, height * scale
     top = bottom + tall
-    canvas.drawImage(ImageReader(picture_path(take)), left, top - up, across, up)
-    for mark in take.marks:
+    canvas.drawImage(ImageReader(cell.picture), left, top - up, across, up)
+    for mark in cell.marks:
         _mark(canvas, mark, (left, top - up, across, up))
-    _caption(canvas, take, (left, top - up, wide))
+    _caption(canvas, cell, (left, top - up, wide))
 
 
-def _caption(canvas: Canvas, take: Take, below: tuple[float, float, float]) -> None:
-    """When, by whom, what was on, its stars; note; labels. `below` is (left, bottom, width) of the picture."""
+def _caption(canvas: Canvas, cell: Cell, below: tuple[float, float, float]) -> None:
+    """What stands under a picture, and its stars. `below` is (left, bottom, width) of the picture."""
     left, bottom, wide = below
-    by = f", {take.author.get_username()}" if take.author else ""
-    head = " · ".join(filter(None, (f"{take.created:%d %b %Y %H:%M}{by}", take.shown)))
-    room = wide - take.stars * STAR
-    lines = [*_split(head, room)[:1], *_split(take.note, wide)[:LINES], *_split(", ".join(take.labels), wide)[:1]]
+    room = wide - cell.stars * STAR
+    rooms = [(room, 1), (wide, LINES), *[(wide, 1)] * len(cell.caption)]
+    lines = [
+        line for words, (space, most) in zip(cell.caption, rooms, strict=False) for line in _split(words, space)[:most]
+    ]
     for number, line in enumerate(lines):
         _words(canvas, left, bottom - (number + 1) * SMALL * 1.35, line, SMALL, FAINT if number else INK)
-    for number in range(take.stars):
+    for number in range(cell.stars):
         _star(canvas, left + room + (number + 0.5) * STAR, bottom - SMALL)
 
 

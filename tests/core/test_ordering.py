@@ -10,6 +10,7 @@ import pytest
 from lantern.assets.hashing import sha256_of
 from lantern.assets.reading import import_asset
 from lantern.cli import main
+from lantern.engine import filling
 from lantern.ordering import order as ordering
 from lantern.picture.told import read_told
 from lantern.scene.document import Asset, Camera, Conditions, Scene, Shot
@@ -85,7 +86,8 @@ def test_an_order_is_made_into_a_folder_and_what_is_there_is_not_made_again(tmp_
 def test_an_order_that_was_interrupted_goes_on_within_a_frame_and_is_the_same(tmp_path, monkeypatch, capsys):
     path = project(tmp_path / "lamp.zip")
     assert ordered(path, tmp_path / "whole", "--shot", "all") == 0
-    monkeypatch.setattr(ordering, "KEEP_EVERY", 1)
+    monkeypatch.setattr(ordering, "KEEP_SECONDS", 0.0)
+    monkeypatch.setattr(filling, "PASS_SECONDS", 0.0)
     real, traced = ordering.fill, []
 
     def stop(engine, film, settings, goes_on):

@@ -4,6 +4,7 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.db import connections
 
+from lantern.engine import filling
 from lantern.scene.document import Asset, Scene
 from server.projects import storage
 from server.projects.actions import CreateProject
@@ -27,6 +28,12 @@ def _own_settings(settings, tmp_path):
     settings.FILMS_FOLDER = tmp_path / "prints"
     settings.READING_FOLDER, settings.FETCHED_FOLDER = tmp_path / "reading", tmp_path / "fetched"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture(autouse=True)
+def _every_sample(monkeypatch):
+    """Prints ask after every sample whether to go on: tests stop them there."""
+    monkeypatch.setattr(filling, "PASS_SECONDS", 0.0)
 
 
 @pytest.fixture

@@ -112,6 +112,8 @@ ROUTES = {
     "POST /orders/{order_id}/resume": OWN,
     "DELETE /orders/{order_id}": OWN,
     "GET /orders/{order_id}/file": OWN,
+    "GET /orders/{order_id}/prints": OWN,
+    "GET /orders/{order_id}/sheet": OWN,
     "GET /projects/{project_id}/takes": OWN,
     "GET /projects/{project_id}/sheet": OWN,
     "GET /takes/{take_id}/picture": OWN,

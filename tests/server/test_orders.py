@@ -6,6 +6,7 @@ import zipfile
 import numpy as np
 import pytest
 from PIL import Image
+from pypdf import PdfReader
 
 from lantern.scene.orders import Combination, digest_of, document_of
 from server.errors import Refused
@@ -64,6 +65,13 @@ def test_an_order_prints_what_its_documents_show_and_comes_as_one_zip(people, dr
     client.force_login(people["owner"])
     sent = client.get(f"/api/v1/orders/{order.pk}/file")
     whole = b"".join(sent.streaming_content) if not sent.is_async else b"".join(_collected(sent))
+    told = client.get(f"/api/v1/orders/{order.pk}/prints").json()["items"]
+    assert [(each["name"], each["state"], each["glimpses"] > 0) for each in told] == [
+        (item.name, "done", True) for item in order.prints.order_by("pk")
+    ]
+    sheet = PdfReader(io.BytesIO(client.get(f"/api/v1/orders/{order.pk}/sheet").content)).pages[0]
+    assert sheet.images
+    assert all(each["name"] in sheet.extract_text() for each in told)
     with zipfile.ZipFile(io.BytesIO(whole)) as found:
         assert found.testzip() is None
         assert found.namelist() == [

@@ -94,10 +94,9 @@ def handed(monkeypatch):
     names, real = [], pieces.hand_in
 
     def hand_in(taken, path):
-        name = Worker.objects.get(pk=Lease.objects.get(pk=taken.lease).worker_id).name
         counted = real(taken, path)
         if counted:
-            names.append(name)
+            names.append(workers.here().name)
         return counted
 
     monkeypatch.setattr(pieces, "hand_in", hand_in)

@@ -232,6 +232,7 @@ export const api = {
     const params = { ...ofProject(project).params, query: { limit: NEWEST } };
     return (await data(http.GET("/api/v1/projects/{project_id}/prints", { params }))).items;
   },
+  workers: async () => (await data(http.GET("/api/v1/workers", { params: { query: {} } }))).items,
   keepVariant: (project: number, group: string) =>
     data(http.POST("/api/v1/projects/{project_id}/variants", { ...ofProject(project), body: { group } })),
   queuePrint: (project: number, wanted: NewPrint) =>
@@ -253,6 +254,8 @@ export const thumbnailUrl = (environment: EnvironmentEntry) =>
 export const imageUrl = (image: ImageEntry) => `${BASE}images/${image.id}/thumbnail`;
 /** Of the swatch as it is: its address changes with what it shows. */
 export const swatchUrl = (swatch: SwatchEntry) => `${BASE}swatches/${swatch.key}/picture`;
+/** Of the print as it is so far: its address changes with what it shows. */
+export const glimpseUrl = (print: PrintEntry) => `${BASE}prints/${print.id}/glimpse?number=${print.glimpses}`;
 export const printFileUrl = (print: PrintEntry, kind: PrintEntry["files"][number]) =>
   `${BASE}prints/${print.id}/files/${kind}`;
 export const packageUrl = (project: ProjectSummary, history: boolean) =>

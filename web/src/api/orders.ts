@@ -1,6 +1,6 @@
 /** Orders: many prints at once. */
 import { all, data, http, ofProject, saved } from "./client";
-import type { NewOrder, OrderChoice, OrderEntry } from "./types";
+import type { NewOrder, OrderChoice, OrderEntry, PrintEntry } from "./types";
 
 const of = (order_id: number) => ({ params: { path: { order_id } } });
 
@@ -19,6 +19,13 @@ export const orders = {
   stop: (id: number) => data(http.POST("/api/v1/orders/{order_id}/stop", of(id))),
   resume: (id: number) => data(http.POST("/api/v1/orders/{order_id}/resume", of(id))),
   remove: (id: number) => data(http.DELETE("/api/v1/orders/{order_id}", of(id))),
+  prints: (id: number) =>
+    all((query) => {
+      const params = { ...of(id).params, query };
+      return data(http.GET("/api/v1/orders/{order_id}/prints", { params }));
+    }) as Promise<PrintEntry[]>,
+  /** What is made of it, small, on paper. */
+  sheet: (id: number) => saved(`orders/${id}/sheet`, `order-${id}.pdf`),
   /** All files that are made, as one zip. */
   file: (id: number) => saved(`orders/${id}/file`, `order-${id}.zip`),
 };

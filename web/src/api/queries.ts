@@ -8,6 +8,7 @@ import type { PrintEntry } from "./types";
 
 const FRESH_MS = 5_000;
 const [BUSY_MS, IDLE_MS] = [700, 5_000];
+const WORKERS_MS = 2_000;
 
 export const queryClient = new QueryClient({
   // The client itself sends again what may be sent again.
@@ -27,6 +28,8 @@ const KEYS = {
   takes: (project: number) => ["takes", project],
   showings: (project: number) => ["showings", project],
   orders: (project: number) => ["orders", project],
+  orderPrints: (order: number) => ["orderPrints", order],
+  workers: ["workers"],
 } as const;
 
 /** The projects, asked for again while they are looked at: a cover is made some seconds after a project was left. */
@@ -59,6 +62,18 @@ export const usePrints = (project: number) =>
     queryFn: () => api.prints(project),
     refetchInterval: ({ state }) => (state.data?.some(isActive) ? BUSY_MS : IDLE_MS),
   });
+
+/** The prints of an order, while they are looked at. */
+export const useOrderPrints = (order: number) =>
+  useQuery({
+    queryKey: KEYS.orderPrints(order),
+    queryFn: () => orders.prints(order),
+    refetchInterval: ({ state }) => (state.data?.some(isActive) ? BUSY_MS : false),
+  });
+
+/** The workers that are there: one may come or go at any time. */
+export const useWorkers = () =>
+  useQuery({ queryKey: KEYS.workers, queryFn: api.workers, refetchInterval: WORKERS_MS });
 
 /** The takes of a project: asked for again now and then, as others say something about them. */
 export const useTakes = (project: number) =>

@@ -1020,6 +1020,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/prints/{print_id}/glimpse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Glimpse
+         * @description A small picture of a print as it is so far, as JPEG.
+         */
+        get: operations["server_prints_api_print_glimpse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/prints/{print_id}/files/{kind}": {
         parameters: {
             query?: never;
@@ -1144,6 +1164,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders/{order_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Prints
+         * @description The prints of an order, in the order of its table.
+         */
+        get: operations["server_prints_orders_api_order_prints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Order Sheet
+         * @description A contact sheet of what of an order is made, PDF; of its small pictures, so that no large one is opened.
+         */
+        get: operations["server_prints_orders_api_order_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/orders/{order_id}/file": {
         parameters: {
             query?: never;
@@ -1156,6 +1216,26 @@ export interface paths {
          * @description All files of an order that are made, as one zip.
          */
         get: operations["server_prints_orders_api_order_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/workers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Workers
+         * @description The workers that are there.
+         */
+        get: operations["server_workers_api_list_workers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7958,6 +8038,10 @@ export interface components {
             samples_done: number;
             /** Seconds Left */
             seconds_left?: number | null;
+            /** Noise */
+            noise?: number | null;
+            /** Glimpses */
+            glimpses: number;
             /** Error */
             error: string;
             /**
@@ -8078,6 +8162,32 @@ export interface components {
             name: string;
             /** Left Out */
             left_out?: number[];
+        };
+        /** PagedWorkerEntry */
+        PagedWorkerEntry: {
+            /** Items */
+            items: components["schemas"]["WorkerEntry"][];
+            /** Count */
+            count: number;
+        };
+        /** WorkerEntry */
+        WorkerEntry: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Threads */
+            threads: number;
+            /** Memory */
+            memory: number;
+            /** Kinds */
+            kinds: string;
+            /** Speed */
+            speed: number;
+            /** Print */
+            print: number | null;
+            /** Helps */
+            helps: boolean;
         };
         /** CommentEntry */
         CommentEntry: {
@@ -13120,6 +13230,26 @@ export interface operations {
             };
         };
     };
+    server_prints_api_print_glimpse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_prints_api_print_file: {
         parameters: {
             query?: never;
@@ -13282,6 +13412,51 @@ export interface operations {
             };
         };
     };
+    server_prints_orders_api_order_prints: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedPrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_orders_api_order_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_prints_orders_api_order_file: {
         parameters: {
             query?: never;
@@ -13299,6 +13474,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_workers_api_list_workers: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagedWorkerEntry"];
+                };
             };
         };
     };

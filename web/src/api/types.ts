@@ -79,6 +79,7 @@ export type ShowingEntry = Schemas["ShowingEntry"];
 export type NewShowing = Schemas["NewShowing"];
 export type NewPrint = Schemas["NewPrint"];
 export type OrderEntry = Schemas["OrderEntry"];
+export type WorkerEntry = Schemas["WorkerEntry"];
 export type OrderRow = Schemas["OrderRow"];
 export type OrderChoice = Partial<Schemas["OrderChoice"]>;
 export type NewOrder = OrderChoice & { name: string; left_out: number[] };

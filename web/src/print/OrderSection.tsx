@@ -5,7 +5,7 @@ import IconButton from "@mui/material/IconButton";
 import LinearProgress from "@mui/material/LinearProgress";
 import Tooltip from "@mui/material/Tooltip";
 import Typography from "@mui/material/Typography";
-import { Download, Plus, RotateCw, Square, Trash2 } from "lucide-react";
+import { Download, LayoutGrid, Plus, RotateCw, Square, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { orders } from "../api/orders";
 import { changed, useChange, useOrders } from "../api/queries";
@@ -13,6 +13,7 @@ import type { OrderEntry } from "../api/types";
 import { Section } from "../controls/Section";
 import { useSlice, useWorkspace } from "../store/context";
 import { NewOrder } from "./NewOrder";
+import { OrderSheet } from "./OrderSheet";
 
 export function OrderSection() {
   const project = useSlice((s) => s.project);
@@ -54,6 +55,7 @@ function OneOrder({ order }: { order: OrderEntry }) {
     () => changed.orders(workspace.getState().project),
     (error) => workspace.notify({ severity: "error", text: error.message }),
   );
+  const [isSeen, setSeen] = useState(false);
   const total = order.prints.length;
   const rests = order.open === 0 && order.done < total;
   const actions = [
@@ -79,6 +81,12 @@ function OneOrder({ order }: { order: OrderEntry }) {
             {stateOf(order)}
           </Typography>
         </Box>
+        <Tooltip title="Side by side">
+          <IconButton size="small" aria-label={`Side by side: ${order.name}`} onClick={() => setSeen(true)}>
+            <LayoutGrid size={14} />
+          </IconButton>
+        </Tooltip>
+        {isSeen && <OrderSheet order={order} onClose={() => setSeen(false)} />}
         {actions.map(({ title, Icon, run }) => (
           <Tooltip key={title} title={title}>
             <IconButton

@@ -1,18 +1,10 @@
-/** The prints: progress, time left, cancel, download. */
-import Box from "@mui/material/Box";
-import Button from "@mui/material/Button";
-import IconButton from "@mui/material/IconButton";
-import LinearProgress from "@mui/material/LinearProgress";
-import Tooltip from "@mui/material/Tooltip";
+/** The prints as a strip of cards; one is looked at in large. */
 import Typography from "@mui/material/Typography";
-import { ChevronsUp, Download, Pause, Play, Trash2, X } from "lucide-react";
-import type { ReactNode } from "react";
-import { printFileUrl } from "../api/client";
-import { isActive } from "../api/queries";
-import type { PrintEntry } from "../api/types";
+import { useState } from "react";
 import { Strip } from "../controls/Strip";
-import { duration } from "../shell/words";
 import { useWorkspace } from "../store/context";
+import { CARD_WIDTH, PrintCard } from "./PrintCard";
+import { PrintView } from "./PrintView";
 import {
   useCancelPrint,
   useGoOnPrint,
@@ -23,16 +15,7 @@ import {
   useRetryPrint,
 } from "./queue";
 
-const PITCH = 246;
-
-const STATES: Record<string, string> = {
-  queued: "In the queue",
-  running: "Printing",
-  done: "Done",
-  failed: "Failed",
-  canceled: "Cancelled",
-  held: "Held",
-};
+const PITCH = CARD_WIDTH + 10;
 
 export function PrintShelf() {
   const workspace = useWorkspace();
@@ -43,6 +26,8 @@ export function PrintShelf() {
   const hold = useHoldPrint(workspace);
   const goOn = useGoOnPrint(workspace);
   const next = usePrintNext(workspace);
+  const [seen, setSeen] = useState<number | null>(null);
+  const looked = prints.find((print) => print.id === seen);
   if (prints.length === 0)
     return (
       <Typography color="textSecondary" sx={{ px: 2, py: 1.25 }}>
@@ -50,164 +35,30 @@ export function PrintShelf() {
       </Typography>
     );
   return (
-    <Strip
-      label="Prints"
-      count={prints.length}
-      pitch={PITCH}
-      keyOf={(index) => `${prints[index]!.id}`}
-      render={(index, item) => {
-        const print = prints[index]!;
-        return (
-          <PrintCard
-            print={print}
-            item={item}
-            onCancel={() => cancel.mutate(print.id)}
-            onRetry={() => retry.mutate(print.id)}
-            onRemove={() => remove.mutate(print.id)}
-            onHold={() => hold.mutate(print.id)}
-            onGoOn={() => goOn.mutate(print.id)}
-            onNext={() => next.mutate(print.id)}
-          />
-        );
-      }}
-    />
-  );
-}
-
-interface CardProps {
-  print: PrintEntry;
-  /** The card is one stop of the arrow keys; its buttons are reached from it. */
-  item: { tabIndex: 0 | -1 };
-  onCancel: () => void;
-  onRetry: () => void;
-  onRemove: () => void;
-  onHold: () => void;
-  onGoOn: () => void;
-  onNext: () => void;
-}
-
-function PrintCard({ print, item, onCancel, onRetry, onRemove, onHold, onGoOn, onNext }: CardProps) {
-  const share = (print.samples_done / print.samples) * 100;
-  return (
-    <Box
-      {...item}
-      role="group"
-      aria-label={`Print ${print.id}`}
-      data-testid={`print-${print.id}`}
-      data-state={print.state}
-      sx={{
-        width: 236,
-        flexShrink: 0,
-        border: "1px solid",
-        borderColor: "divider",
-        borderRadius: 1,
-        px: 1.25,
-        py: 0.75,
-      }}
-    >
-      <Box sx={{ display: "flex", alignItems: "center" }}>
-        <Typography variant="body2" noWrap title={print.name} sx={{ fontWeight: 600, flex: 1 }}>
-          {print.name || `Print ${print.id}`} · {print.width}×{print.height}
-        </Typography>
-        {print.state === "queued" && (
-          <CardButton {...item} title="Make it next" name={`Make print ${print.id} next`} onClick={onNext}>
-            <ChevronsUp size={14} />
-          </CardButton>
-        )}
-        {isActive(print) && (
-          <CardButton {...item} title="Hold" name={`Hold print ${print.id}`} onClick={onHold}>
-            <Pause size={13} />
-          </CardButton>
-        )}
-        {print.state === "held" && (
-          <CardButton {...item} title="Go on" name={`Go on with print ${print.id}`} onClick={onGoOn}>
-            <Play size={13} />
-          </CardButton>
-        )}
-        {isActive(print) || print.state === "held" ? (
-          <CardButton {...item} title="Cancel" name={`Cancel print ${print.id}`} onClick={onCancel}>
-            <X size={14} />
-          </CardButton>
-        ) : (
-          <CardButton
-            {...item}
-            title="Remove with its files"
-            name={`Remove print ${print.id}`}
-            onClick={onRemove}
-          >
-            <Trash2 size={13} />
-          </CardButton>
-        )}
-      </Box>
-      <Typography
-        variant="caption"
-        color={print.state === "failed" ? "error" : "textSecondary"}
-        noWrap
-        component="p"
-        title={print.error}
-      >
-        {STATES[print.state]}
-        {print.state === "running" && ` · ${print.samples_done} of ${print.samples} samples`}
-        {print.seconds_left != null && ` · ${duration(print.seconds_left)} left`}
-        {print.state === "failed" && `: ${print.error}`}
-      </Typography>
-      {(isActive(print) || print.state === "held") && (
-        <LinearProgress
-          color="secondary"
-          variant={print.state === "queued" ? "indeterminate" : "determinate"}
-          value={share}
-          aria-label={`Progress of print ${print.id}`}
-          sx={{ mt: 0.75 }}
-        />
-      )}
-      {print.state === "failed" && (
-        <Button
-          size="small"
-          tabIndex={item.tabIndex}
-          onClick={onRetry}
-          aria-label={`Try print ${print.id} again`}
-          sx={{ py: 0 }}
-        >
-          Try again
-        </Button>
-      )}
-      {print.state === "done" && (
-        <Box sx={{ display: "flex", gap: 0.75, mt: 0.25 }}>
-          {print.files.map((kind) => (
-            <Button
-              key={kind}
-              size="small"
-              tabIndex={item.tabIndex}
-              // Five formats have room beside one another without pictures.
-              startIcon={print.files.length < 3 && <Download size={13} />}
-              href={printFileUrl(print, kind)}
-              download
-              aria-label={`Download ${kind.toUpperCase()} of print ${print.id}`}
-              sx={{ py: 0, px: 0.75, minWidth: 0 }}
-            >
-              {kind.toUpperCase()}
-            </Button>
-          ))}
-        </Box>
-      )}
-    </Box>
-  );
-}
-
-interface CardButtonProps {
-  tabIndex: 0 | -1;
-  title: string;
-  name: string;
-  onClick: () => void;
-  children: ReactNode;
-}
-
-function CardButton({ tabIndex, title, name, onClick, children }: CardButtonProps) {
-  return (
-    <Tooltip title={title}>
-      <IconButton size="small" tabIndex={tabIndex} aria-label={name} onClick={onClick} sx={{ p: 0.4 }}>
-        {children}
-      </IconButton>
-    </Tooltip>
+    <>
+      {looked && <PrintView print={looked} onClose={() => setSeen(null)} />}
+      <Strip
+        label="Prints"
+        count={prints.length}
+        pitch={PITCH}
+        keyOf={(index) => `${prints[index]!.id}`}
+        render={(index, item) => {
+          const print = prints[index]!;
+          return (
+            <PrintCard
+              print={print}
+              item={item}
+              onCancel={() => cancel.mutate(print.id)}
+              onRetry={() => retry.mutate(print.id)}
+              onRemove={() => remove.mutate(print.id)}
+              onHold={() => hold.mutate(print.id)}
+              onGoOn={() => goOn.mutate(print.id)}
+              onNext={() => next.mutate(print.id)}
+              onLook={() => setSeen(print.id)}
+            />
+          );
+        }}
+      />
+    </>
   );
 }

@@ -11,6 +11,7 @@ import { pointer, replace } from "../store/patch";
 import { OrderSection } from "./OrderSection";
 import { PrintFilm } from "./PrintFilm";
 import { useQueuePrint } from "./queue";
+import { WorkerSection } from "./WorkerSection";
 
 const [PRINT, RENDERING] = [[["print"]], [["rendering"]]];
 
@@ -36,6 +37,7 @@ export function PrintStop() {
       <FrameShape />
       <Part />
       <OrderSection />
+      <WorkerSection />
       <FieldGroups model="PrintSettings" places={PRINT!} open={["frame"]} />
       <FieldGroups model="Rendering" places={RENDERING!} open={["paths"]} />
     </>
