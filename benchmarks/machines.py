@@ -126,8 +126,8 @@ def _printed(size: tuple[int, int], samples: int, denoise: bool) -> tuple[float,
     queue_print(item.pk, item.worked_by)
     begun = None
     while item.state not in Print.ENDED:
-        time.sleep(0.05)
-        item.refresh_from_db()
+        time.sleep(0.2)
+        item.refresh_from_db(fields=["state", "error"])
         if begun is None and item.state == Print.State.RUNNING:
             begun = time.monotonic()
     if item.state != Print.State.DONE or begun is None:

@@ -22,6 +22,7 @@ from lantern.engine.own_images import OwnImages, Resolver
 from lantern.engine.picking import Picked, picked
 from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
+from lantern.motion.dissolving import Second, second_of
 from lantern.motion.moving import Mover
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
@@ -90,6 +91,7 @@ class Engine:
         self._renderer = Renderer(threads) if threads else Renderer()
         self._scene = self._shown = Scene()
         self._mover = Mover()
+        self._second: Second | None = None
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
         self._own, self._lit = OwnImages(), LightImages()
@@ -183,6 +185,7 @@ class Engine:
             scene, asset, pixels, profiles, self._own.texels, lights=self._lit.shown, final=self._final
         )
         self._scene, self._shown, self._asset = document, scene, asset
+        self._second = second_of(document)
         self.timings.importing += imported - start
         self.timings.compiling += time.perf_counter() - imported
         return problems + (asset.problems if asset else []) + self._compiled.problems
@@ -216,9 +219,10 @@ class Engine:
             problems += unread
             self.compiled.use_profiles(profiles)
             self.compiled.update(scene)
-        self._scene, self._shown = document, scene
+        self._scene, self._shown, second = document, scene, self._second
+        self._second = second_of(document)
         problems += [problem for problem in self.compiled.problems if problem not in known]
-        restarts = shows_otherwise(before, scene)
+        restarts = shows_otherwise(before, scene) or self._second != second
         return Change(restarts=restarts, recompiled=False, problems=problems)
 
     def trace(
@@ -247,7 +251,11 @@ class Engine:
             step = min(samples, next_look(film.samples)) if noise is not None else samples
             if film.plan is not None:
                 step = min(samples, film.next_planned(film.samples))
-            bound = self._bound(film, step, seed, transparent, view)
+            seen = view
+            if self._second is not None and view.camera is self._shown.camera and view.follows_paths:
+                seen = replace(view, camera=self._second.camera) if self._second.has(film.next_sample) else view
+                step = min(step, self._second.alike(film.next_sample))
+            bound = self._bound(film, step, seed, transparent, seen)
             whole = self._renderer.run(_kernel_for(view), bound.row, bound.tree.handle)
             if whole:
                 film.passed(step)

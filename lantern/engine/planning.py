@@ -42,26 +42,38 @@ def make_plan(
     first = finished(film)
     if first is None:
         return False
-    costs = np.zeros(shape_of(film.width, film.height))
-    whole = film.region
-    try:
-        for x, y, width, height in _regions(whole):
-            film.select((x, y, width, height))
-            before = engine.ray_counts().rays
-            if not engine.trace(film, plan.WHOLE, transparent=transparent):
-                return False
-            costs[_blocks(x, y, width, height)] = (engine.ray_counts().rays - before) / (width * height)
-    finally:
-        film.select(whole)
+    costs = costs_of(engine, film, plan.WHOLE, transparent=transparent)
+    if costs is None:
+        return False
     second = finished(film)
     if second is None:
         return False
+    whole = film.region
     here, fall = _blocks(*whole), plan.DENOISED_FALL if denoised else plan.PLAIN_FALL
     errors = plan.errors_of(first[..., :3], second[..., :3])[here]
     counts = np.full(costs.shape, plan.WHOLE, np.int32)
     counts[here] = plan.planned(errors, costs[here], steps / 255, most, fall=fall)
     film.follow(counts)
     return True
+
+
+def costs_of(engine: Engine, film: Film, samples: int, *, transparent: bool = False) -> np.ndarray | None:
+    """Bring a film to `samples`, and count what its blocks cost: (rows, columns) rays a pixel, 0 outside its region.
+
+    None when something else was wanted meanwhile; the film is whole for what it has then.
+    """
+    costs = np.zeros(shape_of(film.width, film.height))
+    whole = film.region
+    try:
+        for x, y, width, height in _regions(whole):
+            film.select((x, y, width, height))
+            before = engine.ray_counts().rays
+            if not engine.trace(film, samples, transparent=transparent):
+                return None
+            costs[_blocks(x, y, width, height)] = (engine.ray_counts().rays - before) / (width * height)
+    finally:
+        film.select(whole)
+    return costs
 
 
 def _blocks(x: int, y: int, width: int, height: int) -> tuple[slice, slice]:

@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from lantern.motion.cuts import on_screen
 from lantern.motion.poses import is_open, part_pose
 from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene
 from lantern.scene.motion import Bezier, Exploded, Keyed, Move, Pace, Travel, Turntable, ValueKey
@@ -89,9 +90,13 @@ class Moment:
         self.over[part] = matrix if before is None else matrix @ before
 
 
-def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]]) -> Moment:
-    """The document at a moment [s]; `times` are those of the keys of each keyed move. What is gone moves nothing."""
+def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]], shot: str | None = None) -> Moment:
+    """The document at a moment [s]; `times` are those of the keys of each keyed move. What is gone moves nothing.
+
+    `shot` is the travel that has the camera, that of the moment unless given.
+    """
     now = Moment(scene)
+    shot = shot or on_screen(scene.motion.moves, scene.shots, time)
     for key, move in scene.motion.moves.items():
         if not move.enabled:
             continue
@@ -105,7 +110,7 @@ def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]]) -> Mo
                 _turn(now, move, share)
             case Exploded():
                 _explode(now, move, time)
-            case Travel():
+            case Travel() if key == shot:
                 now.scene = _travelled(now.scene, move, share)
     return now
 
@@ -164,9 +169,9 @@ def _seen_by(scene: Scene, changes: dict[str, Any]) -> Scene:
 
 
 def _travelled(scene: Scene, move: Travel, share: float) -> Scene:
-    if move.first not in scene.shots or move.last not in scene.shots:
-        return scene
     first, last = scene.shots[move.first].camera, scene.shots[move.last].camera
+    if move.first == move.last:  # still to the last bit, so that nothing is computed anew
+        return scene.model_copy(update={"camera": first.model_copy(update={"keys": ()})})
     position, target = _on_the_arc(first, last, share)
     changes: dict[str, Any] = {"position": position, "target": target, "keys": ()}
     for name in ("focal_length", "focus_distance", "f_number"):
@@ -264,17 +269,28 @@ class Mover:
         return self._moved
 
 
-def _moved(scene: Scene) -> Scene:
+def _around(scene: Scene, shot: str | None) -> tuple[Moment, list[Moment], list[float]]:
+    """(the document now, while the shutter is open, the moments of that); no cut is seen while it is open."""
     times = {key: [k.time for k in move.keys] for key, move in scene.motion.moves.items() if isinstance(move, Keyed)}
     shutter = scene.shutter
-    now = moment_of(scene, shutter.time, times)
-    moments = _moments(scene)
-    around = [moment_of(scene, moment, times) for moment in moments] if is_open(shutter) else [now]
+    now = moment_of(scene, shutter.time, times, shot)
     if not is_open(shutter):
-        moments = [shutter.time]
+        return now, [now], [shutter.time]
+    moments = _moments(scene)
+    return now, [moment_of(scene, moment, times, shot) for moment in moments], moments
+
+
+def _moved(scene: Scene) -> Scene:
+    now, around, moments = _around(scene, on_screen(scene.motion.moves, scene.shots, scene.shutter.time))
     parts = _parts(now, around, moments)
     camera = _camera(now.scene.camera, [each.scene.camera for each in around], moments)
     return now.scene.model_copy(update={"parts": parts, "camera": camera})
+
+
+def camera_of(scene: Scene, shot: str) -> Camera:
+    """The camera of a document at its moment as a travel has it, by its key."""
+    now, around, moments = _around(scene, shot)
+    return _camera(now.scene.camera, [each.scene.camera for each in around], moments)
 
 
 def _moments(scene: Scene) -> list[float]:

@@ -264,11 +264,13 @@ def _from_7_to_8(data: Data) -> Data:
 
 
 def _from_8_to_9(data: Data) -> Data:
-    """Groups of parts can be out of sight as wholes; a print says in which files it is written."""
-    groups, printed = data.get("part_groups"), data.get("print")
+    """Groups of parts can be out of sight as wholes, shots dissolve; a print says in which files it is written."""
+    groups, printed, motion = data.get("part_groups"), data.get("print"), data.get("motion")
     if isinstance(groups, dict):
         seen = {key: {"visible": True, **group} if isinstance(group, dict) else group for key, group in groups.items()}
         data = {**data, "part_groups": seen}
+    if isinstance(motion, dict) and isinstance(motion.get("moves"), dict):
+        data = {**data, "motion": {**motion, "moves": {key: _cut(move) for key, move in motion["moves"].items()}}}
     return {**data, "print": {**_FILES_OF_9, **printed}} if isinstance(printed, dict) else data
 
 
@@ -276,6 +278,11 @@ _FILES_OF_9: Data = {
     "finish_noise": None, "seconds": None, "region": None, "dpi": None, "png_depth": "8", "jpeg": None,
     "tiff": "none", "exr_depth": "half", "exr_compression": "zip", "told": True,
 }  # fmt: skip
+
+
+def _cut(move: Any) -> Any:
+    """A move of the camera that begins with a cut."""
+    return {"dissolve": 0.0, **move} if isinstance(move, dict) and move.get("kind") == "travel" else move
 
 
 def _graded(data: Data) -> Data:

@@ -50,11 +50,15 @@ class Exploded(Move):
 
 
 class Travel(Move):
-    """The camera goes from one shot to another, on an arc about what it looks at, with lens and focus."""
+    """The camera goes from one shot to another, on an arc about what it looks at, with lens and focus.
+
+    Of several the one counts that has begun last: one after the other they are a sequence, cut where the next begins.
+    """
 
     kind: Literal["travel"] = "travel"
     first: Key = Field(title="From the shot")
     last: Key = Field(title="To the shot")
+    dissolve: float = quantity(0.0, "Dissolves from the shot before in", "s", (0, LONGEST_SECONDS), (0, 3), 0.1)
 
 
 Bezier = tuple[

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from lantern.scene.fields import FAR, Box
-from lantern.scene.motion import AnyMove, Exploded, Keyed, Turntable, ValueKey
+from lantern.scene.motion import AnyMove, Exploded, Keyed, Travel, Turntable, ValueKey
 
 GAP_SHARE = 0.12
 """Of the largest side of all parts: the air between two that have left along an axis."""
@@ -36,6 +36,16 @@ def day_of_the_sun(seconds: float) -> Keyed:
     first, last = DAY_HOURS
     keys = (ValueKey(time=0.0, value=first), ValueKey(time=seconds, value=last))
     return Keyed(name="The sun through its day", path="/sky/place/hour", keys=keys)
+
+
+def sequence(shots: Mapping[str, str], seconds: float, dissolve: float) -> list[Travel]:
+    """Shots by their names one after the other, each so long [s] and still, cut or dissolved in so many seconds."""
+    return [
+        Travel(
+            name=name, first=key, last=key, start=place * seconds, seconds=seconds, dissolve=dissolve if place else 0
+        )
+        for place, (key, name) in enumerate(shots.items())
+    ]
 
 
 def exploded(boxes: Mapping[str, Box], along: Along) -> Exploded:

@@ -5,6 +5,8 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+from django.core.exceptions import ImproperlyConfigured
+
 from server.runtime import postgres
 from server.runtime.logs import logging_settings
 from server.runtime.paths import CHECKOUT, data_folder, secret
@@ -141,6 +143,12 @@ BAKING_TIME_LIMIT = 1200  # s, of a model with images made of its patterns
 FILM_LIMIT = int(
     os.environ.get("LANTERN_FILM_LIMIT", os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE") // 2)
 )  # bytes of memory that the film of a print may take
+WEBHOOK = os.environ.get("LANTERN_WEBHOOK", "")
+"""Address that is told when a print has ended; empty: nobody is."""
+if WEBHOOK and not WEBHOOK.startswith(("http://", "https://")):
+    raise ImproperlyConfigured(
+        f"LANTERN_WEBHOOK is to be an address that begins with https:// or http://, not {WEBHOOK}"
+    )
 THREADS = int(os.environ.get("LANTERN_THREADS") or os.cpu_count() or 1)
 """With which prints are made on this machine."""
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4 << 20

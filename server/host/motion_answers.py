@@ -12,7 +12,8 @@ from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
 from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Travel
-from lantern.scene.movements import day_of_the_sun, exploded, turntable_about, whole_box
+from lantern.scene.movements import day_of_the_sun, exploded, sequence, turntable_about, whole_box
+from lantern.scene.patching import Operation
 from lantern.scene.presence import seen
 from server.host.pane import Pane
 from server.protocol.motion import (
@@ -20,6 +21,7 @@ from server.protocol.motion import (
     KeyedValuesFound,
     MakeDay,
     MakeExploded,
+    MakeSequence,
     MakeTravel,
     MakeTurntable,
     MotionAnswer,
@@ -78,6 +80,8 @@ def motion_answer(
     scene, asked = engine.scene, question.request
     try:
         match question:
+            case MakeSequence():
+                return _sequence(question, scene)
             case KeyedValues():
                 return KeyedValuesFound(asked=asked, values=values_now(scene))
             case ToggleKeys():
@@ -85,6 +89,22 @@ def motion_answer(
     except KeyingError as error:
         return NotMade(asked=asked, problem=str(error))
     return motion_made(question, engine, pane, resolve) if pane is not None else None
+
+
+def _sequence(question: MakeSequence, scene: Scene) -> Made | None:
+    """Shots one after the other; None where one is gone, or no more moves can be."""
+    names = {key: scene.shots[key].name for key in question.shots if key in scene.shots}
+    if len(names) < len(question.shots) or len(scene.motion.moves) + len(names) > MOST_MOVES:
+        return None
+    taken, patch, first = set(scene.motion.moves), list[Operation](), ""
+    for move in sequence(names, question.seconds, min(question.dissolve, question.seconds)):
+        key, _ = free_key(taken, "move")
+        taken.add(key)
+        first = first or key
+        patch.append({"op": "add", "path": f"/motion/moves/{key}", "value": move.model_dump(mode="json")})
+    patch.append({"op": "replace", "path": "/motion/seconds", "value": question.seconds * len(names)})
+    patch.append({"op": "replace", "path": "/shutter/time", "value": 0.0})
+    return Made(first, f"Sequence of {len(names)} shots", patch)
 
 
 def _asset_of(scene: Scene) -> list[str]:

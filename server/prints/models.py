@@ -132,7 +132,7 @@ class Piece(models.Model):
     width = models.PositiveIntegerField(default=0)
     height = models.PositiveIntegerField(default=0)
     cost = models.FloatField()
-    """Samples of pixels that are to be taken."""
+    """Rays that are to be followed."""
     file = models.CharField(max_length=120, blank=True)
     """What was made of it, in the storage of prints; empty until then."""
 

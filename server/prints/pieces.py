@@ -24,8 +24,8 @@ from server.workers.here import SILENCE
 from server.workers.models import Worker
 
 log = logging.getLogger(__name__)
-USUAL_SPEED = 1e6
-"""Samples of pixels a second of a worker that has not measured its own yet."""
+USUAL_SPEED = 5e6
+"""Rays a second of a worker that has not measured its own yet."""
 
 
 @dataclass(frozen=True)

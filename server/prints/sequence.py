@@ -107,10 +107,11 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
             progress.report(before + done, count * samples)
             return True
 
+        rays = engine.ray_counts().rays
         frames.make(missing[0], _frame_path(folder, missing[0]), goes_on)
         del missing[0]
         if hands.are_free(progress.left):
-            cost = float(samples) * scene.print.width * scene.print.height
+            cost = float(max(engine.ray_counts().rays - rays, 1))
             cut(wanted, [Piece(print=wanted, frame=number, cost=cost) for number in missing])
     if missing:
         _share(frames, missing, hands, progress)
@@ -122,12 +123,13 @@ def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress)
     """Make what is left of a film with other workers. Raises Canceled."""
     item, worker = frames.wanted, here()
     assert worker is not None
-    whole = frames.scene.motion.frames * frames.scene.print.samples
+    samples = frames.scene.print.samples
+    whole = frames.scene.motion.frames * samples
 
     call(item, hands)
     for _ in Together(item, worker, frames.watch, frames.make_piece).until_done():
-        left = cost_left(item)[0] / (frames.scene.print.width * frames.scene.print.height)
-        progress.report(int(whole - left), whole)
+        left, cut_ones = cost_left(item)
+        progress.report(int(whole - samples * len(missing) * left / cut_ones), whole)
         call(item, hands)
     for piece in Piece.objects.filter(print=item, frame__in=missing):
         path = partial(item)

@@ -52,7 +52,7 @@ class Still:
     def make(self) -> None:
         """Fill its film and write its files. Raises Canceled."""
         if not self.wanted.pieces.exists() and not self._alone():
-            together.cut_frame(self.film, self.wanted, self.scene.print, self.hands)
+            together.cut_frame(self.engine, self.film, self.wanted, self.scene.print, self.watch, self.hands)
         if self.wanted.pieces.exists():
             self._with_others()
         self._write()
@@ -65,8 +65,7 @@ class Still:
             nonlocal shared
             self.progress.report(done, settings.samples)
             if self.glimpses.show(self.film):
-                _, _, width, height = self.film.region
-                told_speed(self.progress.rate(done) * width * height)
+                told_speed(self.engine.ray_counts().rays / max(time.monotonic() - self.progress.started, 1e-3))
             shared = together.can_be_cut(settings) and self.hands.are_free(self.progress.left)
             return not shared and (settings.seconds is None or self.progress.spent < settings.seconds)
 

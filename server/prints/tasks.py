@@ -1,6 +1,6 @@
 """Tasks of print workers. They take keys, fetch, and call the code that does the work."""
 
-from procrastinate import JobContext
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from server.workers.here import KINDS
@@ -24,6 +24,14 @@ def help_print(context: JobContext, print_id: int) -> None:
 
     if context.job.attempts <= MOST_HELPS:
         help_with(print_id)
+
+
+@app.task(name="tell_of_print", queue="intake", retry=RetryStrategy(max_attempts=6, exponential_wait=4))
+def tell_of_print(print_id: int) -> None:
+    """Tell the program that waits for it that a print has ended; by the server's own worker, wherever it was made."""
+    from server.prints.telling import tell
+
+    tell(print_id)
 
 
 def call_help(print_id: int, kind: str, priority: int) -> None:

@@ -16,7 +16,8 @@ from django.core.files.storage import storages
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from lantern.engine.engine import Engine
-from lantern.film.blocks import BLOCK, shape_of
+from lantern.engine.planning import costs_of
+from lantern.film.blocks import BLOCK
 from lantern.film.film import Film
 from lantern.scene.document import PrintSettings, Scene
 from lantern.sharing.parts import lay_in, part_of
@@ -93,13 +94,17 @@ def call(item: Print, hands: Hands) -> None:
         tasks.call_help(item.pk, hands.kind, item.priority)
 
 
-def cut_frame(film: Film, item: Print, wanted: PrintSettings, hands: Hands) -> None:
-    """Cut what is left of a frame into pieces, which go on from its film as it is."""
-    width, height = film.width, film.height
-    each = np.full(shape_of(width, height), wanted.samples) if film.plan is None else film.plan
-    left = np.maximum(each - film.samples, 0) * float(BLOCK * BLOCK)
-    _, _, columns, rows = film.region
-    count = piece_count(float(left.mean()) * columns * rows / BLOCK**2, hands.speeds())
+def cut_frame(engine: Engine, film: Film, item: Print, wanted: PrintSettings, watch: Watch, hands: Hands) -> None:
+    """Cut what is left of a frame into pieces, which go on from its film as it is. Raises Canceled.
+
+    One more sample is taken to count what blocks cost: glass is ten times as dear as ground.
+    """
+    while (costs := costs_of(engine, film, film.samples + 1, transparent=wanted.transparent)) is None:
+        watch.check(now=True)
+    each = np.full(costs.shape, wanted.samples) if film.plan is None else film.plan
+    # Blocks that have ended cost nothing; a ray more keeps a piece from being free.
+    left = np.maximum(each - film.samples, 0) * costs * float(BLOCK * BLOCK) + 1.0
+    count = piece_count(float(left.sum()), hands.speeds())
     base = pieces.partial(item)
     with base.open("wb") as target:
         np.savez(target, **film.arrays())

@@ -15,7 +15,7 @@ from lantern.engine.engine import Engine
 from lantern.engine.still_files import NAMES
 from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
-from server.prints import pieces
+from server.prints import pieces, tasks
 from server.prints.filling import Canceled, Watch
 from server.prints.models import Print
 from server.prints.sequence import discard_frames, make_film
@@ -61,6 +61,8 @@ def _work_on(number: int) -> None:
             log.info("print %s held", number)
             return
         log.info("print %s cancelled", number)
+        discard_film(wanted)
+        return
     except Exception as error:
         log.exception("print %s failed", number)
         message = str(error) or type(error).__name__
@@ -68,8 +70,10 @@ def _work_on(number: int) -> None:
             message = f"the picture cannot be written ({error.strerror or error}): make room and try again"
         failed = {"state": Print.State.FAILED, "error": message, "seconds_left": None}
         patiently(lambda: Print.objects.filter(pk=number).update(**failed, ended=timezone.now()))
+        tasks.tell_of_print.defer(print_id=number)
         return
     discard_film(wanted)
+    tasks.tell_of_print.defer(print_id=number)
 
 
 def discard_film(item: Print) -> None:

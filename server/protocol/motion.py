@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from lantern.scene.model import Key
+from lantern.scene.motion import MOST_MOVES
 from lantern.scene.movements import Along
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Message, PartKey, Request
@@ -44,6 +45,17 @@ class MakeTravel(Message):
     request: Request
 
 
+class MakeSequence(Message):
+    """Asks for the patch by which shots follow one another, cut or dissolved; the time line is as long as they are."""
+
+    type: Literal["make_sequence"]
+    pane: PaneNumber
+    shots: Annotated[tuple[Key, ...], Field(min_length=2, max_length=MOST_MOVES)]
+    seconds: Annotated[float, Field(gt=0, le=600)] = 3.0
+    dissolve: Annotated[float, Field(ge=0, le=600)] = 0.0
+    request: Request
+
+
 class MakeDay(Message):
     """Asks for the patch by which the sun of a place goes through its day."""
 
@@ -69,7 +81,7 @@ class KeyedValues(Message):
     request: Request
 
 
-MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeDay | ToggleKeys | KeyedValues
+MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeSequence | MakeDay | ToggleKeys | KeyedValues
 
 
 class KeyedValuesFound(Message):

@@ -20,7 +20,7 @@ class WorkerEntry(Schema):
     kinds: str
     """`stills`, `films`, or both with a comma."""
     speed: float
-    """Samples of pixels a second, of what it did last; 0 before that."""
+    """Rays a second, of what it did last; 0 before that."""
     print: int | None
     """Number of the print that it is at."""
     helps: bool

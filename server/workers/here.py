@@ -119,7 +119,7 @@ def busy(print_id: int, *, helps: bool = False) -> Iterator[None]:
 
 
 def told_speed(speed: float) -> None:
-    """Tell the others how fast this worker is [samples of pixels a second]."""
+    """Tell the others how fast this worker is [rays a second]."""
     if (item := here()) is not None:
         item.speed = speed
     _tell(speed=speed)

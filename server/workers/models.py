@@ -22,7 +22,7 @@ class Worker(models.Model):
     started = models.DateTimeField(auto_now_add=True)
     seen = models.DateTimeField(db_index=True)
     speed = models.FloatField(default=0.0)
-    """Samples of pixels a second, of what it did last; 0 before that."""
+    """Rays a second, of what it did last; 0 before that."""
     print = models.PositiveBigIntegerField(null=True)
     """Number of the print that it is at."""
     helps = models.BooleanField(default=False)

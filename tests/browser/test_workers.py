@@ -58,7 +58,7 @@ def test_another_machine_helps_dies_and_the_frame_is_what_one_machine_makes(page
         expect(workers.filter(has_text="Render-2")).to_contain_text("Nothing to do", timeout=120_000)
         card = queue_small_print(page, SAMPLES)
         expect(workers.filter(has_text="Render-2")).to_contain_text("Helps with print", timeout=120_000)
-        expect(workers.filter(has_text="Render-2")).to_contain_text("M samples/s", timeout=120_000)
+        expect(workers.filter(has_text="Render-2")).to_contain_text("Mrays/s", timeout=120_000)
         os.kill(process.pid, signal.SIGKILL)
         expect(card).to_have_attribute("data-state", "done", timeout=240_000)
     expect(workers).to_have_count(1, timeout=60_000)

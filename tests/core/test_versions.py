@@ -184,3 +184,9 @@ def test_the_haze_of_version_6_lets_one_see_as_far_and_its_backdrop_is_as_bright
     evening = found.conditions["evening"]
     assert evening.haze.sight == pytest.approx(FREE_PATHS_OF_SIGHT) and evening.backdrop.exposure == 1.5
     assert evening.environment.reflection_blur is None
+
+
+def test_a_move_of_the_camera_of_version_8_begins_with_a_cut():
+    move = {"kind": "travel", "name": "T", "enabled": True, "start": 0, "seconds": 2, "pace": "even"}
+    old = {"schema_version": 8, "motion": {"moves": {"t": {**move, "first": "a", "last": "b"}}}}
+    assert read_scene(old).motion.moves["t"].dissolve == 0.0

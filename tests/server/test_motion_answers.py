@@ -7,7 +7,7 @@ from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from lantern.scene.surroundings import Sky, SunPlace
 from server.host.answers import answer
-from server.protocol.motion import MakeDay, MakeExploded, MakeTravel, MakeTurntable
+from server.protocol.motion import MakeDay, MakeExploded, MakeSequence, MakeTravel, MakeTurntable
 from tests.core.test_orders import furnished
 from tests.server.panes import opened
 
@@ -28,7 +28,7 @@ def line():
 def asked(line, question, **more):
     view, engine = line
     kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel,
-             "make_day": MakeDay}  # fmt: skip
+             "make_day": MakeDay, "make_sequence": MakeSequence}  # fmt: skip
     return answer(kinds[question](type=question, pane=0, request="r", **more), engine, view, None).made
 
 
@@ -71,6 +71,18 @@ def test_the_camera_goes_between_two_shots_that_are_there(line):
     move = put(line, asked(line, "make_travel", first=first, last=last))
     assert (move.first, move.last) == (first, last)
     assert asked(line, "make_travel", first=first, last="gone") is None
+
+
+def test_shots_follow_one_another_and_the_time_line_is_as_long_as_they_are(line):
+    _, engine = line
+    shots = list(engine.scene.shots)[:2]
+    put(line, asked(line, "make_sequence", shots=shots, seconds=1.5, dissolve=4.0))
+    moves = list(engine.scene.motion.moves.values())
+    assert [(move.first, move.last, move.start, move.seconds, move.dissolve) for move in moves] == [
+        (shots[0], shots[0], 0.0, 1.5, 0.0), (shots[1], shots[1], 1.5, 1.5, 1.5),
+    ]  # fmt: skip
+    assert engine.scene.motion.seconds == 3.0 and moves[1].name == engine.scene.shots[shots[1]].name
+    assert asked(line, "make_sequence", shots=[shots[0], "gone"]) is None
 
 
 def test_the_sun_of_a_place_goes_through_its_day(line):

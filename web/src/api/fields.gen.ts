@@ -5508,6 +5508,18 @@ export const fields = {
       "label": "To the shot",
       "kind": "",
       "default": "PydanticUndefined"
+    },
+    "dissolve": {
+      "label": "Dissolves from the shot before in",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 3,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
     }
   },
   "Keyed": {

@@ -11,6 +11,7 @@ import { inOrder } from "../store/order";
 import { SHOT } from "../store/panes";
 
 const TURNS = { camera: "The camera turns", asset: "The asset turns", light: "The light turns" };
+const SEQUENCES = { "All shots, cut": 0, "All shots, dissolving": 1 };
 const WAYS = { out: "From the middle", y: "Upwards", x: "Sideways", z: "To the front" };
 
 export function AddMove() {
@@ -54,6 +55,15 @@ export function AddMove() {
             From shot to shot
           </MenuItem>
         )}
+        {shots.length > 1 &&
+          Object.entries(SEQUENCES).map(([label, dissolve]) => (
+            <MenuItem
+              key={label}
+              onClick={() => void add("make_sequence", { shots: shots.map(([key]) => key), dissolve })}
+            >
+              {label}
+            </MenuItem>
+          ))}
         {hasSun && <ListSubheader sx={{ lineHeight: "28px" }}>Light</ListSubheader>}
         {hasSun && <MenuItem onClick={() => void add("make_day", {})}>The sun goes through its day</MenuItem>}
       </Menu>

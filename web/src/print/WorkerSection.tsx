@@ -4,6 +4,7 @@ import Typography from "@mui/material/Typography";
 import { useWorkers } from "../api/queries";
 import type { WorkerEntry } from "../api/types";
 import { Section } from "../controls/Section";
+import { rate } from "../shell/words";
 
 export function WorkerSection() {
   const workers = useWorkers();
@@ -45,5 +46,5 @@ function workOf({ print, helps, kinds }: WorkerEntry): string {
 
 function speedOf({ threads, speed }: WorkerEntry): string {
   const wide = threads === 1 ? "1 thread" : `${threads} threads`;
-  return speed > 0 ? `${(speed / 1e6).toFixed(2)} M samples/s · ${wide}` : wide;
+  return speed > 0 ? `${rate(speed)} · ${wide}` : wide;
 }
