@@ -104,6 +104,35 @@ def test_a_time_line_plays_and_keeps_the_moment_at_which_it_is_stopped(page):
     assert scene_of(page)["camera"]["keys"] == [], "the shot's own camera is as it was"
 
 
+def test_shots_dissolve_into_one_another_in_the_live_view(page):
+    go(page, "Camera")
+    wait_for_samples(page, 1)
+    for length in ("60", "150"):
+        set_number(page, "Focal length", length)
+        page.get_by_role("button", name="Keep a shot of what the camera sees").click()
+        expect_saved(page)
+    stored(page, lambda scene: len(scene["shots"]), 2)
+    unfold(page)
+    settled(page)
+    add(page, "All shots, dissolving")
+    stored(page, lambda scene: [move["dissolve"] for move in scene["motion"]["moves"].values()], [0, 1])
+    assert scene_of(page)["motion"]["seconds"] == 6.0
+    moment = page.get_by_role("slider", name="Moment")
+
+    def at(time):
+        moment.fill(str(time))
+        stored(page, lambda scene: scene["shutter"]["time"], time)
+        wait_until_shown(page)
+        wait_for_samples(page, 8)
+        return pixels(page)
+
+    wide, both, long = at(1.0), at(3.48), at(5.0)
+    for one in (wide, long):
+        assert np.abs(both - one).mean() > 2, "it is neither"
+    between = (np.minimum(wide, long) - 12 <= both) & (both <= np.maximum(wide, long) + 12)
+    assert between.mean() > 0.97, "and something of both everywhere"
+
+
 def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
     wait_for_samples(page, 1)
     page.get_by_role("button", name="Hold the proof").click()

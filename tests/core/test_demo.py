@@ -8,10 +8,13 @@ import pytest
 from PIL import Image
 
 from demo.editions import edition_demo
+from demo.opening_film import LIFTS, film_demo
 from demo.project import cached_files, demo_scene, opening_demo
 from demo.takes import picture_of, rendered, wanted_of
 from lantern.color import LUMINANCE
 from lantern.engine.engine import Engine
+from lantern.motion.dissolving import second_of
+from lantern.motion.moving import Mover
 from lantern.picture.develop import display_rgb
 from lantern.scene.conditions import under
 from lantern.scene.orders import document_of
@@ -93,3 +96,20 @@ def test_two_who_make_the_demo_at_once_do_not_take_each_others_files(monkeypatch
         made = [two.submit(cached_files, {"a.bin": slowly}) for _ in range(2)]
     assert [each.result()["a.bin"].read_bytes() for each in made] == [b"whole"] * 2
     assert [path.name for path in tmp_path.rglob("*") if path.is_file()] == ["a.bin"], "and nothing is left over"
+
+
+def test_the_opening_film_is_lit_opens_and_dissolves_from_shot_to_shot():
+    scene, _ = film_demo()
+
+    def at(time):
+        return scene.model_copy(update={"shutter": scene.shutter.model_copy(update={"time": time})})
+
+    shown = {time: Mover().moved(at(time)) for time in (0.0, 3.0, 3.6, 6.4, 9.9)}
+    wick = [shown[time].materials["led-wick"].emission_luminance for time in (0.0, 3.0)]
+    assert wick[0] == 0 and wick[1] == scene.materials["led-wick"].emission_luminance > 0
+    assert {key for key, part in shown[6.4].parts.items() if part.keys} == set(LIFTS), "what carries it, and the glass"
+    assert not any(part.keys for part in shown[3.6].parts.values())
+    assert shown[3.0].camera.target != shown[6.4].camera.target
+    assert shown[9.9].camera.position != scene.shots["open-whole"].camera.position, "it is walked around"
+    assert [second_of(at(time)) is not None for time in (1.0, 3.5, 5.0, 6.9, 9.0)] == [False, True, False, True, False]
+    assert scene.motion.frames == 250

@@ -18,6 +18,8 @@ from demo.editions import PROJECT_NAME as EDITIONS_NAME
 from demo.editions import edition_demo
 from demo.environments import ENVIRONMENTS
 from demo.finishes import FINISHES, LANTERN, finished_demo
+from demo.opening_film import PROJECT_NAME as FILM_NAME
+from demo.opening_film import film_demo
 from demo.profiles import PROFILES
 from demo.project import ACCOUNT, PASSWORD, PROJECT_NAME, demo_files, opening_demo
 from demo.takes import BOARD, SAMPLES, SHOT, WIDTH, picture_of
@@ -87,7 +89,8 @@ class Command(BaseCommand):
             account.set_password(PASSWORD)
             account.save()
         finishes = [(f"{LANTERN}, {name}", partial(finished_demo, name)) for name in FINISHES]
-        own = ((PROJECT_NAME, opening_demo), (EDITIONS_NAME, edition_demo), (SET_NAME, travel_scene), *finishes)
+        more = ((EDITIONS_NAME, edition_demo), (SET_NAME, travel_scene), (FILM_NAME, film_demo))
+        own = ((PROJECT_NAME, opening_demo), *more, *finishes)
         for name, make in own:
             if not Project.objects.filter(owner=account, name=name).exists():
                 project = _create(account, name, *make())
