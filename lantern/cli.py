@@ -24,7 +24,7 @@ from lantern.assets.reading import import_asset
 from lantern.engine.baking import SIZES
 from lantern.engine.engine import LARGEST_SEED, Engine
 from lantern.engine.exporting import ENDINGS, exported
-from lantern.engine.filling import fill, finished
+from lantern.engine.filling import fill, finished, samples_done
 from lantern.engine.still_files import write_files
 from lantern.motion.bounds import asset_bounds
 from lantern.ordering.order import keys_of, make_order, table
@@ -118,6 +118,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--floor", action=argparse.BooleanOptionalAction, help="ground that catches shadow")
     render.add_argument("--threads", type=int, default=os.cpu_count(), help="threads to trace with")
     render.add_argument("--seed", type=int, default=0, help="another seed gives other noise")
+    render.add_argument("--json", action="store_true", help="print one JSON object a line")
     render.add_argument("--out", type=Path, required=True, help="picture to write: .png, .exr, .jpg or .tif")
     render.add_argument("--stats", type=Path, help="write statistics as JSON")
     return parser
@@ -316,10 +317,13 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
     wanted, suffix = scene.print, options.out.suffix.lower()
     film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers and suffix == ".exr")
     film.select(wanted.window)
-    with tqdm(total=wanted.samples, unit="sample", disable=not sys.stderr.isatty(), leave=False) as bar:
+    hides = options.json or not sys.stderr.isatty()
+    with tqdm(total=wanted.samples, unit="sample", disable=hides, leave=False) as bar:
 
         def goes_on(done: int) -> bool:
             bar.update(done - bar.n)
+            if options.json:
+                print(json.dumps({"samples": done, "wanted": wanted.samples}), flush=True)
             return wanted.seconds is None or engine.timings.tracing < wanted.seconds
 
         fill(engine, film, wanted, goes_on, seed=options.seed)
@@ -329,6 +333,8 @@ def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) 
     with TemporaryDirectory(dir=options.out.parent) as folder:
         [(_, written)] = write_files(Path(folder), engine, film, scene, *found, only=kind)
         os.replace(written, options.out)
+    if options.json:
+        print(json.dumps({"file": str(options.out), "samples": samples_done(film, wanted)}), flush=True)
 
 
 def _order(options: argparse.Namespace) -> int:

@@ -337,6 +337,7 @@ class PrintSettings(Settling):
         "Noise when finished", "of 255", (0.2, 64), (0.5, 8), 0.1, on=2.0, off="not looked at"
     )
     seconds: float | None = optional_quantity("Time at most", "s", (1, 1e7), (60, 36000), 60, on=600.0, off="no limit")
+    fresh_noise: bool = choice(False, "Noise moves in films")
     region: tuple[Share, Share, Share, Share] | None = Field(
         None, title="Part of the frame that is printed alone: left, top, right and bottom as shares"
     )

@@ -231,7 +231,8 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "frame",
             "Final frame",
             always(
-                "width", "height", "samples", "finish_noise", "noise", "seconds", "denoise", "transparent", "layers"
+                "width", "height", "samples", "finish_noise", "noise", "seconds", "denoise", "fresh_noise",
+                "transparent", "layers",
             ),
             (("width", ""), ("height", "by"), ("samples", "samples")),
         ),

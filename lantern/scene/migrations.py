@@ -275,8 +275,8 @@ def _from_8_to_9(data: Data) -> Data:
 
 
 _FILES_OF_9: Data = {
-    "finish_noise": None, "seconds": None, "region": None, "dpi": None, "png_depth": "8", "jpeg": None,
-    "tiff": "none", "exr_depth": "half", "exr_compression": "zip", "told": True,
+    "finish_noise": None, "seconds": None, "fresh_noise": False, "region": None, "dpi": None, "png_depth": "8",
+    "jpeg": None, "tiff": "none", "exr_depth": "half", "exr_compression": "zip", "told": True,
 }  # fmt: skip
 
 

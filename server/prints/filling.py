@@ -137,11 +137,17 @@ def finished(engine: Engine, film: Film, settings: PrintSettings, watch: Watch) 
 
 
 def fill(
-    engine: Engine, film: Film, settings: PrintSettings, path: Path, watch: Watch, report: Callable[[int], bool]
+    engine: Engine,
+    film: Film,
+    settings: PrintSettings,
+    path: Path,
+    watch: Watch,
+    report: Callable[[int], bool],
+    seed: int = 0,
 ) -> None:
     """Bring a film to the samples of a print, and keep it at `path` on the way. Raises Canceled.
 
-    `report` is told how many there are, and says whether there is time for more.
+    `report` is told how many there are, and says whether there is time for more. Another `seed` gives other noise.
     """
     kept = time.monotonic()
 
@@ -155,7 +161,7 @@ def fill(
             kept = time.monotonic()
         return True
 
-    while not filling.fill(engine, film, settings, goes_on, lambda: watch.is_canceled):
+    while not filling.fill(engine, film, settings, goes_on, lambda: watch.is_canceled, seed):
         watch.check(now=True)
 
 

@@ -64,7 +64,8 @@ class Frames:
             self.glimpses.show(film)
             return goes_on(done) and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
 
-        filling.fill(self.engine, film, wanted, kept, self.watch, report)
+        seed = number if wanted.fresh_noise else 0
+        filling.fill(self.engine, film, wanted, kept, self.watch, report, seed)
         shown = filling.finished(self.engine, film, wanted, self.watch)[1]
         x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
         self.glimpses.show_finished(shown)

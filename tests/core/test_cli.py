@@ -154,3 +154,10 @@ def test_a_document_is_rendered_under_its_shot_light_and_edition_into_every_form
     assert sorted(file.name for file in tmp_path.iterdir()) == [
         "a.jpg", "b.exr", "bright.tif", "dark.png", "lamp.zip", "look.json", "plain.png", "scene.json", "square.glb",
     ]  # fmt: skip
+
+
+def test_render_tells_a_program_how_far_it_is_and_which_file_it_wrote(files, capsys):
+    assert render(files, "--json") == 0
+    *steps, done = [json.loads(line) for line in capsys.readouterr().out.splitlines()]
+    assert steps and all(step["wanted"] == 4 for step in steps) and steps[-1]["samples"] == 4
+    assert done == {"file": str(files / "out.png"), "samples": 4}

@@ -71,6 +71,17 @@ def test_each_frame_is_the_still_of_its_moment(people, moving):
     assert frames[4].mean() > 1.3 * frames[0].mean() and (frames[1] != frames[2]).any()
 
 
+@pytest.mark.parametrize("fresh", [False, True])
+def test_noise_rests_or_moves_as_is_wanted(people, moving, fresh):
+    scene = moving.document()
+    printed = scene.print.model_copy(update={"fresh_noise": fresh, "denoise": False})
+    still = scene.motion.model_copy(update={"moves": {}})
+    moving.scene = scene.model_copy(update={"print": printed, "motion": still}).model_dump(mode="json")
+    moving.save()
+    first, *others = pictures(made(people, moving, "frames"))
+    assert [bool((first == other).all()) for other in others] == [not fresh] * (FRAMES - 1)
+
+
 def test_a_film_has_its_frames_its_rate_and_leaves_nothing_behind(people, moving, client):
     done = made(people, moving, "mp4")
     with av.open(str(finished(done, "film"))) as film:

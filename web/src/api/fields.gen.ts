@@ -7172,6 +7172,11 @@ export const fields = {
       "off": "no limit",
       "default": null
     },
+    "fresh_noise": {
+      "label": "Noise moves in films",
+      "kind": "switch",
+      "default": false
+    },
     "region": {
       "label": "Part of the frame that is printed alone: left, top, right and bottom as shares",
       "kind": "",
@@ -9258,6 +9263,10 @@ export const groups = {
         },
         {
           "field": "denoise",
+          "when": []
+        },
+        {
+          "field": "fresh_noise",
           "when": []
         },
         {

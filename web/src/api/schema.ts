@@ -6930,6 +6930,11 @@ export interface components {
             finish_noise: number | null;
             /** Time at most */
             seconds: number | null;
+            /**
+             * Noise moves in films
+             * @default false
+             */
+            fresh_noise: boolean;
             /** Part of the frame that is printed alone: left, top, right and bottom as shares */
             region: [
                 number,
@@ -7551,6 +7556,7 @@ export interface components {
              *       "hdr": false,
              *       "finish_noise": null,
              *       "seconds": null,
+             *       "fresh_noise": false,
              *       "region": null,
              *       "dpi": null,
              *       "png_depth": "8",
