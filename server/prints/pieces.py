@@ -15,7 +15,6 @@ from django.core.files.storage import storages
 from django.db import transaction
 from django.db.models import Sum
 from django.db.models.functions import Now
-from django.utils import timezone
 
 from lantern.sharing.handing import Holder, OpenPiece, next_piece
 from server.prints.models import Lease, Piece, Print
@@ -66,8 +65,8 @@ def take(item: Print, worker: Worker) -> Taken | None:
                 continue
             holder = Holder(lease.since.timestamp(), lease.worker.speed or USUAL_SPEED)
             held.setdefault(lease.piece_id, []).append(holder)
+        now = Worker.objects.filter(pk=worker.pk).values_list(Now(), flat=True)[0]  # one clock for all machines
         seen = [OpenPiece(piece.pk, piece.cost, tuple(held.get(piece.pk, ()))) for piece in open_ones]
-        now = timezone.now()
         number = next_piece(seen, now.timestamp(), worker.speed or USUAL_SPEED)
         if number is None:
             return None

@@ -1,5 +1,7 @@
 """Tasks of print workers. They take keys, fetch, and call the code that does the work."""
 
+from typing import Any
+
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -7,6 +9,10 @@ from server.workers.here import KINDS
 
 MOST_HELPS = 3
 """Workers that may die of helping with a print, before no more are called."""
+
+
+LATER_SECONDS = 5
+"""After which a print is offered again that was too large for the worker that took it."""
 
 
 @app.task(name="print_frame", queue=KINDS["stills"])
@@ -39,11 +45,12 @@ def call_help(print_id: int, kind: str, priority: int) -> None:
     help_print.configure(queue=KINDS[kind], priority=priority).defer(print_id=print_id)
 
 
-def queue_print(print_id: int, kind: str = "stills", priority: int = 0) -> None:
-    """Have a print of a kind made; those of a higher priority come first.
+def queue_print(print_id: int, kind: str = "stills", priority: int = 0, *, later: bool = False) -> None:
+    """Have a print of a kind made, or `later`, by another worker; those of a higher priority come first.
 
     One that is queued twice, to come sooner, is made once: the tasks of a print wait for one another, and the later
     finds it done.
     """
-    configured = print_frame.configure(queue=KINDS[kind], lock=f"print-{print_id}", priority=priority)
+    told: dict[str, Any] = {"schedule_in": {"seconds": LATER_SECONDS}} if later else {}
+    configured = print_frame.configure(queue=KINDS[kind], lock=f"print-{print_id}", priority=priority, **told)
     configured.defer(print_id=print_id)

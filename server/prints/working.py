@@ -17,6 +17,7 @@ from lantern.scene.model import FileRef
 from lantern.scene.reading import read_scene
 from server.prints import pieces, tasks
 from server.prints.filling import Canceled, Watch
+from server.prints.memory import film_bytes_of
 from server.prints.models import Print
 from server.prints.sequence import discard_frames, make_film
 from server.prints.still import FILM_FILE, Still
@@ -48,6 +49,10 @@ def _work_on(number: int) -> None:
     wanted = patiently(claimed.first)
     if wanted is None:
         return
+    if film_bytes_of(read_scene(wanted.scene)) > _own_memory():
+        log.info("print %s is too large for this worker and is left to others", number)
+        tasks.queue_print(number, wanted.worked_by, wanted.priority, later=True)
+        return
     wanted.attempts += 1
     if not patiently(lambda: claimed.update(state=Print.State.RUNNING, attempts=wanted.attempts)):
         return
@@ -74,6 +79,12 @@ def _work_on(number: int) -> None:
         return
     discard_film(wanted)
     tasks.tell_of_print.defer(print_id=number)
+
+
+def _own_memory() -> int:
+    """Bytes that a film may take here."""
+    worker = here()
+    return worker.memory if worker is not None else int(of_machine.FILM_LIMIT)
 
 
 def discard_film(item: Print) -> None:

@@ -285,6 +285,20 @@ def test_who_is_not_called(queued, people, project):
     assert together.can_be_cut(noisy.model_copy(update={"finish_noise": 1.0}))
 
 
+def test_a_worker_with_too_little_memory_leaves_a_print_to_others(queued):
+    item = queued()
+    with registered("small", memory=1000):
+        working.work_on(item.pk)
+    item.refresh_from_db()
+    assert (item.state, item.attempts) == (Print.State.QUEUED, 0)
+    waiting = ProcrastinateJob.objects.get(task_name="print_frame", status="todo")
+    assert waiting.args == {"print_id": item.pk} and waiting.scheduled_at is not None
+    with registered("large"):
+        working.work_on(item.pk)
+    item.refresh_from_db()
+    assert item.state == Print.State.DONE
+
+
 def test_a_worker_of_another_version_is_refused_and_one_that_becomes_so_ends(db, monkeypatch):
     killed = []
     monkeypatch.setattr(workers.os, "kill", lambda *call: killed.append(call))
