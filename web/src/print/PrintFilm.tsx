@@ -25,7 +25,11 @@ export function PrintFilm({ disabled, onPrint }: { disabled: boolean; onPrint: (
   if (!Object.values(moves).some((move) => move.enabled)) return null;
   const frames = framesOf(motion);
   return (
-    <Box component="section" aria-label="Film" sx={{ mt: 1.5, display: "grid", gap: 1 }}>
+    <Box
+      component="section"
+      aria-label="Film"
+      sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 1 }}
+    >
       <Box sx={{ display: "flex", gap: 1 }}>
         <TextField
           select

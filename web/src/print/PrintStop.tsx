@@ -36,7 +36,9 @@ export function PrintStop() {
       </Typography>
       <FrameShape />
       <Part />
-      <OrderSection />
+      <Box sx={{ mt: 1.5 }}>
+        <OrderSection />
+      </Box>
       <WorkerSection />
       <FieldGroups model="PrintSettings" places={PRINT!} open={["frame"]} />
       <FieldGroups model="Rendering" places={RENDERING!} open={["paths"]} />

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { PrintEntry } from "../api/types";
 import { progressOf } from "./progress";
 
+const said = (entry: PrintEntry) => progressOf(entry).replaceAll("\u00a0", " ");
 const print = (more: Partial<PrintEntry>) =>
   ({
     state: "running",
@@ -15,17 +16,15 @@ const print = (more: Partial<PrintEntry>) =>
 
 describe("how far a print is", () => {
   it("says samples, noise and time while it is made", () => {
-    expect(progressOf(print({}))).toBe("Printing · 12 of 64 samples");
-    expect(progressOf(print({ noise: 3.21, seconds_left: 40 }))).toBe(
+    expect(said(print({}))).toBe("Printing · 12 of 64 samples");
+    expect(said(print({ noise: 3.21, seconds_left: 40 }))).toBe(
       "Printing · 12 of 64 samples · 3.2 % noise · 40 s left",
     );
-    expect(progressOf(print({ noise: 31.4 }))).toContain("31 % noise");
+    expect(said(print({ noise: 31.4 }))).toContain("31 % noise");
   });
 
   it("says neither when it is over, and why it has failed", () => {
-    expect(progressOf(print({ state: "done", noise: 2 }))).toBe("Done");
-    expect(progressOf(print({ state: "failed", error: "the disk is full" }))).toBe(
-      "Failed: the disk is full",
-    );
+    expect(said(print({ state: "done", noise: 2 }))).toBe("Done");
+    expect(said(print({ state: "failed", error: "the disk is full" }))).toBe("Failed: the disk is full");
   });
 });
