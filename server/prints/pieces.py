@@ -7,17 +7,18 @@ leases, and what it brings afterwards is thrown away.
 
 import logging
 import uuid
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from django.core.files.storage import storages
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import QuerySet, Sum
 from django.db.models.functions import Now
 
 from lantern.sharing.handing import Holder, OpenPiece, next_piece
 from server.prints.models import Lease, Piece, Print
+from server.runtime.patience import patiently
 from server.runtime.stores import put, remove
 from server.workers.here import SILENCE
 from server.workers.models import Worker
@@ -46,11 +47,18 @@ def base_name(item: Print) -> str:
     return f"{item.pk}/pieces/base.npz"
 
 
-def cut(item: Print, wanted: Iterable[Piece], base: Path | None = None) -> None:
+def cut(item: Print, wanted: Sequence[Piece], base: Path | None = None) -> None:
     """Write down the pieces of a print, and keep the film that they go on from."""
     if base is not None:
         put(storages["prints"], base, base_name(item))
-    Piece.objects.bulk_create(wanted)
+    # Should the database go away just then, they may be there already.
+    patiently(lambda: item.pieces.exists() or Piece.objects.bulk_create(wanted))
+
+
+def base_is_gone(item: Print) -> bool:
+    """Whether a frame was cut, and what its pieces go on from has been lost."""
+    regions = patiently(item.pieces.filter(frame=None).exists)
+    return regions and not storages["prints"].exists(base_name(item))
 
 
 def take(item: Print, worker: Worker) -> Taken | None:
@@ -77,27 +85,39 @@ def take(item: Print, worker: Worker) -> Taken | None:
 def hand_in(taken: Taken, path: Path) -> bool:
     """Bring what was made of a piece; False, and it is thrown away, when another was quicker or the lease is lost."""
     put(storages["prints"], path, taken.file_name)
-    with transaction.atomic():
-        piece = Piece.objects.select_for_update().filter(pk=taken.piece.pk, file="").first()
-        if piece is not None and Lease.objects.filter(pk=taken.lease).exists():
-            piece.file = taken.file_name
-            piece.save(update_fields=["file"])
-            piece.leases.all().delete()
-            return True
+    if patiently(lambda: _counts(taken)):
+        return True
     log.info("piece %s of print %s was not waited for", taken.piece.pk, taken.piece.print_id)
     remove(storages["prints"], taken.file_name)
     return False
 
 
+def _counts(taken: Taken) -> bool:
+    """Whether what was stored for a piece is what counts; it may be asked twice."""
+    with transaction.atomic():
+        piece = Piece.objects.select_for_update().filter(pk=taken.piece.pk).first()
+        if piece is None or piece.file:
+            return piece is not None and piece.file == taken.file_name
+        if not Lease.objects.filter(pk=taken.lease).exists():
+            return False
+        piece.file = taken.file_name
+        piece.save(update_fields=["file"])
+        piece.leases.all().delete()
+        return True
+
+
 def give_back(taken: Taken) -> None:
     """Let others take a piece that was not made."""
-    Lease.objects.filter(pk=taken.lease).delete()
+    patiently(Lease.objects.filter(pk=taken.lease).delete)
 
 
 def cost_left(item: Print) -> tuple[float, float]:
     """(cost of the pieces that are not done, of all)."""
-    whole = item.pieces.aggregate(Sum("cost"))["cost__sum"] or 0.0
-    return item.pieces.filter(file="").aggregate(Sum("cost"))["cost__sum"] or 0.0, whole
+
+    def sum_of(some: QuerySet[Piece]) -> float:
+        return float(some.aggregate(Sum("cost"))["cost__sum"] or 0.0)
+
+    return patiently(lambda: (sum_of(item.pieces.filter(file="")), sum_of(item.pieces.all())))
 
 
 def discard_pieces(item: Print) -> None:

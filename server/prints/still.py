@@ -10,6 +10,7 @@ from pathlib import Path
 from django.core.files.storage import storages
 
 from lantern.engine.engine import Engine
+from lantern.engine.filling import samples_done
 from lantern.engine.still_files import write_files
 from lantern.film.film import Film
 from lantern.scene.document import Scene
@@ -51,6 +52,8 @@ class Still:
 
     def make(self) -> None:
         """Fill its film and write its files. Raises Canceled."""
+        if pieces.base_is_gone(self.wanted):
+            pieces.discard_pieces(self.wanted)
         if not self.wanted.pieces.exists() and not self._alone():
             together.cut_frame(self.engine, self.film, self.wanted, self.scene.print, self.watch, self.hands)
         if self.wanted.pieces.exists():
@@ -77,12 +80,14 @@ class Still:
         settings, worker = self.scene.print, here()
         assert worker is not None
         together.open_base(self.film, self.wanted)
+        before = samples_done(self.film, settings)
         make = together.piece_maker(self.engine, self.film, self.wanted, settings, self.watch)
         share, laid = Together(self.wanted, worker, self.watch, make), set[int]()
         together.call(self.wanted, self.hands)
         for _ in share.until_done():
             left, whole = pieces.cost_left(self.wanted)
-            self.progress.report(int((1 - left / whole) * settings.samples), settings.samples)
+            done = before + (1 - left / whole) * (settings.samples - before)
+            self.progress.report(int(done), settings.samples)
             together.call(self.wanted, self.hands)
             together.lay_in_done(self.film, self.wanted, laid)
             self.film.select(settings.window)

@@ -87,6 +87,10 @@ class Hands:
 
 def call(item: Print, hands: Hands) -> None:
     """Have those that have nothing to do help, while there are pieces that nobody is at."""
+    patiently(lambda: _call(item, hands))
+
+
+def _call(item: Print, hands: Hands) -> None:
     if not Piece.objects.filter(print=item, file="", leases=None).exists():
         return
     called = ProcrastinateJob.objects.filter(task_name=tasks.help_print.name, status="todo").count()
@@ -112,7 +116,7 @@ def cut_frame(engine: Engine, film: Film, item: Print, wanted: PrintSettings, wa
     wanted_pieces = [
         Piece(print=item, cost=p.cost, **dict(zip(("x", "y", "width", "height"), p.region, strict=True))) for p in found
     ]
-    patiently(lambda: pieces.cut(item, wanted_pieces, base))
+    pieces.cut(item, wanted_pieces, base)
     log.info("print %s cut into %s pieces", item.pk, len(wanted_pieces))
 
 
@@ -147,7 +151,7 @@ class Together:
             raise
         if path is None:
             pieces.give_back(taken)
-        elif patiently(lambda: pieces.hand_in(taken, path)):
+        elif pieces.hand_in(taken, path):
             seconds = max(time.monotonic() - begun, 1e-3)
             log.info("piece %s of print %s made in %.1f s", taken.piece.pk, self.item.pk, seconds)
             told_speed(taken.piece.cost / seconds)
@@ -197,7 +201,8 @@ def open_base(film: Film, item: Print) -> None:
 
 def lay_in_done(film: Film, item: Print, laid: set[int]) -> None:
     """Put the pieces that are done, and have not been, into a film."""
-    for piece in Piece.objects.filter(print=item).exclude(file="").exclude(pk__in=laid):
+    done = Piece.objects.filter(print=item).exclude(file="").exclude(pk__in=laid)
+    for piece in patiently(lambda: list(done)):
         with np.load(local_path(storages["prints"], piece.file)) as part:
             lay_in(film, piece.region, dict(part))
         laid.add(piece.pk)

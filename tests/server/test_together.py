@@ -9,7 +9,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 from django.core.files.storage import storages
-from django.db import connections
+from django.db import OperationalError, connections
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -326,6 +326,35 @@ def test_workers_are_told_of(client, people, shared):
         "print": shared.pk, "helps": True,
     }  # fmt: skip
     assert client.get("/api/v1/workers").json()["items"] == []
+
+
+def test_a_print_whose_common_film_is_lost_begins_anew(shared, queued):
+    alone = queued()
+    working.work_on(alone.pk)
+    storages["prints"].delete(pieces.base_name(shared))
+    working.work_on(shared.pk)
+    shared.refresh_from_db()
+    assert (shared.state, shared.error) == (Print.State.DONE, "")
+    assert (light(shared) == light(alone)).all() and nothing_is_left_of_its_pieces(shared)
+
+
+def test_a_database_that_is_away_while_a_piece_is_handed_in_loses_nothing(shared, monkeypatch):
+    real, away = pieces._counts, [1, 2]
+
+    def counts(taken):
+        found = real(taken) if len(away) < 2 else False
+        if away:
+            away.pop()
+            raise OperationalError("the database is away")  # once before it has heard, once after
+        return found
+
+    monkeypatch.setattr(pieces, "_counts", counts)
+    with registered("one") as one:
+        taken = pieces.take(shared, one)
+        assert made(shared, taken, b"kept"), "what it has heard counts, though its answer was lost"
+    taken.piece.refresh_from_db()
+    with storages["prints"].open(taken.piece.file) as content:
+        assert content.read() == b"kept"
 
 
 def test_a_part_of_another_film_is_an_error(shared):
