@@ -14,6 +14,7 @@ import { replace } from "../store/patch";
 import { AddMove } from "./AddMove";
 import { KeyFields } from "./KeyFields";
 import { KeyTicks } from "./KeyTicks";
+import { retimed } from "./recorded";
 import { TravelEnds } from "./TravelEnds";
 
 const HEIGHT = 176;
@@ -23,6 +24,11 @@ const [NAME_WIDTH, FIELDS_WIDTH, ICON_WIDTH] = [168, 290, 28];
 export const LINE_BEGINS = 8 + ICON_WIDTH + NAME_WIDTH + 8;
 export const LINE_ENDS = FIELDS_WIDTH + 8 + ICON_WIDTH + 8;
 const SHORTEST = 0.1;
+/** Where the end of a move is taken: within it, or beside its last key. */
+const END = [
+  { right: 0, width: 8 },
+  { right: -12, width: 5, bgcolor: "#6d4a66", borderRadius: 0.5 },
+];
 const pathOf = (id: string, field: string) => `/motion/moves/${id}/${field}`;
 const toTenth = (seconds: number) => Number(seconds.toFixed(2));
 
@@ -131,20 +137,23 @@ function Bar({ id, move, seconds }: { id: string; move: Move; seconds: number })
   const [from, to] = spanOf(move);
   const share = (at: number) => `${(100 * Math.min(Math.max(at, 0), seconds)) / seconds}%`;
   const take = (isEnd: boolean) => (event: PointerEvent) => {
-    if (move.kind === "keyed") return;
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
-    const { start, seconds: length } = move;
-    held.current = { gesture: workspace.begin(move.name), x: event.clientX, isEnd, start, length };
+    const gesture = workspace.begin(move.name);
+    held.current = { gesture, x: event.clientX, isEnd, start: from, length: to - from };
   };
   const drag = (event: PointerEvent) => {
     const { current } = held;
     if (!current || !track.current) return;
     const by = ((event.clientX - current.x) / track.current.clientWidth) * seconds;
-    const change = current.isEnd
-      ? replace(pathOf(id, "seconds"), toTenth(Math.max(current.length + by, SHORTEST)))
-      : replace(pathOf(id, "start"), toTenth(Math.max(current.start + by, 0)));
-    current.gesture.preview([change]);
+    const length = current.isEnd ? toTenth(Math.max(current.length + by, SHORTEST)) : current.length;
+    const start = current.isEnd ? current.start : toTenth(Math.max(current.start + by, 0));
+    if (move.kind === "keyed")
+      current.gesture.preview([replace(pathOf(id, "keys"), retimed(move.keys, start, start + length))]);
+    else
+      current.gesture.preview([
+        replace(pathOf(id, current.isEnd ? "seconds" : "start"), current.isEnd ? length : start),
+      ]);
   };
   const letGo = () => {
     held.current?.gesture.commit();
@@ -166,16 +175,22 @@ function Bar({ id, move, seconds }: { id: string; move: Move; seconds: number })
           bottom: 4,
           borderRadius: 0.75,
           bgcolor: move.enabled ? "#6d4a66" : "action.disabledBackground",
-          cursor: move.kind === "keyed" ? "default" : "grab",
+          cursor: "grab",
           touchAction: "none",
         }}
       >
-        {move.kind !== "keyed" && (
+        {to > from && (
           <Box
             data-testid={`end-${id}`}
             onPointerDown={take(true)}
             {...hands}
-            sx={{ position: "absolute", right: 0, top: 0, bottom: 0, width: 8, cursor: "ew-resize" }}
+            sx={{
+              position: "absolute",
+              top: 0,
+              bottom: 0,
+              cursor: "ew-resize",
+              ...END[move.kind === "keyed" ? 1 : 0],
+            }}
           />
         )}
       </Box>

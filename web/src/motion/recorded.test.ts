@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Keyed, Scene } from "../api/types";
-import { recorded, withKey } from "./recorded";
+import { recorded, retimed, withKey } from "./recorded";
 
 const key = (time: number, value: number, to_next: Keyed["keys"][number]["to_next"] = "line") => ({
   time,
@@ -14,6 +14,13 @@ test("a key takes its place in the row, and one that is there keeps how it goes 
   expect(withKey(keys, 0.00001, 7)).toEqual([key(0, 7, "hold"), key(2, 3)]);
   expect(withKey(keys, 9, 4)).toEqual([...keys, key(9, 4, "line")]);
   expect(withKey(keys, -1, 4)[0]).toEqual(key(-1, 4, "line"));
+});
+
+test("keys go from another first moment to another last, each where it was in between", () => {
+  const keys = [key(1, 1, "hold"), key(2, 3), key(5, 4)];
+  expect(retimed(keys, 0, 2).map(({ time }) => time)).toEqual([0, 0.5, 2]);
+  expect(retimed(keys, 3, 7).map(({ time, ...rest }) => rest)).toEqual(keys.map(({ time, ...rest }) => rest));
+  expect(retimed([key(1, 1)], 4, 4)).toEqual([key(4, 1)]);
 });
 
 test("only places with a track are recorded, at the moment that is shown", () => {

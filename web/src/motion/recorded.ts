@@ -28,6 +28,13 @@ export function withKey(keys: readonly Key[], time: number, value: Key["value"])
   return [...before, fresh, ...keys.slice(before.length)];
 }
 
+/** Keys that go from `start` to `end` [s] instead of from their first to their last, each where it was in between. */
+export function retimed(keys: readonly Key[], start: number, end: number): Key[] {
+  const [first, last] = [keys[0]!.time, keys.at(-1)!.time];
+  const scale = last > first ? (end - start) / (last - first) : 0;
+  return keys.map((key) => ({ ...key, time: Number((start + (key.time - first) * scale).toFixed(6)) }));
+}
+
 export interface Recorded {
   patch: Operation[];
   /** What the places with a track are like now, by the patch. */
