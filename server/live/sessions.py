@@ -13,10 +13,10 @@ from server.live.database import in_database
 from server.live.seats import View
 from server.live.session import Session
 from server.live.snapshot import Snapshot
-from server.prints.actions import any_print_runs
 from server.projects.models import Project
 from server.projects.newest import State
 from server.projects.policy import Person, project_for
+from server.workers.here import is_busy_here
 
 LINGER_SECONDS = 20.0
 log = logging.getLogger(__name__)
@@ -70,7 +70,7 @@ class Sessions:
                 log.exception("what happens in the database cannot be looked at")
 
     async def _look_at_prints(self) -> None:
-        printing = await in_database(NO_PROJECT, any_print_runs)
+        printing = await in_database(NO_PROJECT, is_busy_here)
         if printing != self._printing:
             self._printing = printing
             for session in self._open.values():

@@ -55,11 +55,6 @@ def _removed(item: Print) -> None:
             remove_files(item)
 
 
-def any_print_runs() -> bool:
-    """Whether a final frame is being made on this machine."""
-    return Print.objects.filter(state=Print.State.RUNNING).exists()
-
-
 def _check_film(scene: Scene, form: str) -> None:
     """Whether a film of a document can be made in a form, and there is room for its frames."""
     motion, wanted = scene.motion, scene.print

@@ -14,6 +14,7 @@ from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from datetime import timedelta
 from functools import lru_cache
+from pathlib import Path
 
 from django.db import connections
 from django.db.models import QuerySet
@@ -51,6 +52,17 @@ def note_release(**_: object) -> None:
     Release.objects.update_or_create(pk=1, defaults={"version": version()})
 
 
+@lru_cache
+def this_machine() -> str:
+    """What tells this machine from others, until it is started anew: its name, and the number of this start."""
+    return f"{os.uname().nodename} {Path('/proc/sys/kernel/random/boot_id').read_text().strip()}"
+
+
+def is_busy_here() -> bool:
+    """Whether a worker on this machine is at a print."""
+    return alive().filter(machine=this_machine(), print__isnull=False).exists()
+
+
 def check_version() -> None:
     """Raises OtherVersion."""
     wanted = Release.objects.filter(pk=1).first()
@@ -77,7 +89,13 @@ def registered(name: str, threads: int, memory: int, kinds: list[str]) -> Iterat
     check_version()
     Worker.objects.filter(seen__lt=Now() - 20 * SILENCE).delete()
     item = Worker.objects.create(
-        name=name, version=version(), threads=threads, memory=memory, kinds=",".join(kinds), seen=Now()
+        name=name,
+        machine=this_machine(),
+        version=version(),
+        threads=threads,
+        memory=memory,
+        kinds=",".join(kinds),
+        seen=Now(),
     )
     over = threading.Event()
     heart = threading.Thread(target=_beat, args=(item.pk, over), name=f"worker-{item.pk}", daemon=True)

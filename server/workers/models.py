@@ -13,6 +13,8 @@ class Worker(models.Model):
     """A process that takes prints, on this machine or another."""
 
     name = models.CharField(max_length=80)
+    machine = models.CharField(max_length=120, default="")
+    """Where it runs, as `here.this_machine` tells it."""
     version = models.CharField(max_length=64)
     threads = models.PositiveSmallIntegerField()
     memory = models.BigIntegerField()

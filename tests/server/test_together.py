@@ -357,6 +357,18 @@ def test_a_database_that_is_away_while_a_piece_is_handed_in_loses_nothing(shared
         assert content.read() == b"kept"
 
 
+def test_the_proof_rests_for_prints_on_its_own_machine_alone(db):
+    with registered("here") as item:
+        assert not workers.is_busy_here()
+        with workers.busy(7):
+            assert workers.is_busy_here()
+            Worker.objects.filter(pk=item.pk).update(machine="render-07 other")
+            assert not workers.is_busy_here()
+            Worker.objects.filter(pk=item.pk).update(machine=workers.this_machine())
+            silent(item)
+            assert not workers.is_busy_here(), "it died of it"
+
+
 def test_a_part_of_another_film_is_an_error(shared):
     storages["prints"].delete(pieces.base_name(shared))
     path = pieces.partial(shared)
