@@ -122,11 +122,12 @@ def cost_left(item: Print) -> tuple[float, float]:
 
 def discard_pieces(item: Print) -> None:
     """Remove the pieces of a print, and what was made of them."""
-    names = [*item.pieces.exclude(file="").values_list("file", flat=True), base_name(item)]
-    if item.pieces.exists():
-        item.pieces.all().delete()
-        for name in names:
-            remove(storages["prints"], name)
+    names = patiently(lambda: list(item.pieces.values_list("file", flat=True)))
+    if not names:
+        return
+    for name in (*filter(None, names), base_name(item)):
+        remove(storages["prints"], name)
+    patiently(item.pieces.all().delete)
 
 
 def partial(item: Print) -> Path:

@@ -27,6 +27,7 @@ from server.prints.models import Piece, Print
 from server.prints.pieces import Taken, cost_left, cut, partial
 from server.prints.together import Hands, Together, call
 from server.runtime.durable import put_in_place
+from server.runtime.patience import patiently
 from server.runtime.stores import local_path, put
 from server.workers.here import here
 
@@ -101,7 +102,7 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
     progress = Progress(wanted.pk, time.monotonic(), (count - len(missing)) * samples)
     frames = Frames(engine, scene, resolve, wanted, watch, Glimpses(wanted.pk, engine))
     hands = Hands(scene, wanted.worked_by)
-    while missing and not wanted.pieces.exists():
+    while missing and not patiently(wanted.pieces.exists):
         before = (count - len(missing)) * samples
 
         def goes_on(done: int, before: int = before) -> bool:
@@ -132,7 +133,7 @@ def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress)
         left, cut_ones = cost_left(item)
         progress.report(int(whole - samples * len(missing) * left / cut_ones), whole)
         call(item, hands)
-    for piece in Piece.objects.filter(print=item, frame__in=missing):
+    for piece in patiently(lambda: list(Piece.objects.filter(print=item, frame__in=missing))):
         path = partial(item)
         shutil.copyfile(local_path(storages["prints"], piece.file), path)
         put_in_place(path, _frame_path(item.folder / FRAMES, piece.frame or 0))

@@ -19,6 +19,7 @@ from server.prints.filling import Progress, Watch
 from server.prints.glimpses import Glimpses
 from server.prints.models import Print
 from server.prints.together import Hands, Together
+from server.runtime.patience import patiently
 from server.runtime.stores import put
 from server.workers.here import here, told_speed
 
@@ -54,9 +55,9 @@ class Still:
         """Fill its film and write its files. Raises Canceled."""
         if pieces.base_is_gone(self.wanted):
             pieces.discard_pieces(self.wanted)
-        if not self.wanted.pieces.exists() and not self._alone():
+        if not patiently(self.wanted.pieces.exists) and not self._alone():
             together.cut_frame(self.engine, self.film, self.wanted, self.scene.print, self.watch, self.hands)
-        if self.wanted.pieces.exists():
+        if patiently(self.wanted.pieces.exists):
             self._with_others()
         self._write()
 

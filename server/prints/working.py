@@ -75,10 +75,10 @@ def _work_on(number: int) -> None:
             message = f"the picture cannot be written ({error.strerror or error}): make room and try again"
         failed = {"state": Print.State.FAILED, "error": message, "seconds_left": None}
         patiently(lambda: Print.objects.filter(pk=number).update(**failed, ended=timezone.now()))
-        tasks.tell_of_print.defer(print_id=number)
+        patiently(lambda: tasks.tell_of_print.defer(print_id=number))
         return
     discard_film(wanted)
-    tasks.tell_of_print.defer(print_id=number)
+    patiently(lambda: tasks.tell_of_print.defer(print_id=number))
 
 
 def _own_memory() -> int:

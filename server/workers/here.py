@@ -86,17 +86,7 @@ def alive() -> QuerySet[Worker]:
 @contextmanager
 def registered(name: str, threads: int, memory: int, kinds: list[str]) -> Iterator[Worker]:
     """Be a worker until the end of the block. Raises OtherVersion."""
-    check_version()
-    Worker.objects.filter(seen__lt=Now() - 20 * SILENCE).delete()
-    item = Worker.objects.create(
-        name=name,
-        machine=this_machine(),
-        version=version(),
-        threads=threads,
-        memory=memory,
-        kinds=",".join(kinds),
-        seen=Now(),
-    )
+    item = patiently(lambda: _written(name, threads, memory, kinds))
     over = threading.Event()
     heart = threading.Thread(target=_beat, args=(item.pk, over), name=f"worker-{item.pk}", daemon=True)
     token = _HERE.set(item)
@@ -109,6 +99,14 @@ def registered(name: str, threads: int, memory: int, kinds: list[str]) -> Iterat
         _HERE.reset(token)
         with suppress(*AWAY):
             Worker.objects.filter(pk=item.pk).delete()
+
+
+def _written(name: str, threads: int, memory: int, kinds: list[str]) -> Worker:
+    """A new row for this process; those of workers that are long gone are removed. Raises OtherVersion."""
+    check_version()
+    Worker.objects.filter(seen__lt=Now() - 20 * SILENCE).delete()
+    told = {"machine": this_machine(), "version": version(), "threads": threads, "memory": memory}
+    return Worker.objects.create(name=name, kinds=",".join(kinds), seen=Now(), **told)
 
 
 def _beat(number: int, over: threading.Event) -> None:

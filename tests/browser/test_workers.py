@@ -1,6 +1,7 @@
 """Prints by workers of several machines: seen in the window, one killed in the middle."""
 
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -57,7 +58,9 @@ def test_another_machine_helps_dies_and_the_frame_is_what_one_machine_makes(page
     with another_machine(application, tmp_path) as process:
         expect(workers.filter(has_text="Render-2")).to_contain_text("Nothing to do", timeout=120_000)
         card = queue_small_print(page, SAMPLES)
-        expect(workers.filter(has_text="Render-2")).to_contain_text("Helps with print", timeout=120_000)
+        # Whichever of them leads.
+        expect(workers.filter(has_text=re.compile("(Makes|Helps with) print"))).to_have_count(2, timeout=120_000)
+        expect(workers.filter(has_text="Helps with print")).to_have_count(1)
         expect(workers.filter(has_text="Render-2")).to_contain_text("Mrays/s", timeout=120_000)
         os.kill(process.pid, signal.SIGKILL)
         expect(card).to_have_attribute("data-state", "done", timeout=240_000)

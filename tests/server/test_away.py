@@ -37,7 +37,7 @@ def test_an_upload_is_read_whichever_question_found_no_database(query, client, p
     assert Upload.objects.get(pk=number).state == Upload.State.DONE
 
 
-@pytest.mark.parametrize("query", range(5))
+@pytest.mark.parametrize("query", range(24))
 def test_a_print_is_made_whichever_question_found_no_database(query, people, project):
     number = QueuePrint(people["owner"], project.pk).execute().pk
     with away_at(query):
