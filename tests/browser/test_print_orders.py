@@ -3,6 +3,7 @@
 import zipfile
 
 from playwright.sync_api import expect
+from pypdf import PdfReader
 
 from tests.browser.picture import eventually, expect_saved, go, set_number
 from tests.browser.test_accessible import violations
@@ -47,6 +48,17 @@ def test_many_are_ordered_stopped_gone_on_with_and_saved(page):
     with zipfile.ZipFile(saving.value.path()) as found:
         names = found.namelist()
         assert len(names) == 10 and "004-Hotel-Evening-64x40.png" in names and found.testzip() is None
+
+    order.get_by_role("button", name="Side by side: Catalogue").click()
+    widths = "all => all.map(each => each.naturalWidth)"
+    eventually(page, lambda: sorted(dialog.locator("img").evaluate_all(widths)) == [64, 64, 96, 96, 96])
+    expect(dialog).to_contain_text("001-Workbench-Morning-96x60")
+    assert violations(page) == []
+    with page.expect_download() as saving:
+        dialog.get_by_role("button", name="Save as PDF").click()
+    assert "Catalogue" in PdfReader(saving.value.path()).pages[0].extract_text()
+    dialog.get_by_role("button", name="Close").click()
+    expect(dialog).to_be_hidden()
 
     page.get_by_role("button", name="Order many").click()
     dialog.get_by_label("Sizes").fill("96x60, 64x40")
