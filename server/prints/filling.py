@@ -52,14 +52,11 @@ class Progress:
         """Seconds in all."""
         return self.before + time.monotonic() - self.started
 
-    def rate(self, samples: int) -> float:
-        """Samples a second since it was begun or gone on with."""
-        return (samples - self.first_sample) / max(time.monotonic() - self.started, 1e-3)
-
     def report(self, samples: int, wanted: int) -> None:
         """Say how many samples there are of those that are wanted."""
-        now, rate = time.monotonic(), self.rate(samples)
-        self.left = (wanted - samples) / rate if rate > 0 else None
+        now = time.monotonic()
+        done = samples - self.first_sample
+        self.left = (now - self.started) / done * (wanted - samples) if done > 0 else None
         if now - self.reported < REPORT_SECONDS:
             return
         self.reported = now
@@ -166,12 +163,17 @@ def fill(
 
 
 def fill_quietly(
-    engine: Engine, film: Film, settings: PrintSettings, watch: Watch, is_wanted: Callable[[], bool]
+    engine: Engine,
+    film: Film,
+    settings: PrintSettings,
+    watch: Watch,
+    is_wanted: Callable[[], bool],
+    seed: int = 0,
 ) -> bool:
     """Bring the region of a film to the samples of a print, and keep nothing; False when it is not wanted any more.
 
     Raises Canceled.
     """
-    while not filling.fill(engine, film, settings, lambda _: is_wanted(), lambda: watch.is_canceled):
+    while not filling.fill(engine, film, settings, lambda _: is_wanted(), lambda: watch.is_canceled, seed):
         watch.check(now=True)
     return film.is_done(settings.samples)

@@ -17,6 +17,7 @@ from PIL import Image
 
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
+from lantern.film.film import Film
 from lantern.picture.stills import Told, write_png
 from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
@@ -52,8 +53,8 @@ class Frames:
     watch: Watch
     glimpses: Glimpses
 
-    def make(self, number: int, path: Path, goes_on: Callable[[int], bool] = lambda _: True) -> None:
-        """Make a frame. `goes_on` hears how many of its samples there are. Raises Canceled."""
+    def make(self, number: int, path: Path, goes_on: Callable[[int], bool]) -> None:
+        """Make a frame, and keep its film on the way. `goes_on` hears how many samples there are. Raises Canceled."""
         wanted = self.scene.print
         self.engine.apply(frame_scene(self.scene, number), self.resolve)
         # Named after its frame: another one's samples show another moment.
@@ -65,29 +66,40 @@ class Frames:
             self.glimpses.show(film)
             return goes_on(done) and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
 
-        seed = number if wanted.fresh_noise else 0
-        filling.fill(self.engine, film, wanted, kept, self.watch, report, seed)
+        filling.fill(self.engine, film, wanted, kept, self.watch, report, self._seed(number))
+        self._write(film, path)
+        kept.unlink(missing_ok=True)
+
+    def make_piece(self, taken: Taken, is_wanted: Callable[[], bool]) -> Path | None:
+        """Make the frame of a piece and keep nothing; None when it is not wanted any more. Raises Canceled."""
+        number, wanted, path = taken.piece.frame, self.scene.print, partial(self.wanted)
+        assert number is not None
+        self.engine.apply(frame_scene(self.scene, number), self.resolve)
+        film = self.engine.film_for(wanted.width, wanted.height, aovs=wanted.layers)
+        film.select(wanted.window)
+        begun, still_wanted = time.monotonic(), True
+
+        def goes_on() -> bool:
+            nonlocal still_wanted
+            still_wanted = is_wanted()
+            return still_wanted and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
+
+        filling.fill_quietly(self.engine, film, wanted, self.watch, goes_on, self._seed(number))
+        if not still_wanted:
+            return None
+        self._write(film, path)
+        return path
+
+    def _seed(self, number: int) -> int:
+        return number if self.scene.print.fresh_noise else 0
+
+    def _write(self, film: Film, path: Path) -> None:
+        """Write the finished picture of a frame. Raises Canceled."""
+        wanted = self.scene.print
         shown = filling.finished(self.engine, film, wanted, self.watch)[1]
         x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
         self.glimpses.show_finished(shown)
         write_png(path, shown[y : y + height, x : x + width], Told(self.engine.shown.look.encoding))
-        kept.unlink(missing_ok=True)
-
-    def make_piece(self, taken: Taken, is_wanted: Callable[[], bool]) -> Path | None:
-        """Make the frame of a piece; None when it is not wanted any more. Raises Canceled."""
-        frame = taken.piece.frame
-        assert frame is not None
-        path, wanted = partial(self.wanted), True
-
-        def goes_on(_: int) -> bool:
-            nonlocal wanted
-            wanted = wanted and is_wanted()
-            return wanted
-
-        self.make(frame, path, goes_on)
-        if not wanted:
-            path.unlink()
-        return path if wanted else None
 
 
 def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, watch: Watch) -> None:

@@ -38,6 +38,8 @@ LOOK_SECONDS = 1.0
 WORTH_SECONDS = 8.0
 """Work that takes the leader less than this is not shared: the others would hardly have opened it."""
 WAIT_SECONDS = 0.3
+CALL_SECONDS = 5.0
+"""Between two calls for help: whoever cannot, as its storage is away, is not called on and on."""
 Make = Callable[[Taken, Callable[[], bool]], Path | None]
 """Makes a piece for as long as it is wanted: a file of this machine, or None when it was not made whole."""
 
@@ -70,6 +72,7 @@ class Hands:
     kind: str
     looked: float = field(default_factory=time.monotonic)
     found: list[Worker] = field(default_factory=list)
+    called: float | None = None
 
     def are_free(self, seconds_left: float | None) -> bool:
         """Whether there are some, and so much to do that they are worth calling."""
@@ -87,7 +90,9 @@ class Hands:
 
 def call(item: Print, hands: Hands) -> None:
     """Have those that have nothing to do help, while there are pieces that nobody is at."""
-    patiently(lambda: _call(item, hands))
+    if hands.called is None or time.monotonic() - hands.called >= CALL_SECONDS:
+        hands.called = time.monotonic()
+        patiently(lambda: _call(item, hands))
 
 
 def _call(item: Print, hands: Hands) -> None:

@@ -51,7 +51,7 @@ def _work_on(number: int) -> None:
         return
     if film_bytes_of(read_scene(wanted.scene)) > _own_memory():
         log.info("print %s is too large for this worker and is left to others", number)
-        tasks.queue_print(number, wanted.worked_by, wanted.priority, later=True)
+        patiently(lambda: tasks.queue_print(number, wanted.worked_by, wanted.priority, later=True))
         return
     wanted.attempts += 1
     if not patiently(lambda: claimed.update(state=Print.State.RUNNING, attempts=wanted.attempts)):

@@ -4,6 +4,7 @@ import threading
 import time
 from contextlib import contextmanager, suppress
 from datetime import timedelta
+from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
@@ -13,11 +14,15 @@ from django.db import OperationalError, connections
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from server.prints import pieces, still, together, working
+from lantern.engine.engine import Engine
+from lantern.scene.reading import read_scene
+from server.prints import filling, pieces, sequence, still, together, working
 from server.prints.actions import CancelPrint, DeletePrint, GoOnPrint, HoldPrint, QueuePrint
+from server.prints.glimpses import Glimpses
 from server.prints.helping import help_with
 from server.prints.models import Lease, Piece, Print
 from server.prints.tasks import help_print
+from server.projects import storage
 from server.projects.actions import ApplyEdit
 from server.workers import here as workers
 from server.workers.models import Release, Worker
@@ -36,6 +41,7 @@ def _eager(monkeypatch):
     monkeypatch.setattr(together, "WORTH_SECONDS", -1.0)
     monkeypatch.setattr(together, "LOOK_SECONDS", 0.0)
     monkeypatch.setattr(together, "WAIT_SECONDS", 0.02)
+    monkeypatch.setattr(together, "CALL_SECONDS", 0.0)
     monkeypatch.setattr(together, "piece_count", lambda *_: 6)
 
 
@@ -154,6 +160,37 @@ def test_a_film_s_frames_are_shared(people, moving, handed):
     assert len(handed) == item.frames - 1, "the first was made before anybody was asked"
     assert all((a == b).all() for a, b in zip(pictures(alone), pictures(item), strict=True))
     assert nothing_is_left_of_its_pieces(item)
+
+
+def test_a_frame_that_another_has_made_meanwhile_is_not_finished(people, moving, monkeypatch):
+    item = QueuePrint(people["owner"], moving.pk, form="frames").execute()
+    written = []
+    monkeypatch.setattr(sequence, "write_png", lambda path, *_: written.append(path))
+    engine, scene = Engine(1, final=True), read_scene(item.scene)
+    paths = storage.paths_for(scene)
+
+    def resolve(reference):
+        return Path(paths[reference.sha256])
+
+    engine.open(scene, resolve)
+    watch = filling.Watch(item.pk, engine)
+    frames = sequence.Frames(engine, scene, resolve, item, watch, Glimpses(item.pk, engine))
+    taken = pieces.Taken(Piece(print=item, frame=2, cost=1.0), 1)
+    assert frames.make_piece(taken, lambda: False) is None and written == []
+    path = frames.make_piece(taken, lambda: True)
+    assert written == [path] and not [*item.folder.glob("film-*")]
+    engine.close()
+
+
+def test_who_cannot_help_is_not_called_on_and_on(shared, monkeypatch):
+    monkeypatch.setattr(together, "CALL_SECONDS", 5.0)
+    ProcrastinateJob.objects.all().delete()
+    with registered("idle"), registered("lead"):
+        hands = together.Hands(shared.project.document(), "stills")
+        for _ in range(20):
+            together.call(shared, hands)
+            ProcrastinateJob.objects.filter(task_name="help_print").exclude(pk=None).update(status="failed")
+        assert ProcrastinateJob.objects.filter(task_name="help_print").count() == 1
 
 
 def test_where_the_leader_dies_another_leads_on_with_what_is_done(queued, handed, monkeypatch):
