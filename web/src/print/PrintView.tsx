@@ -10,14 +10,19 @@ import type { PrintEntry } from "../api/types";
 import { GlimpsePicture } from "./Glimpse";
 import { progressOf } from "./progress";
 
+/** Pixels of the longer side of what is kept of a print: it is not magnified. */
+const LARGEST = 640;
+
 export function PrintView({ print, onClose }: { print: PrintEntry; onClose: () => void }) {
   return (
     <Dialog open onClose={onClose} maxWidth={false} aria-labelledby="print-view">
       <DialogTitle id="print-view" sx={{ pb: 1 }}>
-        {print.name || `Print ${print.id}`} · {print.width}×{print.height}
+        {print.name || `Print ${print.id} · ${print.width}×${print.height}`}
       </DialogTitle>
       <DialogContent sx={{ pb: 1 }}>
-        <Box sx={{ width: 640, maxWidth: "100%", maxHeight: "62vh", display: "flex" }}>
+        <Box
+          sx={{ width: Math.min(print.width, LARGEST), maxWidth: "100%", maxHeight: "62vh", display: "flex" }}
+        >
           <GlimpsePicture print={print} />
         </Box>
         <Typography variant="body2" color="textSecondary" sx={{ mt: 1 }} role="status">
