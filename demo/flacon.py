@@ -15,11 +15,12 @@ from demo.project import cached_files, environment_makers, file_reference
 from demo.shapes import Shape, dense, merged, moved, rounded, turned
 from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import Asset, Camera, Material, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, Material, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.lights import RectangleLight
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef
+from lantern.scene.printing import PrintSettings
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 ASSET_FILE = "amber-flacon.glb"

@@ -12,9 +12,10 @@ from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import display_rgb
 from lantern.picture.stills import write_png
-from lantern.scene.document import Camera, PrintSettings, Scene
+from lantern.scene.document import Camera, Scene
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef
+from lantern.scene.printing import PrintSettings
 from lantern.scene.surroundings import Ground
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"

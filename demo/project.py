@@ -21,10 +21,11 @@ from lantern.engine.lit_balls import BALLS, make_ball
 from lantern.kernel.cache import cache_root
 from lantern.motion.bounds import asset_bounds
 from lantern.scene.conditions import under
-from lantern.scene.document import Asset, Camera, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, Scene
 from lantern.scene.framing import fit_camera
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef
+from lantern.scene.printing import PrintSettings
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 
 PROJECT_NAME = "Wick No. 4 launch pictures"

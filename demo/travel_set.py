@@ -15,11 +15,12 @@ from lantern.assets.beginning import begun
 from lantern.assets.joining import AssetFile, with_added
 from lantern.assets.reading import import_asset
 from lantern.motion.bounds import asset_bounds
-from lantern.scene.document import Camera, Material, Part, PrintSettings, Scene
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.forms import BallForm
 from lantern.scene.lights import RectangleLight
 from lantern.scene.look import Look
 from lantern.scene.model import FileRef
+from lantern.scene.printing import PrintSettings
 from lantern.scene.scatter import Scatter
 from lantern.scene.surroundings import Backdrop, Environment, Ground
 

@@ -36,6 +36,7 @@ from lantern.scene.editing import files_in
 from lantern.scene.model import FileRef
 from lantern.scene.naming import TEMPLATE
 from lantern.scene.orders import Combination, OrderError, document_of
+from lantern.scene.printing import LAYERS
 from lantern.scene.reading import SceneError, read_scene
 from lantern.scene.surroundings import Backdrop
 from lantern.scene.variants import VariantError
@@ -270,7 +271,7 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
         ("print", "denoise", denoise),
         ("print", "noise", options.noise),
         ("print", "finish_noise", options.finish_noise),
-        ("print", "layers", options.layers),
+        *(("print", name, options.layers) for name in LAYERS),
         ("print", "transparent", options.transparent),
     ):
         if value is not None:

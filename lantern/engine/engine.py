@@ -16,6 +16,7 @@ from lantern.compile.settings_row import Frame
 from lantern.compile.stock import Foreseen
 from lantern.compile.view import View, Way
 from lantern.engine.differing import shows_otherwise
+from lantern.engine.dissolving_maps import DissolvingMaps, is_of_other_map
 from lantern.engine.finishing import LookFiles, surround_of
 from lantern.engine.light_images import LightImages, profile_files, read_profiles
 from lantern.engine.own_images import OwnImages, Resolver
@@ -24,6 +25,7 @@ from lantern.film.film import Film, Means
 from lantern.film.renderer import Kernel, RayCounts, Renderer
 from lantern.motion.dissolving import Second, second_of
 from lantern.motion.moving import Mover
+from lantern.motion.relit import environments_of
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, develop
 from lantern.picture.look.surround import Surround
@@ -37,7 +39,7 @@ from lantern.transport.probes import probe
 
 def _lighting(scene: Scene) -> tuple[object, ...]:
     """Sections of a document, besides its lights, that say which images its light is made with."""
-    return scene.environment.cards, scene.backdrop
+    return *(environment.cards for environment in environments_of(scene)), scene.backdrop
 
 
 FIRST_LOOK = 16
@@ -94,7 +96,7 @@ class Engine:
         self._second: Second | None = None
         self._compiled: CompiledScene | None = None
         self._asset: ImportedAsset | None = None
-        self._own, self._lit = OwnImages(), LightImages()
+        self._own, self._lit, self._dissolving = OwnImages(), LightImages(), DissolvingMaps()
         self.look_files = LookFiles()
         self.timings = Timings()
 
@@ -177,9 +179,10 @@ class Engine:
             file = scene.asset.file
             asset = import_asset(resolve(file), name=file.name, sha256=file.sha256, clip=scene.asset.clip)
         imported = time.perf_counter()
-        pixels, problems = self._lit.map_of(scene, resolve)
+        missing = self._lit.bring(scene, resolve)[1]
+        pixels, problems = self._dissolving.map_of(scene, self._lit, resolve)
         profiles, unread = read_profiles(scene, resolve)
-        problems += unread + self._own.bring(scene, resolve) + self._lit.bring(scene, resolve)[1]
+        problems += unread + self._own.bring(scene, resolve) + missing
         problems += self.look_files.bring(scene.look, resolve)
         self._compiled = CompiledScene(
             scene, asset, pixels, profiles, self._own.texels, lights=self._lit.shown, final=self._final
@@ -206,9 +209,9 @@ class Engine:
             if has_others:
                 self.compiled.use_light_images(self._lit.shown)
         around = None
-        if scene.environment.map != before.environment.map:
+        if is_of_other_map(before, scene):
             # Read before anything is changed: a file that cannot be had leaves all as it was.
-            pixels, unclean = self._lit.map_of(scene, resolve)
+            pixels, unclean = self._dissolving.map_of(scene, self._lit, resolve)
             problems += unclean
             around = Around(pixels)
         if other_file(before, scene) or not self.compiled.update(scene, around):

@@ -15,7 +15,7 @@ from lantern.film.film import Film
 from lantern.picture.denoise import GiveWay, Quality
 from lantern.picture.develop import Developed, display_rgb, display_rgba
 from lantern.picture.encode import block_means
-from lantern.scene.document import PrintSettings
+from lantern.scene.printing import PrintSettings
 
 PASS_SECONDS = 0.2
 """Between two questions whether to go on: with less, a small region would be begun more than it is traced."""

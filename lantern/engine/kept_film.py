@@ -10,9 +10,10 @@ import numpy as np
 
 from lantern.film.film import Film
 from lantern.kernel.cache import source_digest
-from lantern.scene.document import Camera, PrintSettings, Scene
+from lantern.scene.document import Camera, Scene
 from lantern.scene.look import Look
 from lantern.scene.orders import digest_of
+from lantern.scene.printing import PrintSettings
 
 SHOWN, SIZE = "shown", "size"
 """Names in the file beside those of the film's own arrays."""

@@ -16,6 +16,7 @@ from lantern.engine.map_layouts import as_lat_long
 from lantern.engine.own_images import Resolver
 from lantern.light.environment import clean
 from lantern.light.profiles import Profile, ProfileError, read_profile
+from lantern.motion.relit import environments_of
 from lantern.picture.files import ImageError, is_hdr, read_hdr
 from lantern.scene.document import Scene
 from lantern.scene.lights import gobo_of, profile_of
@@ -27,7 +28,7 @@ KEPT_BYTES = 384 << 20
 
 def light_files(scene: Scene) -> dict[str, FileRef]:
     """The images that light is made with, but for the map all around, by the SHA-256 of their files."""
-    files = [card.image for card in scene.environment.cards.values()]
+    files = [card.image for environment in environments_of(scene) for card in environment.cards.values()]
     files += [gobo_of(light) for light in scene.lights.values()]
     files += [scene.backdrop.file] if scene.backdrop.kind in ("map", "photograph") else []
     return {file.sha256: file for file in files if file is not None}

@@ -46,15 +46,20 @@ def unrolled(scene: Scene, tables: EnvironmentTables, rows: int | None = None) -
     height = rows or max(tables.pixels.shape[0], 2)
     has_sun = scene.sky.enabled and scene.sky.sun and sunlight(scene.sky)[0] > 0
     height = max(height, SUN_ROWS) if has_sun else height
+    found = turned(scene, tables, height)
+    if has_sun:
+        _add_sun(scene, found)
+    return found
+
+
+def turned(scene: Scene, tables: EnvironmentTables, height: int) -> np.ndarray:
+    """(height, 2 height, 3) float32 [cd/m²] of the map as it lights: turned, at its intensity."""
     turn, found = turn_of(scene), np.empty((height, 2 * height, 3), np.float32)
     for first in range(0, height, _BAND):
         last = min(first + _BAND, height)
         # One band after the other: the directions of a large map take six times its memory.
         found[first:last] = looked_up(tables.pixels, directions(height, 2 * height, first, last) @ turn.T)
-    found *= np.float32(environment_intensity(scene))
-    if has_sun:
-        _add_sun(scene, found)
-    return found
+    return found * np.float32(environment_intensity(scene))
 
 
 def _add_sun(scene: Scene, pixels: np.ndarray) -> None:

@@ -17,10 +17,13 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from lantern.motion.clips import PlayedShutter, played
 from lantern.motion.cuts import on_screen
+from lantern.motion.pacing import paced
 from lantern.motion.poses import is_open, part_pose
-from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene
-from lantern.scene.motion import Bezier, Exploded, Keyed, Move, Pace, Travel, Turntable, ValueKey
+from lantern.motion.relit import relit, relit_by
+from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene, Shutter
+from lantern.scene.motion import Bezier, Exploded, Keyed, Move, Relight, Travel, Turntable, ValueKey
 from lantern.scene.patching import steps_of
 from lantern.scene.placing import REST, Places, affine
 from lantern.scene.presence import seen
@@ -31,19 +34,6 @@ DEGREES_A_STEP = 4.0
 STEPS, MOST_STEPS = 9, 33
 """Moments while the shutter is open, and the most of them when something turns quickly."""
 UP = np.array([0.0, 1.0, 0.0])
-
-
-def paced(share: float, pace: Pace) -> float:
-    """How much of a move is done after a share [0, 1] of its time."""
-    u = min(max(share, 0.0), 1.0)
-    match pace:
-        case "soft":
-            return u * u * (3.0 - 2.0 * u)
-        case "in":
-            return u * u
-        case "out":
-            return 1.0 - (1.0 - u) ** 2
-    return u
 
 
 def bezier(curve: Bezier, share: float) -> float:
@@ -97,6 +87,7 @@ def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]], shot:
     """
     now = Moment(scene)
     shot = shot or on_screen(scene.motion.moves, scene.shots, time)
+    light = relit_by(scene.motion.moves, scene.conditions, time)
     for key, move in scene.motion.moves.items():
         if not move.enabled:
             continue
@@ -112,6 +103,9 @@ def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]], shot:
                 _explode(now, move, time)
             case Travel() if key == shot:
                 now.scene = _travelled(now.scene, move, share)
+            case Relight() if key == light:
+                of = now.scene.conditions
+                now.scene = relit(now.scene, of[move.first], of[move.last], share)
     return now
 
 
@@ -282,9 +276,10 @@ def _around(scene: Scene, shot: str | None) -> tuple[Moment, list[Moment], list[
 
 def _moved(scene: Scene) -> Scene:
     now, around, moments = _around(scene, on_screen(scene.motion.moves, scene.shots, scene.shutter.time))
-    parts = _parts(now, around, moments)
+    shutter = played(now.scene.shutter, scene.motion.moves)
+    parts = _parts(now, around, moments, shutter)
     camera = _camera(now.scene.camera, [each.scene.camera for each in around], moments)
-    return now.scene.model_copy(update={"parts": parts, "camera": camera})
+    return now.scene.model_copy(update={"parts": parts, "camera": camera, "shutter": shutter})
 
 
 def camera_of(scene: Scene, shot: str) -> Camera:
@@ -304,13 +299,17 @@ def _moments(scene: Scene) -> list[float]:
     return [float(t) for t in np.linspace(shutter.time + shutter.opens, shutter.time + shutter.closes, steps)]
 
 
-def _parts(now: Moment, around: list[Moment], moments: list[float]) -> dict[str, Part]:
-    """Parts with keys for all that is laid over them or carries them: their own fields stay as they are now."""
+def _parts(now: Moment, around: list[Moment], moments: list[float], shutter: Shutter) -> dict[str, Part]:
+    """Parts with keys for all that is laid over them or carries them, and for the clip as it is played: their own
+    fields stay as they are now."""
     scene = now.scene
     placed = any(
         each.scene.parts is not scene.parts or each.scene.part_groups is not scene.part_groups for each in around
     )
     moving = set().union(*(each.over for each in around)) if not placed else set(scene.parts)
+    of_clip = shutter.of_clip if isinstance(shutter, PlayedShutter) else float
+    by_clip = {key for key, part in scene.parts.items() if part.keys} if isinstance(shutter, PlayedShutter) else set()
+    moving |= by_clip
     if not moving:
         return scene.parts
     here, there = Places.of(scene), [Places.of(each.scene) for each in around]
@@ -319,14 +318,14 @@ def _parts(now: Moment, around: list[Moment], moments: list[float]) -> dict[str,
     now_over = _stacked([here.over(scene.parts[key]) for key in keys])
     full = []
     for moment, places, each in zip(moments, there, around, strict=True):
-        own = _stacked([_own(scene.parts[key], moment) for key in keys])
+        own = _stacked([_own(scene.parts[key], of_clip(moment)) for key in keys])
         over = _stacked([places.over(each.scene.parts[key]) for key in keys]) if placed else now_over
         laid = _stacked([each.over.get(key, REST) for key in keys])
         full.append(laid @ over @ own)
     rows = (np.linalg.inv(now_over) @ np.array(full))[:, :, :3].reshape(len(moments), len(keys), 12)
     rests = (np.abs(np.array(full) - now_over @ own) <= 1e-12).all(axis=(0, 2, 3)) if len(moments) == 1 else None
     for place, key in enumerate(keys):
-        if rests is not None and rests[place]:
+        if rests is not None and rests[place] and key not in by_clip:
             continue
         numbers = rows[:, place].tolist()
         told = zip(moments, numbers, strict=True)

@@ -13,6 +13,7 @@ import numpy as np
 from scipy.linalg import polar
 from scipy.spatial.transform import Rotation
 
+from lantern.motion.clips import PlayedShutter
 from lantern.scene.document import Camera, Part, Shutter
 from lantern.scene.placing import AT_REST, REST, Places
 
@@ -119,8 +120,9 @@ def _camera_at(camera: Camera, time: float) -> tuple[np.ndarray, np.ndarray]:
 def mesh_poses(times: Sequence[float], poses: np.ndarray, shutter: Shutter) -> np.ndarray:
     """(steps, n, …) of a deforming mesh from shutter open to close, out of (k, n, …) at `times` (k,) [s]."""
     moments = _moments(shutter, min(max(len(times), 2), MOST_STEPS)) if is_open(shutter) else [shutter.time]
+    of_clip = shutter.of_clip if isinstance(shutter, PlayedShutter) else float
     steps = []
     for moment in moments:
-        i, t = _span(times, float(moment))
+        i, t = _span(times, of_clip(float(moment)))
         steps.append(poses[i] + (poses[i + 1] - poses[i]) * np.float32(t))
     return np.stack(steps)

@@ -4,7 +4,6 @@ Lengths in metres, angles in degrees, colours in linear Rec. 709, light in cd/mÂ
 textures and maps are files named by the SHA-256 of their content; the document only refers to them.
 """
 
-import math
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
@@ -35,12 +34,13 @@ from lantern.scene.look import Look, Toned
 from lantern.scene.model import FileRef, Key, Model, Name
 from lantern.scene.motion import Motion
 from lantern.scene.placed import PartGroup, Placed
+from lantern.scene.printing import PrintSettings, Proof
 from lantern.scene.scatter import Scatter
 from lantern.scene.surroundings import Backdrop, Environment, Ground, Haze, Sky
 from lantern.scene.texture_use import TextureUse
 from lantern.scene.turning import Axis
 
-SCHEMA_VERSION = 9  # `Scene.schema_version` says the same to the type checker
+SCHEMA_VERSION = 10  # `Scene.schema_version` says the same to the type checker
 
 
 class Material(Model):
@@ -272,19 +272,6 @@ class Rendering(Model):
     )
 
 
-class Settling(Model):
-    """When a picture is done: after so many samples, or where it has no more noise than that."""
-
-    samples: int = count(256, "Samples", "", (1, 65536), (1, 1024))
-    noise: float | None = optional_quantity("Noise target", "%", (0.01, 100), (0.1, 10), 0.1, on=1.0, off="none")
-    denoise: bool = choice(True, "Denoise")
-
-    @property
-    def noise_target(self) -> float | None:
-        """Relative error [-] at which a pixel has settled; None when it takes all its samples."""
-        return None if self.noise is None else self.noise / 100
-
-
 class Fader(Model):
     """How much of the light of one light group the finished picture has; no ray is traced for it."""
 
@@ -318,73 +305,10 @@ class Shot(Model):
     locked: bool = choice(False, "Locked")
 
 
-class Proof(Settling):
-    """When the live picture has settled."""
-
-
-Share = Annotated[float, Field(ge=0, le=1)]
-
-
-class PrintSettings(Settling):
-    """The next final frame; its shape is also the shape of the proof."""
-
-    width: int = count(1920, "Width", "px", (16, 16384), (256, 4096))
-    height: int = count(1200, "Height", "px", (16, 16384), (256, 4096))
-    layers: bool = choice(False, "All layers in the EXR")
-    transparent: bool = choice(False, "Transparent background")
-    hdr: bool = choice(False, "HDR picture besides")
-    finish_noise: float | None = optional_quantity(
-        "Noise when finished", "of 255", (0.2, 64), (0.5, 8), 0.1, on=2.0, off="not looked at"
-    )
-    seconds: float | None = optional_quantity("Time at most", "s", (1, 1e7), (60, 36000), 60, on=600.0, off="no limit")
-    fresh_noise: bool = choice(False, "Noise moves in films")
-    region: tuple[Share, Share, Share, Share] | None = Field(
-        None, title="Part of the frame that is printed alone: left, top, right and bottom as shares"
-    )
-    dpi: int | None = optional_count("Dots an inch", "", (10, 4800), (72, 600), on=300, off="not said")
-    png_depth: Literal["8", "16"] = choice("8", "PNG", {"8": "8 bits", "16": "16 bits"})
-    jpeg: int | None = optional_count("JPEG quality", "", (1, 100), (60, 100), on=92, off="none")
-    tiff: Literal["none", "shown", "light"] = choice(
-        "none", "TIFF besides", {"none": "None", "shown": "16 bits", "light": "Light, floats"}
-    )
-    exr_depth: Literal["half", "float"] = choice("half", "EXR", {"half": "Half floats", "float": "Floats"})
-    exr_compression: Literal["zip", "zips", "piz", "dwaa", "none"] = choice(
-        "zip", "Compression of the EXR",
-        {"zip": "ZIP, 16 lines", "zips": "ZIP, 1 line", "piz": "PIZ", "dwaa": "DWAA, loses a little", "none": "None"},
-    )  # fmt: skip
-    told: bool = choice(True, "Files say what made them")
-
-    @property
-    def window(self) -> tuple[int, int, int, int] | None:
-        """x, y, width and height in pixels of the part that is printed alone."""
-        if self.region is None:
-            return None
-        left, top, right, bottom = self.region
-        x, y = min(int(left * self.width), self.width - 1), min(int(top * self.height), self.height - 1)
-        return x, y, max(math.ceil(right * self.width) - x, 1), max(math.ceil(bottom * self.height) - y, 1)
-
-    @property
-    def kinds(self) -> tuple[str, ...]:
-        """Kinds of the files of a still."""
-        besides = {"hdr": self.hdr, "jpg": self.jpeg is not None, "tif": self.tiff != "none"}
-        return ("png", "exr", *(kind for kind, is_wanted in besides.items() if is_wanted))
-
-    @property
-    def is_deep(self) -> bool:
-        """Whether a file has 16 bits of what the display shows."""
-        return self.png_depth == "16" or self.tiff == "shown"
-
-    @model_validator(mode="after")
-    def _has_a_region_of_some_size(self) -> "PrintSettings":
-        if self.region is not None and not (self.region[0] < self.region[2] and self.region[1] < self.region[3]):
-            raise ValueError(f"region: left and top must lie before right and bottom, not {list(self.region)}")
-        return self
-
-
 class Scene(Model):
     """Everything a user can set."""
 
-    schema_version: Literal[9] = 9
+    schema_version: Literal[10] = 10
     asset: Asset | None = None
     parts: dict[Key, Part] = Field(default_factory=dict)
     part_groups: dict[Key, PartGroup] = Field(default_factory=dict)

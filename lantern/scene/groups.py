@@ -232,15 +232,24 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
             "Final frame",
             always(
                 "width", "height", "samples", "finish_noise", "noise", "seconds", "denoise", "fresh_noise",
-                "transparent", "layers",
+                "transparent",
             ),
             (("width", ""), ("height", "by"), ("samples", "samples")),
         ),
         Group(
             "files",
             "Files",
-            always("dpi", "png_depth", "jpeg", "tiff", "exr_depth", "exr_compression", "hdr", "told"),
+            always("dpi", "png_depth", "jpeg", "tiff", "hdr", "told"),
             (("png_depth", "PNG of"), ("jpeg", "JPEG")),
+        ),
+        Group(
+            "exr",
+            "EXR",
+            always(
+                "exr_picture", "exr_depth", "exr_compression", "exr_files", "guide_layers", "way_layers",
+                "group_layers", "matte_layers", "data_layers",
+            ),
+            (("exr_picture", ""), ("exr_depth", "")),
         ),
     ),
     document.Rendering: (

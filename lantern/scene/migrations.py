@@ -285,6 +285,21 @@ def _cut(move: Any) -> Any:
     return {"dissolve": 0.0, **move} if isinstance(move, dict) and move.get("kind") == "travel" else move
 
 
+def _from_9_to_10(data: Data) -> Data:
+    """A print names its files, and has the layers that are chosen, where it had all or none."""
+    printed = data.get("print")
+    if not isinstance(printed, dict):
+        return data
+    kept = {name: value for name, value in printed.items() if name != "layers"}
+    chosen = dict.fromkeys(("way_layers", "group_layers", "matte_layers", "data_layers"), printed.get("layers", False))
+    return {**data, "print": {**_FILES_OF_10, **chosen, **kept}}
+
+
+_FILES_OF_10: Data = {
+    "exr_picture": "light", "exr_files": "one", "guide_layers": True, "name": "{project}-{place}",
+}  # fmt: skip
+
+
 def _graded(data: Data) -> Data:
     """A document, or conditions, whose backdrop is graded with the rest."""
     backdrop = data.get("backdrop")
@@ -326,6 +341,7 @@ MIGRATIONS: dict[int, Callable[[Data], Data]] = {
     6: _from_6_to_7,
     7: _from_7_to_8,
     8: _from_8_to_9,
+    9: _from_9_to_10,
 }
 """From version n to n + 1."""
 

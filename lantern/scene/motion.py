@@ -61,6 +61,32 @@ class Travel(Move):
     dissolve: float = quantity(0.0, "Dissolves from the shot before in", "s", (0, LONGEST_SECONDS), (0, 3), 0.1)
 
 
+class Relight(Move):
+    """The light goes from one kept state to another: lamps and air by what they are, what is all around by dissolving.
+
+    Of several the one counts that has begun last.
+    """
+
+    kind: Literal["relight"] = "relight"
+    first: Key = Field(title="From the conditions")
+    last: Key = Field(title="To the conditions")
+
+
+class ClipPlay(Move):
+    """The asset moves as its clip says from one moment of it to another, by its pace, once or again and again.
+
+    Of several the one counts that has begun last. Without any, the moments of the clip are those of the time line.
+    """
+
+    kind: Literal["clip"] = "clip"
+    first: float = quantity(0.0, "Clip from", "s", (-LONGEST_SECONDS, LONGEST_SECONDS), (0, 20), 0.05)
+    last: float = quantity(1.0, "Clip to", "s", (-LONGEST_SECONDS, LONGEST_SECONDS), (0, 20), 0.05)
+    speed: float = quantity(1.0, "Speed", "×", (0.001, 1000), (0.1, 10), 0.05)
+    then: Literal["holds", "again", "back"] = choice(
+        "again", "At its end", {"holds": "It rests", "again": "From its beginning", "back": "To and fro"}
+    )
+
+
 Bezier = tuple[
     Annotated[Finite, Field(ge=0, le=1)],
     Annotated[Finite, Field(ge=0, le=1)],
@@ -105,9 +131,10 @@ class Keyed(Model):
         return self
 
 
-AnyMove = Annotated[Turntable | Exploded | Travel | Keyed, Field(discriminator="kind")]
+AnyMove = Annotated[Turntable | Exploded | Travel | Relight | ClipPlay | Keyed, Field(discriminator="kind")]
 MOVE_KINDS: dict[str, type[Any]] = {
-    "turntable": Turntable, "exploded": Exploded, "travel": Travel, "keyed": Keyed,
+    "turntable": Turntable, "exploded": Exploded, "travel": Travel, "relight": Relight, "clip": ClipPlay,
+    "keyed": Keyed,
 }  # fmt: skip
 
 

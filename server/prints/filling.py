@@ -19,7 +19,7 @@ from lantern.engine import filling
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import Developed
-from lantern.scene.document import PrintSettings
+from lantern.scene.printing import PrintSettings
 from server.prints.models import Print
 from server.runtime.durable import put_in_place
 from server.runtime.patience import AWAY, patiently

@@ -7,8 +7,8 @@ from django.core.files.storage import storages
 from django.db import models
 
 from lantern.picture.video import FORMS
-from lantern.scene.document import PrintSettings
 from lantern.scene.motion import Motion
+from lantern.scene.printing import PrintSettings
 from server.projects.models import Project
 from server.runtime.documents import DocumentField
 from server.workers.models import Worker

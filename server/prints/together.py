@@ -19,7 +19,8 @@ from lantern.engine.engine import Engine
 from lantern.engine.planning import costs_of
 from lantern.film.blocks import BLOCK
 from lantern.film.film import Film
-from lantern.scene.document import PrintSettings, Scene
+from lantern.scene.document import Scene
+from lantern.scene.printing import PrintSettings
 from lantern.sharing.parts import lay_in, part_of
 from lantern.sharing.pieces import divided, piece_count
 from server.prints import filling, pieces, tasks

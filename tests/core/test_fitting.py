@@ -5,8 +5,9 @@ import pytest
 
 from lantern.compile.compiled import CompiledScene
 from lantern.engine.engine import Engine
-from lantern.scene.document import Camera, PrintSettings
+from lantern.scene.document import Camera
 from lantern.scene.placed import PartGroup
+from lantern.scene.printing import PrintSettings
 from tests.core.shapes import no_files
 from tests.core.test_density import CUBE, asset_of, scene_of, with_part
 

@@ -26,11 +26,12 @@ from lantern.film.film import Film
 from lantern.picture.files import ImageError, write_radiance_hdr
 from lantern.picture.white import white_matrix
 from lantern.scene import balancing, conditions, rigs
-from lantern.scene.document import Asset, Camera, Fader, Material, PrintSettings, Scene
+from lantern.scene.document import Asset, Camera, Fader, Material, Scene
 from lantern.scene.lights import DirectionalLight, PointLight, RectangleLight, SphereLight
 from lantern.scene.making import Made
 from lantern.scene.model import FileRef
 from lantern.scene.patching import apply_operations
+from lantern.scene.printing import PrintSettings
 from lantern.scene.reading import read_scene
 from lantern.scene.standing import rescaled
 from lantern.scene.starts import fitted, setup_of

@@ -11,7 +11,8 @@ from pydantic import ValidationError
 
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
-from lantern.motion.moving import Mover, bezier, paced, value_at
+from lantern.motion.moving import Mover, bezier, value_at
+from lantern.motion.pacing import paced
 from lantern.motion.poses import camera_places, part_poses
 from lantern.scene.document import Camera, Part, Scene, Shot, Shutter
 from lantern.scene.forms import BoxForm

@@ -14,8 +14,9 @@ from lantern.picture.files import ImageError
 from lantern.picture.icc import profile_of
 from lantern.picture.stills import Told, write_jpeg, write_png, write_tiff
 from lantern.picture.told import COMMENT_BYTES, KEY, packed, read_told
-from lantern.scene.document import PrintSettings, Scene
+from lantern.scene.document import Scene
 from lantern.scene.look import Look
+from lantern.scene.printing import PrintSettings
 
 TEXT = packed({"document": Scene().plain(), "samples": 8})
 

@@ -17,7 +17,8 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import no_files
 from lantern.film.film import Film, film_bytes
-from lantern.scene.document import PrintSettings, Scene
+from lantern.scene.document import Scene
+from lantern.scene.printing import PrintSettings
 from server.errors import Refused
 from server.prints import filling, glimpses, still, working
 from server.prints.actions import CancelPrint, GoOnPrint, HoldPrint, PrintNext, QueuePrint
