@@ -8,32 +8,13 @@ from typing import Protocol
 
 import numpy as np
 
+from lantern.motion.points import Points
 from lantern.motion.poses import mesh_poses, part_poses
 from lantern.scene.document import Part, Shutter
 from lantern.scene.placing import AT_REST, Places, Standing
 
 Bounds = tuple[np.ndarray, np.ndarray]
 """Lowest and highest corner (3,) float64 [m]; ±infinity of nothing."""
-
-
-class Shapes(Protocol):
-    """Where the vertices of a deforming mesh are at some moments."""
-
-    @property
-    def times(self) -> Sequence[float]: ...
-
-    @property
-    def positions(self) -> np.ndarray: ...
-
-
-class Points(Protocol):
-    """A mesh, as far as its size goes."""
-
-    @property
-    def positions(self) -> np.ndarray: ...
-
-    @property
-    def shapes(self) -> Shapes | None: ...
 
 
 def mesh_points(meshes: Sequence[Points], shutter: Shutter) -> list[np.ndarray]:

@@ -5,12 +5,13 @@ by `poses` for meshes that it bends.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from lantern.motion.cuts import begun_last
 from lantern.motion.pacing import paced
-from lantern.scene.document import Shutter
+from lantern.motion.points import Points
+from lantern.scene.document import Scene, Shutter
 from lantern.scene.motion import AnyMove, ClipPlay
 
 _ROUNDED = 1e-9
@@ -65,3 +66,10 @@ def played(shutter: Shutter, moves: Mapping[str, AnyMove]) -> Shutter:
     play = played_at(moves, shutter.time)
     known: dict[str, Any] = dict(shutter)
     return shutter if play is None else PlayedShutter(**known, play=play)
+
+
+def clip_span(scene: Scene, meshes: Iterable[Points]) -> tuple[float, float] | None:
+    """(first, last) moment [s] that the clip has anything to say of; None where nothing moves or bends by it."""
+    times = [key.time for part in scene.parts.values() for key in (*part.keys[:1], *part.keys[-1:])]
+    times += [float(time) for mesh in meshes if mesh.shapes is not None for time in mesh.shapes.times]
+    return (min(times), max(times)) if times and max(times) > min(times) else None

@@ -13,7 +13,7 @@ from lantern.motion.moving import moment_of
 from lantern.scene.document import Scene
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
-from lantern.scene.motion import MOST_KEYS, MOST_MOVES, Keyed, ValueKey
+from lantern.scene.motion import MOST_KEYS, MOST_MOVES, Keyed, ValueKey, kind_of
 from lantern.scene.patching import Operation, Patch, pointer, replaced
 from lantern.scene.variants import is_there, value_at
 from lantern.scene.wording import place_said
@@ -65,6 +65,27 @@ def toggled(scene: Scene, paths: Sequence[str]) -> Made:
             patch.append(_with(scene, have[path], moment, now.get(path, value_at(scene, path))))
     said = place_said(scene, paths[0]) if paths else "nothing"
     return Made("", f"{'No key' if removes else 'Key'}: {said}"[:200], patch)
+
+
+def pasted(scene: Scene, move: str, keys: Sequence[ValueKey]) -> Made:
+    """The patch that lays keys into a track, the first of them at the moment that is shown, over what is there.
+
+    Raises KeyingError where the track is gone, its values are of another kind, or it would have too many keys.
+    """
+    if not isinstance(scene.motion.moves.get(move), Keyed):
+        raise KeyingError("This track is gone: choose another one.")
+    track = _of(scene, move)
+    later = scene.shutter.time - keys[0].time
+    laid = [key.model_copy(update={"time": round(key.time + later, 6)}) for key in keys]
+    stays = [key for key in track.keys if all(abs(key.time - one.time) >= SAME_MOMENT for one in laid)]
+    both = sorted([*stays, *laid], key=lambda key: key.time)
+    if len(both) > MOST_KEYS:
+        raise KeyingError(f"{track.name} would have {len(both):,} keys, and {MOST_KEYS:,} are the most.")
+    if len({kind_of(key.value) for key in (*track.keys, *laid)}) > 1:
+        raise KeyingError(f"These keys do not fit {track.name}: its values are of another kind.")
+    value = [key.model_dump(mode="json") for key in both]
+    said = "Paste a key" if len(keys) == 1 else f"Paste {len(keys)} keys"
+    return Made(move, f"{said}: {track.name}"[:200], [replaced(pointer("motion", "moves", move, "keys"), value)])
 
 
 def _track(scene: Scene, key: str, path: str, moment: float, moves: int) -> Operation:

@@ -105,12 +105,18 @@ class ValueKey(Model):
     to_next: Literal["hold", "line"] | Bezier = "line"
 
 
+def kind_of(value: bool | float | tuple[float, ...]) -> str:
+    """What sort of value a key has: a switch, a number, or so many numbers together."""
+    if isinstance(value, tuple):
+        return f"{len(value)} numbers"
+    return "switch" if isinstance(value, bool) else "number"
+
+
 def _one_kind(keys: tuple[ValueKey, ...]) -> tuple[ValueKey, ...]:
     times = [key.time for key in keys]
     if any(b <= a for a, b in pairwise(times)):
         raise ValueError(f"the times of keys must rise, not {times[:5]}")
-    shapes = {len(key.value) if isinstance(key.value, tuple) else type(key.value) is bool for key in keys}
-    if len(shapes) > 1:
+    if len({kind_of(key.value) for key in keys}) > 1:
         raise ValueError("all keys of one value must be of one kind")
     return keys
 

@@ -8,8 +8,9 @@ from typing import Literal
 
 import numpy as np
 
+from lantern.scene.document import Scene
 from lantern.scene.fields import FAR, Box
-from lantern.scene.motion import AnyMove, Exploded, Keyed, Travel, Turntable, ValueKey
+from lantern.scene.motion import AnyMove, ClipPlay, Exploded, Keyed, Travel, Turntable, ValueKey
 
 GAP_SHARE = 0.12
 """Of the largest side of all parts: the air between two that have left along an axis."""
@@ -36,6 +37,12 @@ def day_of_the_sun(seconds: float) -> Keyed:
     first, last = DAY_HOURS
     keys = (ValueKey(time=0.0, value=first), ValueKey(time=seconds, value=last))
     return Keyed(name="The sun through its day", path="/sky/place/hour", keys=keys)
+
+
+def clip_whole(scene: Scene, span: tuple[float, float]) -> ClipPlay:
+    """The clip of a document's asset from its first moment to its last [s], again and again."""
+    name = (scene.asset.clip if scene.asset else None) or "Clip"
+    return ClipPlay(name=name, first=round(span[0], 4), last=round(span[1], 4))
 
 
 def sequence(shots: Mapping[str, str], seconds: float, dissolve: float) -> list[Travel]:

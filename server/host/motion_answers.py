@@ -6,26 +6,30 @@ In: the question, the engine, the pane it is about. Out: a patch. Called by `ans
 from collections.abc import Mapping
 
 from lantern.engine.engine import Engine, Resolver
-from lantern.motion.keying import KeyingError, toggled, values_now
+from lantern.motion.clips import clip_span
+from lantern.motion.keying import KeyingError, pasted, toggled, values_now
 from lantern.scene.document import Scene
 from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
-from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Travel
-from lantern.scene.movements import day_of_the_sun, exploded, sequence, turntable_about, whole_box
+from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Relight, Travel
+from lantern.scene.movements import clip_whole, day_of_the_sun, exploded, sequence, turntable_about, whole_box
 from lantern.scene.patching import Operation
 from lantern.scene.presence import seen
 from server.host.pane import Pane
 from server.protocol.motion import (
     KeyedValues,
     KeyedValuesFound,
+    MakeClip,
     MakeDay,
     MakeExploded,
+    MakeRelight,
     MakeSequence,
     MakeTravel,
     MakeTurntable,
     MotionAnswer,
     MotionQuestion,
+    PasteKeys,
     ToggleKeys,
 )
 from server.protocol.parts import NotMade
@@ -52,11 +56,22 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
             move = exploded(boxes, question.along).model_copy(update={"pace": "soft"})
             moment = scene.motion.seconds / 2
         case MakeTravel():
-            first, last = (scene.shots.get(key) for key in (question.first, question.last))
+            begin, end = (scene.shots.get(key) for key in (question.first, question.last))
+            if begin is None or end is None:
+                return None
+            name = f"{begin.name} to {end.name}"[:200]
+            move = Travel(name=name, first=question.first, last=question.last, pace="soft")
+        case MakeRelight():
+            first, last = (scene.conditions.get(key) for key in (question.first, question.last))
             if first is None or last is None:
                 return None
             name = f"{first.name} to {last.name}"[:200]
-            move = Travel(name=name, first=question.first, last=question.last, pace="soft")
+            move = Relight(name=name, first=question.first, last=question.last, pace="soft")
+        case MakeClip():
+            span = clip_span(scene, engine.asset.meshes if engine.asset else ())
+            if span is None:
+                return None
+            move = clip_whole(scene, span)
         case MakeDay():
             if not scene.sky.enabled or scene.sky.place is None:
                 return None
@@ -86,6 +101,8 @@ def motion_answer(
                 return KeyedValuesFound(asked=asked, values=values_now(scene))
             case ToggleKeys():
                 return toggled(scene, question.paths)
+            case PasteKeys():
+                return pasted(scene, question.move, question.keys)
     except KeyingError as error:
         return NotMade(asked=asked, problem=str(error))
     return motion_made(question, engine, pane, resolve) if pane is not None else None

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from lantern.scene.model import Key
-from lantern.scene.motion import MOST_MOVES
+from lantern.scene.motion import MOST_KEYS, MOST_MOVES, ValueKey
 from lantern.scene.movements import Along
 from server.protocol.panes import PaneNumber
 from server.protocol.parts import Message, PartKey, Request
@@ -64,12 +64,40 @@ class MakeDay(Message):
     request: Request
 
 
+class MakeClip(Message):
+    """Asks for the patch by which the asset's clip is played whole, again and again, over the time line."""
+
+    type: Literal["make_clip"]
+    pane: PaneNumber
+    request: Request
+
+
+class MakeRelight(Message):
+    """Asks for the patch by which the light goes from one kept state to another."""
+
+    type: Literal["make_relight"]
+    pane: PaneNumber
+    first: Key
+    last: Key
+    request: Request
+
+
 class ToggleKeys(Message):
     """Asks for the patch that gives places of the document a key at the moment that is shown, or takes it away."""
 
     type: Literal["toggle_keys"]
     pane: PaneNumber
     paths: Annotated[tuple[Path, ...], Field(min_length=1, max_length=1000)]
+    request: Request
+
+
+class PasteKeys(Message):
+    """Asks for the patch that lays keys into a track, the first of them at the moment that is shown."""
+
+    type: Literal["paste_keys"]
+    pane: PaneNumber
+    move: Key
+    keys: Annotated[tuple[ValueKey, ...], Field(min_length=1, max_length=MOST_KEYS)]
     request: Request
 
 
@@ -81,7 +109,18 @@ class KeyedValues(Message):
     request: Request
 
 
-MotionQuestion = MakeTurntable | MakeExploded | MakeTravel | MakeSequence | MakeDay | ToggleKeys | KeyedValues
+MotionQuestion = (
+    MakeTurntable
+    | MakeExploded
+    | MakeTravel
+    | MakeSequence
+    | MakeDay
+    | MakeClip
+    | MakeRelight
+    | ToggleKeys
+    | PasteKeys
+    | KeyedValues
+)
 
 
 class KeyedValuesFound(Message):

@@ -2,11 +2,11 @@
 
 import pytest
 
-from lantern.motion.keying import KeyingError, toggled, tracks, values_now
+from lantern.motion.keying import KeyingError, pasted, toggled, tracks, values_now
 from lantern.motion.moving import Mover
 from lantern.scene.document import Material, Part, Scene
 from lantern.scene.forms import BallForm
-from lantern.scene.motion import MOST_MOVES, Keyed, Turntable, ValueKey
+from lantern.scene.motion import MOST_KEYS, MOST_MOVES, Keyed, Turntable, ValueKey
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 
@@ -94,3 +94,28 @@ def test_a_track_that_is_off_says_nothing_and_one_whose_place_is_gone_is_passed_
     gone = Keyed(name="Gone", path="/materials/gone/base_metalness", keys=(ValueKey(time=0, value=1.0),))
     both = keyed.motion.model_copy(update={"moves": {key: move, "gone": gone}})
     assert set(values_now(keyed.model_copy(update={"motion": both}))) == {EXPOSURE}
+
+
+def test_keys_are_laid_in_where_the_moment_is_and_keep_their_distances():
+    first = at(done(scene(), toggled(scene(), [EXPOSURE])), 2.0, **{EXPOSURE: 4.0})
+    [key] = first.motion.moves
+    keys = first.motion.moves[key].keys
+    later = done(at(first, 5.0), pasted(at(first, 5.0), key, keys))
+    assert [(each.time, each.value) for each in later.motion.moves[key].keys] == [(0, 0), (2, 4), (5, 0), (7, 4)]
+    over = done(at(first, 2.0), pasted(at(first, 2.0), key, keys[:1]))
+    assert [(each.time, each.value) for each in over.motion.moves[key].keys] == [(0, 0), (2, 0)]
+
+
+def test_keys_of_another_kind_and_too_many_are_refused():
+    both = done(scene(), toggled(scene(), [EXPOSURE, COLOUR]))
+    exposure, color = both.motion.moves
+    colors = both.motion.moves[color].keys
+    with pytest.raises(KeyingError, match="of another kind"):
+        pasted(at(both, 1.0), exposure, colors)
+    with pytest.raises(KeyingError, match="gone"):
+        pasted(both, "nothing", colors)
+    many = [ValueKey(time=time, value=0.0) for time in range(MOST_KEYS)]
+    with pytest.raises(KeyingError, match="10,001 keys"):
+        pasted(
+            at(both, 10.0), exposure, many[:1] + [each.model_copy(update={"time": each.time + 0.5}) for each in many]
+        )

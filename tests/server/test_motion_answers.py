@@ -2,12 +2,23 @@
 
 import pytest
 
-from lantern.scene.document import Scene, Shot
+from lantern.scene.conditions import conditions_of
+from lantern.scene.document import PartKey, Scene, Shot
+from lantern.scene.motion import ValueKey
 from lantern.scene.patching import apply_operations
 from lantern.scene.reading import read_scene
 from lantern.scene.surroundings import Sky, SunPlace
 from server.host.answers import answer
-from server.protocol.motion import MakeDay, MakeExploded, MakeSequence, MakeTravel, MakeTurntable
+from server.protocol.motion import (
+    MakeClip,
+    MakeDay,
+    MakeExploded,
+    MakeRelight,
+    MakeSequence,
+    MakeTravel,
+    MakeTurntable,
+    PasteKeys,
+)
 from tests.core.test_orders import furnished
 from tests.server.panes import opened
 
@@ -28,7 +39,8 @@ def line():
 def asked(line, question, **more):
     view, engine = line
     kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel,
-             "make_day": MakeDay, "make_sequence": MakeSequence}  # fmt: skip
+             "make_day": MakeDay, "make_sequence": MakeSequence, "make_relight": MakeRelight,
+             "make_clip": MakeClip, "paste_keys": PasteKeys}  # fmt: skip
     return answer(kinds[question](type=question, pane=0, request="r", **more), engine, view, None).made
 
 
@@ -105,3 +117,29 @@ def test_where_nothing_is_nothing_moves(line):
     engine.open(Scene(), None)
     assert asked(line, "make_turntable", turns="asset") is None
     assert asked(line, "make_exploded", along="out") is None
+
+
+def test_light_goes_between_two_conditions_that_are_there(line):
+    _, engine = line
+    both = {**engine.scene.conditions, "noon": conditions_of(engine.scene, "Noon")}
+    engine.apply(engine.scene.model_copy(update={"conditions": both}), None)
+    move = put(line, asked(line, "make_relight", first="noon", last="evening"))
+    assert (move.name, move.first, move.last, move.seconds) == ("Noon to Evening", "noon", "evening", 6.0)
+    assert asked(line, "make_relight", first="noon", last="gone") is None
+
+
+def test_the_clip_of_a_file_is_played_whole(line):
+    _, engine = line
+    assert asked(line, "make_clip") is None, "nothing in it moves"
+    key, part = next(iter(engine.scene.parts.items()))
+    keys = tuple(PartKey(time=time, matrix=part.matrix) for time in (0.5, 2.5))
+    moving = {**engine.scene.parts, key: part.model_copy(update={"keys": keys})}
+    engine.apply(engine.scene.model_copy(update={"parts": moving}), None)
+    move = put(line, asked(line, "make_clip"))
+    assert (move.name, move.first, move.last, move.seconds, move.then) == ("Clip", 0.5, 2.5, 6.0, "again")
+
+
+def test_keys_that_do_not_fit_are_not_laid_in(line):
+    view, engine = line
+    asks = PasteKeys(type="paste_keys", pane=0, request="r", move="none", keys=(ValueKey(time=0.0, value=1.0),))
+    assert "gone" in answer(asks, engine, view, None).problem

@@ -5522,6 +5522,146 @@ export const fields = {
       "default": 0.0
     }
   },
+  "Relight": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "start": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "seconds": {
+      "label": "Lasts",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "pace": {
+      "label": "Pace",
+      "kind": "choice",
+      "options": {
+        "even": "Even",
+        "soft": "Soft at both ends",
+        "in": "Gathers speed",
+        "out": "Comes to rest"
+      },
+      "default": "even"
+    },
+    "first": {
+      "label": "From the conditions",
+      "kind": "",
+      "default": "PydanticUndefined"
+    },
+    "last": {
+      "label": "To the conditions",
+      "kind": "",
+      "default": "PydanticUndefined"
+    }
+  },
+  "ClipPlay": {
+    "enabled": {
+      "label": "On",
+      "kind": "switch",
+      "default": true
+    },
+    "start": {
+      "label": "Begins at",
+      "kind": "number",
+      "minimum": 0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 0.0
+    },
+    "seconds": {
+      "label": "Lasts",
+      "kind": "number",
+      "minimum": 0.01,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0.5,
+      "soft_maximum": 20,
+      "step": 0.1,
+      "scale": "logarithmic",
+      "default": 4.0
+    },
+    "pace": {
+      "label": "Pace",
+      "kind": "choice",
+      "options": {
+        "even": "Even",
+        "soft": "Soft at both ends",
+        "in": "Gathers speed",
+        "out": "Comes to rest"
+      },
+      "default": "even"
+    },
+    "first": {
+      "label": "Clip from",
+      "kind": "number",
+      "minimum": -3600.0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 0.0
+    },
+    "last": {
+      "label": "Clip to",
+      "kind": "number",
+      "minimum": -3600.0,
+      "maximum": 3600.0,
+      "unit": "s",
+      "soft_minimum": 0,
+      "soft_maximum": 20,
+      "step": 0.05,
+      "scale": "linear",
+      "default": 1.0
+    },
+    "speed": {
+      "label": "Speed",
+      "kind": "number",
+      "minimum": 0.001,
+      "maximum": 1000,
+      "unit": "×",
+      "soft_minimum": 0.1,
+      "soft_maximum": 10,
+      "step": 0.05,
+      "scale": "logarithmic",
+      "default": 1.0
+    },
+    "then": {
+      "label": "At its end",
+      "kind": "choice",
+      "options": {
+        "holds": "It rests",
+        "again": "From its beginning",
+        "back": "To and fro"
+      },
+      "default": "again"
+    }
+  },
   "Keyed": {
     "enabled": {
       "label": "On",
@@ -7129,11 +7269,6 @@ export const fields = {
       "whole": true,
       "default": 1200
     },
-    "layers": {
-      "label": "All layers in the EXR",
-      "kind": "switch",
-      "default": false
-    },
     "transparent": {
       "label": "Transparent background",
       "kind": "switch",
@@ -7252,10 +7387,58 @@ export const fields = {
       },
       "default": "zip"
     },
+    "exr_picture": {
+      "label": "Picture in the EXR",
+      "kind": "choice",
+      "options": {
+        "light": "Light",
+        "shown": "With the look"
+      },
+      "default": "light"
+    },
+    "exr_files": {
+      "label": "EXR files",
+      "kind": "choice",
+      "options": {
+        "one": "One",
+        "each": "One a layer, in a zip"
+      },
+      "default": "one"
+    },
+    "guide_layers": {
+      "label": "Albedo, normals, depth",
+      "kind": "switch",
+      "default": true
+    },
+    "way_layers": {
+      "label": "Light by its way",
+      "kind": "switch",
+      "default": false
+    },
+    "group_layers": {
+      "label": "Light by group",
+      "kind": "switch",
+      "default": false
+    },
+    "matte_layers": {
+      "label": "Mattes of parts and materials",
+      "kind": "switch",
+      "default": false
+    },
+    "data_layers": {
+      "label": "Positions, shadow, samples",
+      "kind": "switch",
+      "default": false
+    },
     "told": {
       "label": "Files say what made them",
       "kind": "switch",
       "default": true
+    },
+    "name": {
+      "label": "Names of the files",
+      "kind": "",
+      "default": "{project}-{place}"
     }
   }
 } as const;
@@ -9272,10 +9455,6 @@ export const groups = {
         {
           "field": "transparent",
           "when": []
-        },
-        {
-          "field": "layers",
-          "when": []
         }
       ],
       "sums": [
@@ -9315,14 +9494,6 @@ export const groups = {
           "when": []
         },
         {
-          "field": "exr_depth",
-          "when": []
-        },
-        {
-          "field": "exr_compression",
-          "when": []
-        },
-        {
           "field": "hdr",
           "when": []
         },
@@ -9339,6 +9510,59 @@ export const groups = {
         {
           "field": "jpeg",
           "word": "JPEG"
+        }
+      ]
+    },
+    {
+      "key": "exr",
+      "label": "EXR",
+      "weight": null,
+      "rows": [
+        {
+          "field": "exr_picture",
+          "when": []
+        },
+        {
+          "field": "exr_depth",
+          "when": []
+        },
+        {
+          "field": "exr_compression",
+          "when": []
+        },
+        {
+          "field": "exr_files",
+          "when": []
+        },
+        {
+          "field": "guide_layers",
+          "when": []
+        },
+        {
+          "field": "way_layers",
+          "when": []
+        },
+        {
+          "field": "group_layers",
+          "when": []
+        },
+        {
+          "field": "matte_layers",
+          "when": []
+        },
+        {
+          "field": "data_layers",
+          "when": []
+        }
+      ],
+      "sums": [
+        {
+          "field": "exr_picture",
+          "word": ""
+        },
+        {
+          "field": "exr_depth",
+          "word": ""
         }
       ]
     }
@@ -12756,7 +12980,7 @@ export const mostPoints = 16 as const;
 
 export const showing = {"rights": {"switch": "switch between pictures", "compare": "compare two", "turn": "turn it in prepared pictures", "live": "turn it freely, in pictures made at once", "comment": "comment and choose"}, "ring": 24, "most": 600, "samples": {"Quick": 8, "Good": 32, "Fine": 128}} as const;
 
-export const moveModels = {"turntable": "Turntable", "exploded": "Exploded", "travel": "Travel", "keyed": "Keyed"} as const;
+export const moveModels = {"turntable": "Turntable", "exploded": "Exploded", "travel": "Travel", "relight": "Relight", "clip": "ClipPlay", "keyed": "Keyed"} as const;
 
 export const videoForms = {
   "mp4": {

@@ -6093,6 +6093,63 @@ export interface components {
             width: number;
         };
         /**
+         * ClipPlay
+         * @description The asset moves as its clip says from one moment of it to another, by its pace, once or again and again.
+         *
+         *     Of several the one counts that has begun last. Without any, the moments of the clip are those of the time line.
+         */
+        ClipPlay: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Begins at
+             * @default 0
+             */
+            start: number;
+            /**
+             * Lasts
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Pace
+             * @default even
+             * @enum {string}
+             */
+            pace: "even" | "soft" | "in" | "out";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clip";
+            /**
+             * Clip from
+             * @default 0
+             */
+            first: number;
+            /**
+             * Clip to
+             * @default 1
+             */
+            last: number;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+            /**
+             * At its end
+             * @default again
+             * @enum {string}
+             */
+            then: "holds" | "again" | "back";
+        };
+        /**
          * Conditions
          * @description A named state of all lighting, with the exposure and the white that go with it.
          */
@@ -6561,7 +6618,7 @@ export interface components {
             loop: boolean;
             /** Moves */
             moves: {
-                [key: string]: components["schemas"]["Turntable"] | components["schemas"]["Exploded"] | components["schemas"]["Travel"] | components["schemas"]["Keyed"];
+                [key: string]: components["schemas"]["Turntable"] | components["schemas"]["Exploded"] | components["schemas"]["Travel"] | components["schemas"]["Relight"] | components["schemas"]["ClipPlay"] | components["schemas"]["Keyed"];
             };
         };
         /**
@@ -6912,11 +6969,6 @@ export interface components {
              */
             height: number;
             /**
-             * All layers in the EXR
-             * @default false
-             */
-            layers: boolean;
-            /**
              * Transparent background
              * @default false
              */
@@ -6971,10 +7023,52 @@ export interface components {
              */
             exr_compression: "zip" | "zips" | "piz" | "dwaa" | "none";
             /**
+             * Picture in the EXR
+             * @default light
+             * @enum {string}
+             */
+            exr_picture: "light" | "shown";
+            /**
+             * EXR files
+             * @default one
+             * @enum {string}
+             */
+            exr_files: "one" | "each";
+            /**
+             * Albedo, normals, depth
+             * @default true
+             */
+            guide_layers: boolean;
+            /**
+             * Light by its way
+             * @default false
+             */
+            way_layers: boolean;
+            /**
+             * Light by group
+             * @default false
+             */
+            group_layers: boolean;
+            /**
+             * Mattes of parts and materials
+             * @default false
+             */
+            matte_layers: boolean;
+            /**
+             * Positions, shadow, samples
+             * @default false
+             */
+            data_layers: boolean;
+            /**
              * Files say what made them
              * @default true
              */
             told: boolean;
+            /**
+             * Names of the files
+             * @default {project}-{place}
+             */
+            name: string;
         };
         /** ProjectDetail */
         ProjectDetail: {
@@ -7020,6 +7114,46 @@ export interface components {
              * @default true
              */
             denoise: boolean;
+        };
+        /**
+         * Relight
+         * @description The light goes from one kept state to another: lamps and air by what they are, what is all around by dissolving.
+         *
+         *     Of several the one counts that has begun last.
+         */
+        Relight: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Begins at
+             * @default 0
+             */
+            start: number;
+            /**
+             * Lasts
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Pace
+             * @default even
+             * @enum {string}
+             */
+            pace: "even" | "soft" | "in" | "out";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relight";
+            /** From the conditions */
+            first: string;
+            /** To the conditions */
+            last: string;
         };
         /**
          * Rendering
@@ -7099,10 +7233,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 9
+             * @default 10
              * @constant
              */
-            schema_version: 9;
+            schema_version: 10;
             asset: components["schemas"]["Asset"] | null;
             /** Parts */
             parts: {
@@ -7551,7 +7685,6 @@ export interface components {
              *       "denoise": true,
              *       "width": 1920,
              *       "height": 1200,
-             *       "layers": false,
              *       "transparent": false,
              *       "hdr": false,
              *       "finish_noise": null,
@@ -7564,7 +7697,15 @@ export interface components {
              *       "tiff": "none",
              *       "exr_depth": "half",
              *       "exr_compression": "zip",
-             *       "told": true
+             *       "exr_picture": "light",
+             *       "exr_files": "one",
+             *       "guide_layers": true,
+             *       "way_layers": false,
+             *       "group_layers": false,
+             *       "matte_layers": false,
+             *       "data_layers": false,
+             *       "told": true,
+             *       "name": "{project}-{place}"
              *     }
              */
             print: components["schemas"]["PrintSettings"];
@@ -9440,6 +9581,21 @@ export interface components {
             request: string;
         };
         /**
+         * MakeClip
+         * @description Asks for the patch by which the asset's clip is played whole, again and again, over the time line.
+         */
+        MakeClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_clip";
+            /** Pane */
+            pane: number;
+            /** Request */
+            request: string;
+        };
+        /**
          * MakeDay
          * @description Asks for the patch by which the sun of a place goes through its day.
          */
@@ -9620,6 +9776,25 @@ export interface components {
              * @enum {string}
              */
             kind: "image" | "picture" | "lit_ball" | "edges" | "crevices" | "occlusion" | "distance" | "vertex_color" | "chance" | "slope" | "height" | "noise" | "cells" | "gradient" | "checks" | "stripes" | "dots" | "tiles" | "weave" | "knit" | "leather" | "brushed" | "knurl" | "wood" | "marble" | "scratches" | "smudges" | "fingerprints" | "dents" | "drops" | "flakes";
+            /** Request */
+            request: string;
+        };
+        /**
+         * MakeRelight
+         * @description Asks for the patch by which the light goes from one kept state to another.
+         */
+        MakeRelight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "make_relight";
+            /** Pane */
+            pane: number;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
             /** Request */
             request: string;
         };
@@ -9962,6 +10137,25 @@ export interface components {
              * @enum {string}
              */
             type: "pane";
+        };
+        /**
+         * PasteKeys
+         * @description Asks for the patch that lays keys into a track, the first of them at the moment that is shown.
+         */
+        PasteKeys: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "paste_keys";
+            /** Pane */
+            pane: number;
+            /** Move */
+            move: string;
+            /** Keys */
+            keys: components["schemas"]["ValueKey"][];
+            /** Request */
+            request: string;
         };
         /** Pick */
         Pick: {
@@ -10792,7 +10986,7 @@ export interface components {
          * @enum {string}
          */
         Way: "proof" | "draft" | "clay" | "sphere" | "normals" | "checker" | "parts" | "depth" | "occlusion" | "albedo" | "reflectance" | "luminance" | "illuminance";
-        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Reopen"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["MakeTurntable"] | components["schemas"]["MakeExploded"] | components["schemas"]["MakeTravel"] | components["schemas"]["MakeSequence"] | components["schemas"]["MakeDay"] | components["schemas"]["ToggleKeys"] | components["schemas"]["KeyedValues"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
+        FromBrowser: components["schemas"]["PaneMessage"] | components["schemas"]["ClosePane"] | components["schemas"]["Run"] | components["schemas"]["Shown"] | components["schemas"]["Preview"] | components["schemas"]["Edit"] | components["schemas"]["UndoMessage"] | components["schemas"]["RedoMessage"] | components["schemas"]["Take"] | components["schemas"]["Reopen"] | components["schemas"]["Pick"] | components["schemas"]["Area"] | components["schemas"]["Values"] | components["schemas"]["Fit"] | components["schemas"]["Bounds"] | components["schemas"]["Density"] | components["schemas"]["MakeLight"] | components["schemas"]["MakeSet"] | components["schemas"]["Arrange"] | components["schemas"]["Cut"] | components["schemas"]["FromFile"] | components["schemas"]["MakeInput"] | components["schemas"]["MakeLayer"] | components["schemas"]["MakeMask"] | components["schemas"]["MakeRelief"] | components["schemas"]["Stick"] | components["schemas"]["DecalShape"] | components["schemas"]["Reflectance"] | components["schemas"]["Wardrobe"] | components["schemas"]["Sharp"] | components["schemas"]["Possible"] | components["schemas"]["TextureQuestion"] | components["schemas"]["Grip"] | components["schemas"]["PlaceLight"] | components["schemas"]["LightFromHere"] | components["schemas"]["CopyLight"] | components["schemas"]["MakeCard"] | components["schemas"]["LightBy"] | components["schemas"]["SwitchSky"] | components["schemas"]["Unrolled"] | components["schemas"]["ProfileSolid"] | components["schemas"]["KeepConditions"] | components["schemas"]["TakeConditions"] | components["schemas"]["TakeRig"] | components["schemas"]["TurnLights"] | components["schemas"]["KeepRig"] | components["schemas"]["LitPicture"] | components["schemas"]["BoxHaze"] | components["schemas"]["BakeBalance"] | components["schemas"]["LightShares"] | components["schemas"]["Meter"] | components["schemas"]["HistogramWanted"] | components["schemas"]["GreyCard"] | components["schemas"]["SunDay"] | components["schemas"]["LookPicture"] | components["schemas"]["TakeLook"] | components["schemas"]["KeepLook"] | components["schemas"]["MakeLocal"] | components["schemas"]["ScopesWanted"] | components["schemas"]["TransformNames"] | components["schemas"]["StandUpright"] | components["schemas"]["MeterExposure"] | components["schemas"]["FrameShape"] | components["schemas"]["FollowFocus"] | components["schemas"]["FocusBetween"] | components["schemas"]["ExposeBy"] | components["schemas"]["MatchView"] | components["schemas"]["LayoutPicture"] | components["schemas"]["KeepShot"] | components["schemas"]["CopyShot"] | components["schemas"]["TakeShot"] | components["schemas"]["ShotPicture"] | components["schemas"]["BeginVariants"] | components["schemas"]["TakeVariant"] | components["schemas"]["TakeDefaults"] | components["schemas"]["RewriteVariant"] | components["schemas"]["KeepEdition"] | components["schemas"]["TakeEdition"] | components["schemas"]["EditionPicture"] | components["schemas"]["VariantsStanding"] | components["schemas"]["MakeTurntable"] | components["schemas"]["MakeExploded"] | components["schemas"]["MakeTravel"] | components["schemas"]["MakeSequence"] | components["schemas"]["MakeDay"] | components["schemas"]["MakeClip"] | components["schemas"]["MakeRelight"] | components["schemas"]["ToggleKeys"] | components["schemas"]["PasteKeys"] | components["schemas"]["KeyedValues"] | components["schemas"]["ReadBrand"] | components["schemas"]["Fidelity"] | components["schemas"]["NearestBase"];
         /** BoundsFound */
         BoundsFound: {
             /**

@@ -5,6 +5,7 @@ import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { FieldGroups } from "../controls/FieldGroup";
 import type { Place } from "../controls/fields";
+import { leadsLight } from "../motion/fixed";
 import { useScene, useWorkspace } from "../store/context";
 import { replace } from "../store/patch";
 import { AllLight } from "./AllLight";
@@ -35,6 +36,7 @@ export function LightStop() {
   const shares = useShares();
   return (
     <>
+      <LedLight />
       <LightTools />
       <AllLight />
       <Typography noWrap sx={{ fontWeight: 600, mb: 0.5 }}>
@@ -54,6 +56,18 @@ export function LightStop() {
       <FieldGroups model="Ground" places={GROUND!} open={NONE} />
       <FieldGroups model="Haze" places={HAZE!} open={NONE} more={HAZE_BOX} />
     </>
+  );
+}
+
+/** Says that what is set here is not seen while the time line leads the light. */
+function LedLight() {
+  const by = useScene((s) => leadsLight(s)?.name ?? null);
+  if (by === null) return null;
+  return (
+    <Typography role="note" variant="caption" component="p" color="textSecondary" sx={{ mb: 1 }}>
+      The time line leads the light: {by}. What is set here is seen when that is off; conditions are changed
+      by keeping them anew.
+    </Typography>
   );
 }
 

@@ -4,7 +4,7 @@ import ListSubheader from "@mui/material/ListSubheader";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import { Plus } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { MotionQuestion } from "../socket/viewport";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { inOrder } from "../store/order";
@@ -14,11 +14,23 @@ const TURNS = { camera: "The camera turns", asset: "The asset turns", light: "Th
 const SEQUENCES = { "All shots, cut": 0, "All shots, dissolving": 1 };
 const WAYS = { out: "From the middle", y: "Upwards", x: "Sideways", z: "To the front" };
 
+/** Whether the asset's file moves or bends anything. */
+const useHasClip = () => {
+  const hasClips = useSlice((s) => (s.opened?.clips.length ?? 0) > 0);
+  const parts = useScene((s) => s.parts);
+  return useMemo(
+    () => hasClips || Object.values(parts).some((part) => part.keys.length > 1),
+    [hasClips, parts],
+  );
+};
+
 export function AddMove() {
   const workspace = useWorkspace();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const shots = useScene((s) => inOrder(s.shots, s.shot_order));
   const selection = useSlice((s) => s.selection);
+  const conditions = useScene((s) => Object.keys(s.conditions));
+  const hasClip = useHasClip();
   const hasSun = useScene(({ sky }) => sky.enabled && sky.place !== null);
   const add = async (type: MotionQuestion, question: object) => {
     setAnchor(null);
@@ -64,7 +76,16 @@ export function AddMove() {
               {label}
             </MenuItem>
           ))}
-        {hasSun && <ListSubheader sx={{ lineHeight: "28px" }}>Light</ListSubheader>}
+        {hasClip && <ListSubheader sx={{ lineHeight: "28px" }}>Asset</ListSubheader>}
+        {hasClip && <MenuItem onClick={() => void add("make_clip", {})}>Its clip, again and again</MenuItem>}
+        {(hasSun || conditions.length > 1) && (
+          <ListSubheader sx={{ lineHeight: "28px" }}>Light</ListSubheader>
+        )}
+        {conditions.length > 1 && (
+          <MenuItem onClick={() => void add("make_relight", { first: conditions[0], last: conditions[1] })}>
+            From conditions to conditions
+          </MenuItem>
+        )}
         {hasSun && <MenuItem onClick={() => void add("make_day", {})}>The sun goes through its day</MenuItem>}
       </Menu>
     </>

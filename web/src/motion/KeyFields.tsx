@@ -4,11 +4,12 @@ import Button from "@mui/material/Button";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import Typography from "@mui/material/Typography";
-import { Trash2 } from "lucide-react";
+import { ClipboardPaste, Copy, Trash2 } from "lucide-react";
 import type { Keyed } from "../api/types";
 import { useScene, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
+import { copyKeys, pasteKeys } from "./copiedKeys";
 import { type Bezier, EaseEditor } from "./EaseEditor";
 import { keyAt } from "./recorded";
 
@@ -22,10 +23,13 @@ export function KeyFields({ id, move }: { id: string; move: Keyed }) {
   const key = move.keys[place];
   if (!key)
     return (
-      <Typography variant="caption" color="textSecondary" component="p">
-        {move.keys.length === 1 ? "One key" : `${move.keys.length} keys`}. Press one to see it; change the
-        value at another moment, and there is one more.
-      </Typography>
+      <>
+        <Typography variant="caption" color="textSecondary" component="p">
+          {move.keys.length === 1 ? "One key" : `${move.keys.length} keys`}. Press one to see it; change the
+          value at another moment, and there is one more.
+        </Typography>
+        <Copying id={id} keys={move.keys} label="Copy all keys" />
+      </>
     );
   const path = pointer("motion", "moves", id, "keys");
   const goOn = (to_next: typeof key.to_next) =>
@@ -63,6 +67,7 @@ export function KeyFields({ id, move }: { id: string; move: Keyed }) {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
+      <Copying id={id} keys={[key]} label="Copy" />
       {typeof key.to_next !== "string" && (
         <EaseEditor
           curve={key.to_next as Bezier}
@@ -72,6 +77,31 @@ export function KeyFields({ id, move }: { id: string; move: Keyed }) {
           }}
         />
       )}
+    </Box>
+  );
+}
+
+/** Taking keys from a track, and laying what was taken into it. */
+function Copying({ id, keys, label }: { id: string; keys: Keyed["keys"]; label: string }) {
+  const workspace = useWorkspace();
+  return (
+    <Box sx={{ display: "flex", gap: 0.5, mt: 0.5 }}>
+      <Button
+        size="small"
+        color="inherit"
+        startIcon={<Copy size={12} />}
+        onClick={() => copyKeys(workspace, keys)}
+      >
+        {label}
+      </Button>
+      <Button
+        size="small"
+        color="inherit"
+        startIcon={<ClipboardPaste size={12} />}
+        onClick={() => void pasteKeys(workspace, id)}
+      >
+        Paste here
+      </Button>
     </Box>
   );
 }

@@ -7,6 +7,7 @@ import { Eye, EyeOff, Trash2 } from "lucide-react";
 import { type PointerEvent, useRef } from "react";
 import { fields, moveModels } from "../api/fields.gen";
 import type { Motion, Move } from "../api/types";
+import { Clips } from "../asset/FromFile";
 import { BoundField } from "../controls/bound";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import type { Gesture } from "../store/hand";
@@ -14,8 +15,8 @@ import { replace } from "../store/patch";
 import { AddMove } from "./AddMove";
 import { KeyFields } from "./KeyFields";
 import { KeyTicks } from "./KeyTicks";
+import { MoveEnds } from "./MoveEnds";
 import { retimed } from "./recorded";
-import { TravelEnds } from "./TravelEnds";
 
 const HEIGHT = 176;
 const WHOLE = [["motion"]];
@@ -218,7 +219,8 @@ function MoveFields({ id, move }: { id: string; move: Move }) {
   );
   return (
     <Box role="group" aria-label={move.name}>
-      {move.kind === "travel" && <TravelEnds id={id} move={move} />}
+      {(move.kind === "travel" || move.kind === "relight") && <MoveEnds id={id} move={move} />}
+      {move.kind === "clip" && <Clips />}
       {move.kind !== "keyed" &&
         names.map((name) => <BoundField key={name} model={model} places={places} name={name} />)}
       {move.kind === "keyed" && <KeyFields id={id} move={move} />}

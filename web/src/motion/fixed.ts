@@ -1,4 +1,4 @@
-/** Why the shot's camera does not follow the hand: it is locked, or the time line leads it. */
+/** What does not follow the hand, because the time line leads it; the shot's camera also when it is locked. */
 import type { Scene } from "../api/types";
 import { SHOT } from "../store/panes";
 
@@ -21,3 +21,9 @@ export function whyFixed({ locked, scene }: Seen, pane: number): string | null {
   );
   return leads ? `The time line leads the camera: ${leads.name}` : null;
 }
+
+/** The move by which the light goes from conditions to conditions, where one is on. */
+export const leadsLight = ({ motion, conditions }: Scene) =>
+  Object.values(motion.moves).find(
+    (move) => move.kind === "relight" && move.enabled && move.first in conditions && move.last in conditions,
+  );

@@ -7,6 +7,7 @@ import type { Workspace } from "../store/workspace";
 import { Line, openTestProject, renderIn } from "../testing/workspace";
 import { withPoint } from "./EaseEditor";
 import { KeyFields } from "./KeyFields";
+import { copiedBy, movedBy } from "./KeyTicks";
 
 const track = (keys: object[]) => ({
   kind: "keyed",
@@ -33,6 +34,25 @@ afterEach(cleanup);
 let workspace: Workspace;
 beforeEach(() => {
   workspace = open(0);
+});
+
+test("a key goes no further than its neighbours, a copy of it anywhere", () => {
+  const keys = [0, 1, 2].map((time) => ({ time, value: time, to_next: "line" as const }));
+  const times = ([next, time]: ReturnType<typeof movedBy>) => [next.map((key) => key.time), time];
+  expect(times(movedBy(keys, 1, 5, 4))).toEqual([[0, 1.999, 2], 1.999]);
+  expect(times(movedBy(keys, 0, -5, 4))).toEqual([[0, 1, 2], 0]);
+  expect(times(copiedBy(keys, 0, 3, 4))).toEqual([[0, 1, 2, 3], 3]);
+  expect(times(copiedBy(keys, 2, -1, 4))).toEqual([[0, 1, 2], 1]);
+  expect(copiedBy(keys, 2, -1, 4)[0][1]!.value).toBe(2);
+  expect(times(copiedBy(keys, 1, 9, 4))).toEqual([[0, 1, 2, 4], 4]);
+});
+
+test("keys are copied, and laid in where the moment is", async () => {
+  renderIn(workspace, <KeyFields id="a" move={track(KEYS) as never} />);
+  fireEvent.click(screen.getByRole("button", { name: "Copy" }));
+  fireEvent.click(screen.getByRole("button", { name: "Paste here" }));
+  const asked = Line.last.sent.find((message) => message.type === "paste_keys");
+  expect(asked).toMatchObject({ move: "a", keys: [KEYS[0]] });
 });
 
 test("a point of a curve stays within the keys", () => {

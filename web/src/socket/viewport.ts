@@ -107,7 +107,10 @@ export type MotionQuestion =
   | "make_travel"
   | "make_sequence"
   | "make_day"
+  | "make_clip"
+  | "make_relight"
   | "toggle_keys"
+  | "paste_keys"
   | "keyed_values";
 
 /** Those about variants and editions, in the order of `server/protocol/variants.py`. */
