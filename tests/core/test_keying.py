@@ -115,7 +115,7 @@ def test_keys_of_another_kind_and_too_many_are_refused():
     with pytest.raises(KeyingError, match="gone"):
         pasted(both, "nothing", colors)
     many = [ValueKey(time=time, value=0.0) for time in range(MOST_KEYS)]
-    with pytest.raises(KeyingError, match="10,001 keys"):
+    with pytest.raises(KeyingError, match="10,002 keys"):
         pasted(
             at(both, 10.0), exposure, many[:1] + [each.model_copy(update={"time": each.time + 0.5}) for each in many]
         )
