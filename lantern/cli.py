@@ -44,7 +44,6 @@ from lantern.scene.variants import VariantError
 LIBRARIES = ("numpy", "numba", "llvmlite", "embreex", "pyoidn", "OpenImageIO", "opencolorio", "pydantic")
 SUFFIXES = {".png": "png", ".exr": "exr", ".jpg": "jpg", ".tif": "tif"}
 """Kinds of files by what they end in."""
-JPEG_QUALITY = 92
 
 
 class UsageError(ValueError):
@@ -276,13 +275,9 @@ def _with_options(scene: Scene, options: argparse.Namespace, files: dict[str, Pa
     ):
         if value is not None:
             data[section][field] = value
-    kind = SUFFIXES[options.out.suffix.lower()]
     data["print"]["hdr"] = bool(options.hdr)
-    if kind == "jpg" and data["print"]["jpeg"] is None:
-        data["print"]["jpeg"] = JPEG_QUALITY
-    if kind == "tif" and data["print"]["tiff"] == "none":
-        data["print"]["tiff"] = "shown"
-    return read_scene(data)
+    made = read_scene(data)
+    return made.model_copy(update={"print": made.print.writing(SUFFIXES[options.out.suffix.lower()])})
 
 
 def _render(options: argparse.Namespace) -> None:
@@ -316,7 +311,7 @@ def _render(options: argparse.Namespace) -> None:
 
 def _trace_and_write(engine: Engine, scene: Scene, options: argparse.Namespace) -> None:
     wanted, suffix = scene.print, options.out.suffix.lower()
-    film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers and suffix == ".exr")
+    film = engine.film_for(wanted.width, wanted.height, aovs=wanted.layers)
     film.select(wanted.window)
     hides = options.json or not sys.stderr.isatty()
     with tqdm(total=wanted.samples, unit="sample", disable=hides, leave=False) as bar:

@@ -13,7 +13,8 @@ from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import Developed, display_deep, display_rgba, hdr_rgb
-from lantern.picture.exr import Stored, write_exr
+from lantern.picture.display import light_of_display
+from lantern.picture.exr import Stored, write_exr, write_exrs
 from lantern.picture.hdr import write_pq_png
 from lantern.picture.look.surround import Surround
 from lantern.picture.stills import Told, write_jpeg, write_png, write_tiff
@@ -23,6 +24,7 @@ from lantern.scene.document import Scene
 NAMES = {
     "png": "picture.png",
     "exr": "picture.exr",
+    "layers": "picture-layers.zip",
     "hdr": "picture-hdr.png",
     "jpg": "picture.jpg",
     "tif": "picture.tif",
@@ -56,9 +58,12 @@ def write_files(
         match kind:
             case "png":
                 write_png(path, (deep if settings.png_depth == "16" else shown)[window], told)
-            case "exr":
+            case "exr" | "layers":
+                light = None if settings.exr_picture == "light" else _displayed(picture, engine, around)
+                write = write_exr if kind == "exr" else write_exrs
+                channels = channels_of(engine, film, picture, settings, light)
                 stored = Stored(settings.exr_depth == "float", settings.exr_compression, settings.window)
-                write_exr(path, channels_of(engine, film, picture), {KEY: text} if text else {}, stored)
+                write(path, channels, {KEY: text} if text else {}, stored)
             case "hdr":
                 write_pq_png(path, hdr_rgb(picture, look, around)[window])
             case "jpg":
@@ -73,6 +78,13 @@ def _deep(picture: Developed, engine: Engine, around: Surround, *, transparent: 
     """(h, w, 3 or 4) uint16 as the display shows it."""
     look = engine.shown.look
     return display_rgba(picture, look, around, deep=True) if transparent else display_deep(picture, look, around)
+
+
+def _displayed(picture: Developed, engine: Engine, around: Surround) -> np.ndarray:
+    """(h, w, 3) float32 linear Rec. 709 as the display has the picture, premultiplied."""
+    look = engine.shown.look
+    shown = display_rgba(picture, look, around, deep=True)
+    return (light_of_display(shown[..., :3], look.encoding) * picture.alpha[..., None]).astype(np.float32)
 
 
 def _light(picture: Developed) -> np.ndarray:

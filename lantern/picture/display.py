@@ -174,11 +174,11 @@ def to_display(linear: np.ndarray, exposure: float, view: str) -> np.ndarray:
 
 
 def light_of_display(shown: np.ndarray, encoding: str) -> np.ndarray:
-    """Linear Rec. 709 (…, 3) float64 that a display of an encoding makes of (…, 3) uint8, its white being 1.
+    """Linear Rec. 709 (…, 3) float64 that a display of an encoding makes of (…, 3) uint8 or uint16, its white being 1.
 
     Beyond [0, 1] where its gamut is wider. Rec. 1886 is a power of 2.4 (Rec. ITU-R BT.1886, annex 1, of a black of 0).
     """
-    values = np.asarray(shown, np.float64) / 255
+    values = np.asarray(shown, np.float64) / np.iinfo(shown.dtype).max
     if encoding == "rec1886":
         return np.asarray(values**2.4)
     linear = decode_srgb(values)

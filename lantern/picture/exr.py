@@ -4,9 +4,12 @@ Channel names follow OpenEXR's "Standard Optional Header Attributes and Channel 
 dot; `Z` is depth. Colours are half floats, everything that is measured or counted is float.
 """
 
+import os
+import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 import OpenImageIO as oiio
@@ -24,6 +27,7 @@ class Channels:
     arrays: dict[str, np.ndarray] = field(default_factory=dict)
     floats: set[str] = field(default_factory=set)
     attributes: dict[str, str] = field(default_factory=dict)
+    color_space: str = "lin_rec709_scene"
 
     def color(self, layer: str, pixels: np.ndarray, *, exact: bool = False) -> None:
         """Add (h, w, 3) as `layer`.R, .G and .B; without a name as the picture itself."""
@@ -44,6 +48,22 @@ class Channels:
             self.value(name, pixels)
         self.attributes |= matte.attributes
 
+    def apart(self) -> "dict[str, Channels]":
+        """Each layer for itself, by a name for its file; the colours of one are R, G and B there."""
+        found: dict[str, Channels] = {}
+        for name, pixels in self.arrays.items():
+            layer, channel = _layer_of(name)
+            one = found.setdefault(layer, Channels(color_space=self.color_space))
+            own = channel if channel in "RGBA" and name.startswith(f"{layer}.") else name
+            one.arrays[own] = pixels
+            if name in self.floats:
+                one.floats.add(own)
+        for key, value in self.attributes.items():
+            layer = self.attributes.get(f"{key.rpartition('/')[0]}/name", "")
+            for one in [found[layer]] if layer in found else found.values():
+                one.attributes[key] = value
+        return found
+
     def _add(self, layer: str, letters: str, pixels: np.ndarray, exact: bool) -> None:
         for i, letter in enumerate(letters):
             name = f"{layer}.{letter}" if layer else letter
@@ -52,16 +72,23 @@ class Channels:
                 self.floats.add(name)
 
 
-def picture_channels(
-    radiance: np.ndarray, alpha: np.ndarray, albedo: np.ndarray, normal: np.ndarray, depth: np.ndarray
-) -> Channels:
-    """What every EXR holds: linear R, G, B, A, the layers `albedo` and `normal`, and `Z` [m]."""
+DISPLAYED = "lin_rec709_display"
+"""Color space of a picture that has its look: linear as a display shows it, its white being 1."""
+
+
+def _layer_of(name: str) -> tuple[str, str]:
+    """(name of the layer for its file, channel) of a channel; those of one identity matte belong together."""
+    layer, _, channel = name.rpartition(".")
+    if not layer:
+        return ("depth", name) if name == "Z" else ("picture", name)
+    return layer.rstrip("0123456789") if layer.startswith("Crypto") else layer, channel
+
+
+def picture_channels(radiance: np.ndarray, alpha: np.ndarray) -> Channels:
+    """What every EXR holds: linear R, G, B and A."""
     channels = Channels()
     channels.color("", radiance)
     channels.arrays["A"] = alpha
-    channels.color("albedo", albedo)
-    channels.vector("normal", normal)
-    channels.value("Z", depth)
     return channels
 
 
@@ -89,9 +116,12 @@ def write_exr(
     spec.x, spec.y, spec.full_width, spec.full_height = x, y, width, height
     spec.channelnames = tuple(names)
     spec.channelformats = tuple(oiio.FLOAT if name in exact else oiio.HALF for name in names)
-    spec.alpha_channel, spec.z_channel = names.index("A"), names.index("Z")
+    if "A" in names:
+        spec.alpha_channel = names.index("A")
+    if "Z" in names:
+        spec.z_channel = names.index("Z")
     spec.attribute("compression", stored.compression)
-    spec.attribute("oiio:ColorSpace", "lin_rec709_scene")
+    spec.attribute("oiio:ColorSpace", channels.color_space)
     for name, value in (channels.attributes | dict(attributes or {})).items():
         spec.attribute(name, value)
     # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
@@ -100,3 +130,16 @@ def write_exr(
         for name, pixels in channels.arrays.items()
     ]
     write_image(path, spec, np.stack(stacked, axis=-1).astype(np.float32))
+
+
+def write_exrs(path: Path, channels: Channels, attributes: Mapping[str, str], stored: Stored) -> None:
+    """Write a zip with one OpenEXR a layer, named after it. Raises ImageError and OSError when it cannot be written."""
+    with TemporaryDirectory(dir=path.parent) as folder:
+        partial = Path(folder) / path.name
+        with zipfile.ZipFile(partial, "w", zipfile.ZIP_STORED) as target:
+            for layer, one in channels.apart().items():
+                file = Path(folder) / f"{layer}.exr"
+                write_exr(file, one, attributes, stored)
+                target.write(file, file.name)
+                file.unlink()
+        os.replace(partial, path)

@@ -244,12 +244,12 @@ _GROUPS: dict[type[BaseModel], tuple[Group, ...]] = {
         ),
         Group(
             "exr",
-            "EXR",
+            "EXR and its layers",
             always(
-                "exr_picture", "exr_depth", "exr_compression", "exr_files", "guide_layers", "way_layers",
+                "exr_files", "exr_picture", "exr_depth", "exr_compression", "guide_layers", "way_layers",
                 "group_layers", "matte_layers", "data_layers",
             ),
-            (("exr_picture", ""), ("exr_depth", "")),
+            (("exr_files", ""), ("exr_picture", "")),
         ),
     ),
     document.Rendering: (

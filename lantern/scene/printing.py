@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from lantern.scene.fields import choice, count, optional_count, optional_quantity
 from lantern.scene.model import Model
 
+JPEG_QUALITY = 92
 LAYERS = ("way_layers", "group_layers", "matte_layers", "data_layers")
 """Fields of `PrintSettings` that say which layers of the light an EXR has."""
 
@@ -52,7 +53,7 @@ class PrintSettings(Settling):
     )
     dpi: int | None = optional_count("Dots an inch", "", (10, 4800), (72, 600), on=300, off="not said")
     png_depth: Literal["8", "16"] = choice("8", "PNG", {"8": "8 bits", "16": "16 bits"})
-    jpeg: int | None = optional_count("JPEG quality", "", (1, 100), (60, 100), on=92, off="none")
+    jpeg: int | None = optional_count("JPEG quality", "", (1, 100), (60, 100), on=JPEG_QUALITY, off="none")
     tiff: Literal["none", "shown", "light"] = choice(
         "none", "TIFF besides", {"none": "None", "shown": "16 bits", "light": "Light, floats"}
     )
@@ -64,7 +65,9 @@ class PrintSettings(Settling):
     exr_picture: Literal["light", "shown"] = choice(
         "light", "Picture in the EXR", {"light": "Light", "shown": "With the look"}
     )
-    exr_files: Literal["one", "each"] = choice("one", "EXR files", {"one": "One", "each": "One a layer, in a zip"})
+    exr_files: Literal["one", "each", "none"] = choice(
+        "one", "EXR", {"one": "One file", "each": "One a layer, in a zip", "none": "None"}
+    )
     guide_layers: bool = choice(True, "Albedo, normals, depth")
     way_layers: bool = choice(False, "Light by its way")
     group_layers: bool = choice(False, "Light by group")
@@ -91,7 +94,19 @@ class PrintSettings(Settling):
     def kinds(self) -> tuple[str, ...]:
         """Kinds of the files of a still."""
         besides = {"hdr": self.hdr, "jpg": self.jpeg is not None, "tif": self.tiff != "none"}
-        return ("png", "exr", *(kind for kind, is_wanted in besides.items() if is_wanted))
+        exr = {"one": ("exr",), "each": ("layers",), "none": ()}[self.exr_files]
+        return ("png", *exr, *(kind for kind, is_wanted in besides.items() if is_wanted))
+
+    def writing(self, kind: str) -> "PrintSettings":
+        """Those by which files of one kind can be written, whether they ask for it or not; of others without layers."""
+        changed: dict[str, object] = {}
+        if kind == "jpg" and self.jpeg is None:
+            changed["jpeg"] = JPEG_QUALITY
+        if kind == "tif" and self.tiff == "none":
+            changed["tiff"] = "shown"
+        if kind not in ("exr", "layers"):
+            changed |= dict.fromkeys(LAYERS, False)
+        return self.model_copy(update=changed)
 
     @property
     def is_deep(self) -> bool:

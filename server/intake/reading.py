@@ -27,6 +27,7 @@ from lantern.assets.materialx.reading import read_materials
 from lantern.assets.pictures import read_picture
 from lantern.assets.reading import import_asset
 from lantern.assets.swapping import Version, swapped, version_of
+from lantern.color import encode_srgb
 from lantern.engine.adding import added
 from lantern.engine.light_images import read_map
 from lantern.light.cards import luminance_of
@@ -42,7 +43,6 @@ from lantern.picture.told import read_told
 from lantern.scene.document import Asset, Scene
 from lantern.scene.editing import MOST_OPERATIONS
 from lantern.scene.findings import Finding
-from lantern.scene.look import Look
 from lantern.scene.model import FileRef
 from lantern.scene.patching import difference
 from lantern.scene.reading import SceneError, read_scene
@@ -255,11 +255,12 @@ def picture_facts(path: Path, name: str) -> dict[str, Any]:
     """
     facts = read_told(path, name)
     scene = read_scene(facts.get("document"))
-    return {"document": scene.plain(), "samples": int(facts.get("samples", 0)), "png": _as_png(path, name, scene.look)}
+    return {"document": scene.plain(), "samples": int(facts.get("samples", 0)), "png": _as_png(path, name, scene)}
 
 
-def _as_png(path: Path, name: str, look: Look) -> str:
+def _as_png(path: Path, name: str, scene: Scene) -> str:
     """The picture as somebody sees it; light gets the look that it was made with, as far as that asks for no file."""
+    look = scene.look
     reader = oiio.ImageInput.open(str(path)) or None
     if reader is None:
         raise ImageError(f"{name}: cannot be read ({oiio.geterror().strip()})")
@@ -268,12 +269,15 @@ def _as_png(path: Path, name: str, look: Look) -> str:
         if spec.width * spec.height > MOST_PIXELS:
             raise ImageError(f"{name}: has {spec.width}x{spec.height} pixels; the limit is {MOST_PIXELS}")
         is_light = spec.format in (oiio.HALF, oiio.FLOAT)
+        has_look = reader.format_name() == "openexr" and scene.print.exr_picture == "shown"
         pixels = reader.read_image(0, 0, 0, 3, oiio.FLOAT if is_light else oiio.UINT8)
         if pixels is None:
             raise ImageError(f"{name}: is truncated or damaged ({reader.geterror().strip()})")
     finally:
         reader.close()
-    if is_light:
+    if has_look:
+        pixels = np.round(encode_srgb(np.clip(pixels, 0.0, 1.0)) * 255).astype(np.uint8)
+    elif is_light:
         light = np.ascontiguousarray(pixels, np.float32)
         pixels = display_rgb(Developed(light, np.ones(light.shape[:2], np.float32)), look)
     return base64.b64encode(encode_png(np.ascontiguousarray(pixels))).decode()

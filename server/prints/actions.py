@@ -6,24 +6,24 @@ from pathlib import Path
 
 from django.conf import settings
 from django.core.files.storage import storages
-from django.db import models, transaction
+from django.db import transaction
 from django.utils import timezone
 
-from lantern.picture.video import FORMS
 from lantern.scene.document import Scene
-from lantern.scene.orders import digest_of
+from lantern.scene.naming import named, names_on
+from lantern.scene.orders import OrderError, digest_of
 from server.errors import Missing, Refused
-from server.prints import tasks
+from server.prints import queue, tasks
+from server.prints.forms import frames_bytes, why_not_clear, with_frames
 from server.prints.memory import film_problem
 from server.prints.models import Print
 from server.prints.pieces import discard_pieces
+from server.projects.models import Project
 from server.projects.policy import Person, held_project, project_for, visible_projects
 from server.runtime.file_lock import files_may_go
 from server.runtime.stores import remove
 
 MOST_FRAMES = 20_000
-BYTES_A_PIXEL = 3
-"""Of a frame while its film is made: a PNG takes less, and then comes the film."""
 
 
 def print_for(person: Person, number: int) -> Print:
@@ -32,6 +32,17 @@ def print_for(person: Person, number: int) -> Print:
     if found is None:
         raise Missing(f"There is no print {number} for you.")
     return found
+
+
+def next_name(project: Project, template: str) -> str:
+    """What the files of the next print of a project are called. Raises Refused for a template that cannot be."""
+    scene = project.document()
+    number = project.prints.count()
+    size = scene.print.width, scene.print.height
+    try:
+        return named(template, number, project.name, names_on(scene), *size)
+    except OrderError as error:
+        raise Refused(str(error)) from error
 
 
 def remove_files(item: Print) -> None:
@@ -60,10 +71,10 @@ def _check_film(scene: Scene, form: str) -> None:
     motion, wanted = scene.motion, scene.print
     if motion.frames > MOST_FRAMES:
         raise Refused(f"This film has {motion.frames:,} frames, and {MOST_FRAMES:,} are the most: make it shorter.")
-    if wanted.transparent and form != Print.FRAMES and not FORMS[form].with_alpha:
-        raise Refused(f"{FORMS[form].label} has no transparency: choose another form, or an opaque background.")
+    if wanted.transparent and (problem := why_not_clear(form)):
+        raise Refused(problem)
     Path(settings.FILMS_FOLDER).mkdir(parents=True, exist_ok=True)
-    needed = motion.frames * wanted.width * wanted.height * BYTES_A_PIXEL
+    needed = frames_bytes(scene, form)
     free = shutil.disk_usage(settings.FILMS_FOLDER).free
     if needed > free:
         raise Refused(
@@ -89,10 +100,11 @@ class QueuePrint:
         scene = project.document()
         if not scene.parts:
             raise Refused("There is nothing to print: the project has no asset.")
-        if problem := film_problem(scene):
-            raise Refused(problem)
         if self.form != Print.STILL:
             _check_film(scene, self.form)
+        if problem := film_problem(scene if self.form == Print.STILL else with_frames(scene, self.form)):
+            raise Refused(problem)
+        name = next_name(project, scene.print.name)
         with transaction.atomic():
             held_project(self.person, project.pk, "scene")
             created = Print.objects.create(
@@ -100,6 +112,7 @@ class QueuePrint:
                 author=self.person,
                 scene=project.scene,
                 digest=digest_of(scene) if self.form == Print.STILL else "",
+                name=name,
                 form=self.form,
                 quality=self.quality,
             )
@@ -118,7 +131,7 @@ class RetryPrint:
         found = print_for(self.person, self.print_id)
         with transaction.atomic():
             failed = Print.objects.filter(pk=found.pk, state=Print.State.FAILED)
-            if not failed.update(state=Print.State.QUEUED, attempts=0, error="", ended=None):
+            if not failed.update(state=Print.State.QUEUED, attempts=0, error="", ended=None, queued=timezone.now()):
                 raise Refused("Only a print that has failed can be tried again.")
             tasks.queue_print(found.pk, found.worked_by, found.priority)
         found.refresh_from_db()
@@ -152,7 +165,7 @@ class GoOnPrint:
         found = print_for(self.person, self.print_id)
         with transaction.atomic():
             held = Print.objects.filter(pk=found.pk, state=Print.State.HELD)
-            if not held.update(state=Print.State.QUEUED, attempts=0):
+            if not held.update(state=Print.State.QUEUED, attempts=0, queued=timezone.now()):
                 raise Refused("Only a print that is held can go on.")
             tasks.queue_print(found.pk, found.worked_by, found.priority)
         found.refresh_from_db()
@@ -160,22 +173,44 @@ class GoOnPrint:
 
 
 @dataclass(frozen=True)
+class MovePrint:
+    """Have a print that waits take the place of another of its project that waits; those between move up, or back.
+
+    Others keep their places, so that nobody comes before what another project waits for. Raises Missing and Refused.
+    """
+
+    person: Person
+    print_id: int
+    other_id: int
+
+    def execute(self) -> Print:
+        found, other = print_for(self.person, self.print_id), print_for(self.person, self.other_id)
+        with transaction.atomic():
+            waiting = queue.lock_waiting()
+            own = [item for item in waiting if item.project_id == found.project_id]
+            keys = [item.pk for item in own]
+            if found.pk not in keys or other.pk not in keys:
+                raise Refused("Only prints of one project that wait can change places.")
+            place = keys.index(other.pk)
+            own.insert(place, own.pop(keys.index(found.pk)))
+            queue.put_in_order(waiting, own)
+        found.refresh_from_db()
+        return found
+
+
+@dataclass(frozen=True)
 class PrintNext:
-    """Have a print that waits made before all others that wait."""
+    """Have a print that waits made before all others of its project that wait. Raises Missing and Refused."""
 
     person: Person
     print_id: int
 
     def execute(self) -> Print:
         found = print_for(self.person, self.print_id)
-        with transaction.atomic():
-            waiting = Print.objects.filter(state=Print.State.QUEUED)
-            highest = waiting.aggregate(models.Max("priority"))["priority__max"] or 0
-            if not waiting.filter(pk=found.pk).update(priority=highest + 1):
-                raise Refused("Only a print that waits can be made next.")
-            tasks.queue_print(found.pk, found.worked_by, highest + 1)
-        found.refresh_from_db()
-        return found
+        first = found.project.prints.filter(state=Print.State.QUEUED).order_by(*queue.IN_ORDER).first()
+        if first is None or found.state != Print.State.QUEUED:
+            raise Refused("Only a print that waits can be made next.")
+        return MovePrint(self.person, self.print_id, first.pk).execute()
 
 
 @dataclass(frozen=True)

@@ -4,11 +4,12 @@ import asyncio
 from collections.abc import AsyncIterator
 from datetime import datetime
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.core.files.storage import storages
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.utils.http import content_disposition_header
 from ninja import Query, Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
@@ -19,18 +20,25 @@ from server.prints.actions import (
     DeletePrint,
     GoOnPrint,
     HoldPrint,
+    MovePrint,
     PrintNext,
     QueuePrint,
     RetryPrint,
+    next_name,
     print_for,
 )
 from server.prints.models import Print
+from server.prints.queue import with_places
 from server.projects.policy import project_for
 from server.runtime.stores import local_path
 
 router = Router(tags=["prints"])
-FileKind = Literal["png", "exr", "hdr", "jpg", "tif", "film", "frames"]
-PrintForm = Literal["still", "frames", "mp4", "hevc", "webm", "av1", "mov", "mkv", "gif", "webp"]
+FileKind = Literal["png", "exr", "layers", "hdr", "jpg", "tif", "film", "frames"]
+PrintForm = Literal[
+    "still", "frames", "frames-jpg", "frames-tif", "frames-exr", "mp4", "hevc", "webm", "av1", "mov", "mkv", "gif",
+    "webp",
+]  # fmt: skip
+
 CHUNK_BYTES = 1 << 20
 CONTENT_TYPES = {
     ".png": "image/png", ".jpg": "image/jpeg", ".tif": "image/tiff", ".exr": "image/x-exr", ".zip": "application/zip",
@@ -45,12 +53,14 @@ class PrintEntry(Schema):
     width: int
     height: int
     name: str
-    """Of its files, when it was ordered with others."""
+    """Of its files; empty for one that was made before they had names."""
     form: str
     frames: int
     samples: int
     """Of all frames."""
     samples_done: int
+    place: int | None = None
+    """As which of all that wait it is made; None once it does not wait."""
     seconds_left: float | None = None
     noise: float | None = None
     """Relative error of a pixel so far [%], where that can be said."""
@@ -74,9 +84,13 @@ class PrintEntry(Schema):
         return list(item.kinds)
 
 
+class PrintName(Schema):
+    name: str
+
+
 class NewPrint(Schema):
     form: PrintForm = "still"
-    """A still, the frames of the time line as a zip of PNG, or a film of them."""
+    """A still, the frames of the time line as a zip of pictures, or a film of them."""
     quality: int = Field(80, ge=0, le=100)
     """Of a film that loses something."""
 
@@ -85,7 +99,13 @@ class NewPrint(Schema):
 @paginate
 def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
     """The prints of a project, newest first."""
-    return project_for(request.user, project_id).prints.defer("glimpse")
+    return with_places(project_for(request.user, project_id).prints.defer("glimpse"))
+
+
+@router.get("projects/{project_id}/print-name", response=PrintName)
+def print_name(request: HttpRequest, project_id: int, template: Annotated[str, Query(max_length=200)]) -> PrintName:
+    """What the files of the next print would be called by a template."""
+    return PrintName(name=next_name(project_for(request.user, project_id), template))
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)
@@ -131,6 +151,12 @@ def print_next(request: HttpRequest, print_id: int) -> Print:
     return PrintNext(request.user, print_id).execute()
 
 
+@router.post("prints/{print_id}/before/{other_id}", response=PrintEntry)
+def print_before(request: HttpRequest, print_id: int, other_id: int) -> Print:
+    """Have a print that waits take the place of another one that does; what lies between moves up or back."""
+    return MovePrint(request.user, print_id, other_id).execute()
+
+
 @router.get("prints/{print_id}/glimpse")
 def print_glimpse(request: HttpRequest, print_id: int) -> HttpResponse:
     """A small picture of a print as it is so far, as JPEG."""
@@ -149,7 +175,8 @@ def print_file(request: HttpRequest, print_id: int, kind: FileKind) -> Streaming
     if found.state != Print.State.DONE or not found.has_file(kind):
         raise Missing(f"Print {print_id} has no {kind.upper()} yet.")
     path = local_path(storages["prints"], found.file_name(kind))
-    headers = {"Content-Disposition": f'attachment; filename="{path.name}"', "Content-Length": str(path.stat().st_size)}
+    disposition = content_disposition_header(True, found.offered_name(kind)) or "attachment"
+    headers = {"Content-Disposition": disposition, "Content-Length": str(path.stat().st_size)}
     return StreamingHttpResponse(_chunks(path), content_type=CONTENT_TYPES[path.suffix], headers=headers)
 
 

@@ -44,7 +44,7 @@ def members_of(order: Order) -> list[tuple[str, Path]]:
         for kind in item.kinds:
             if item.has_file(kind):
                 path = local_path(storages["prints"], item.file_name(kind))
-                found.append((f"{item.name or path.stem}{'-hdr' if kind == 'hdr' else ''}{path.suffix}", path))
+                found.append((item.offered_name(kind), path))
     if not found:
         raise Refused("No picture of this order is made yet: wait for the first one.")
     return found

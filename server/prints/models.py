@@ -5,10 +5,12 @@ from pathlib import Path
 from django.conf import settings
 from django.core.files.storage import storages
 from django.db import models
+from django.utils import timezone
 
 from lantern.picture.video import FORMS
 from lantern.scene.motion import Motion
 from lantern.scene.printing import PrintSettings
+from server.prints.forms import SEQUENCES
 from server.projects.models import Project
 from server.runtime.documents import DocumentField
 from server.workers.models import Worker
@@ -50,7 +52,7 @@ class Print(models.Model):
     digest = models.CharField(max_length=64, blank=True, db_index=True)
     """Of all of its document that its picture depends on."""
     form = models.CharField(max_length=10, default="still")
-    """STILL, FRAMES, or one of `lantern.picture.video.FORMS`."""
+    """STILL, one of `forms.SEQUENCES`, or one of `lantern.picture.video.FORMS`."""
     quality = models.PositiveSmallIntegerField(default=80)
     """Of a film that loses something, from 0 to 100."""
     samples_done = models.PositiveIntegerField(default=0)
@@ -67,13 +69,15 @@ class Print(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     error = models.TextField(default="")
     created = models.DateTimeField(auto_now_add=True)
+    queued = models.DateTimeField(default=timezone.now)
+    """Since when it waits: of those of one priority, who has waited longest is made first."""
     ended = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ("-pk",)
 
-    STILL, FRAMES = "still", "frames"
-    FILES = ("png", "exr", "hdr", "jpg", "tif", "film", "frames")
+    STILL = "still"
+    FILES = ("png", "exr", "layers", "hdr", "jpg", "tif", "film", "frames")
 
     @property
     def is_film(self) -> bool:
@@ -100,7 +104,7 @@ class Print(models.Model):
     def kinds(self) -> tuple[str, ...]:
         """Those of FILES that it has when it is done."""
         if self.is_film:
-            return ("frames",) if self.form == self.FRAMES else ("film",)
+            return ("frames",) if self.form in SEQUENCES else ("film",)
         fields = PrintSettings.model_fields
         known = {name: value for name, value in self.scene["print"].items() if name in fields}
         return PrintSettings.model_construct(**known).kinds
@@ -112,10 +116,17 @@ class Print(models.Model):
 
     def file_name(self, kind: str) -> str:
         """Name of a finished file, one of FILES, in the storage of prints."""
-        suffixes = {"hdr": "-hdr.png", "frames": ".zip"}
+        return f"{self.pk}/print-{self.pk}{self._suffix(kind)}"
+
+    def offered_name(self, kind: str) -> str:
+        """Name of a finished file as people get it."""
+        return f"{self.name or f'print-{self.pk}'}{self._suffix(kind)}"
+
+    def _suffix(self, kind: str) -> str:
+        suffixes = {"hdr": "-hdr.png", "frames": ".zip", "layers": "-layers.zip"}
         if self.is_film and kind == "film":
             suffixes["film"] = FORMS[self.form].suffix
-        return f"{self.pk}/print-{self.pk}{suffixes.get(kind, f'.{kind}')}"
+        return suffixes.get(kind, f".{kind}")
 
     def has_file(self, kind: str) -> bool:
         """Whether a file is there."""

@@ -217,7 +217,8 @@ class ResumeOrder:
         with transaction.atomic():
             for item in again.order_by("pk"):
                 item.state, item.attempts, item.error, item.ended = Print.State.QUEUED, 0, "", None
-                item.save(update_fields=("state", "attempts", "error", "ended"))
+                item.queued = timezone.now()
+                item.save(update_fields=("state", "attempts", "error", "ended", "queued"))
                 tasks.queue_print(item.pk, item.worked_by, item.priority)
         return order
 

@@ -4,12 +4,14 @@ In: an engine with the document open, a print. Out: its file in the storage of p
 is written is not made again, so that a worker that goes on where another died loses part of one frame at most.
 """
 
+import os
 import shutil
 import time
 import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 from django.core.files.storage import storages
@@ -17,12 +19,14 @@ from PIL import Image
 
 from lantern.engine.engine import Engine
 from lantern.engine.own_images import Resolver
+from lantern.engine.still_files import write_files
 from lantern.film.film import Film
 from lantern.picture.stills import Told, write_png
 from lantern.picture.video import FORMS, VideoForm, write_video
 from lantern.scene.document import Scene
 from server.prints import filling
 from server.prints.filling import Progress, Watch
+from server.prints.forms import SEQUENCES, with_frames
 from server.prints.glimpses import Glimpses
 from server.prints.models import Piece, Print
 from server.prints.pieces import Taken, cost_left, cut, partial
@@ -53,6 +57,9 @@ class Frames:
     watch: Watch
     glimpses: Glimpses
 
+    def __post_init__(self) -> None:
+        self.scene = with_frames(self.scene, self.wanted.form)
+
     def make(self, number: int, path: Path, goes_on: Callable[[int], bool]) -> None:
         """Make a frame, and keep its film on the way. `goes_on` hears how many samples there are. Raises Canceled."""
         wanted = self.scene.print
@@ -67,7 +74,7 @@ class Frames:
             return goes_on(done) and (wanted.seconds is None or time.monotonic() - begun < wanted.seconds)
 
         filling.fill(self.engine, film, wanted, kept, self.watch, report, self._seed(number))
-        self._write(film, path)
+        self._write(number, film, path)
         kept.unlink(missing_ok=True)
 
     def make_piece(self, taken: Taken, is_wanted: Callable[[], bool]) -> Path | None:
@@ -87,19 +94,26 @@ class Frames:
         filling.fill_quietly(self.engine, film, wanted, self.watch, goes_on, self._seed(number))
         if not still_wanted:
             return None
-        self._write(film, path)
+        self._write(number, film, path)
         return path
 
     def _seed(self, number: int) -> int:
         return number if self.scene.print.fresh_noise else 0
 
-    def _write(self, film: Film, path: Path) -> None:
+    def _write(self, number: int, film: Film, path: Path) -> None:
         """Write the finished picture of a frame. Raises Canceled."""
         wanted = self.scene.print
-        shown = filling.finished(self.engine, film, wanted, self.watch)[1]
-        x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
+        picture, shown = filling.finished(self.engine, film, wanted, self.watch)
         self.glimpses.show_finished(shown)
-        write_png(path, shown[y : y + height, x : x + width], Told(self.engine.shown.look.encoding))
+        kind = SEQUENCES.get(self.wanted.form)
+        if kind is None:  # of a video, whose pixels are what counts
+            x, y, width, height = wanted.window or (0, 0, wanted.width, wanted.height)
+            write_png(path, shown[y : y + height, x : x + width], Told(self.engine.shown.look.encoding))
+            return
+        scene = frame_scene(self.scene, number)
+        with TemporaryDirectory(dir=self.wanted.folder) as folder:
+            for _, made in write_files(Path(folder), self.engine, film, scene, picture, shown, only=kind):
+                os.replace(made, path)
 
 
 def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, watch: Watch) -> None:
@@ -110,7 +124,7 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
     folder = wanted.folder / FRAMES
     folder.mkdir(exist_ok=True)
     count, samples = scene.motion.frames, scene.print.samples
-    missing = [number for number in range(count) if not _frame_path(folder, number).is_file()]
+    missing = [number for number in range(count) if not _frame_path(wanted, number).is_file()]
     progress = Progress(wanted.pk, time.monotonic(), (count - len(missing)) * samples)
     frames = Frames(engine, scene, resolve, wanted, watch, Glimpses(wanted.pk, engine))
     hands = Hands(scene, wanted.worked_by)
@@ -122,7 +136,7 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
             return True
 
         rays = engine.ray_counts().rays
-        frames.make(missing[0], _frame_path(folder, missing[0]), goes_on)
+        frames.make(missing[0], _frame_path(wanted, missing[0]), goes_on)
         del missing[0]
         if hands.are_free(progress.left):
             cost = float(max(engine.ray_counts().rays - rays, 1))
@@ -130,7 +144,7 @@ def make_film(engine: Engine, scene: Scene, resolve: Resolver, wanted: Print, wa
     if missing:
         _share(frames, missing, hands, progress)
     watch.check(now=True)
-    put(storages["prints"], _one_file(wanted, scene, folder), wanted.file_name(wanted.kinds[0]))
+    put(storages["prints"], _one_file(wanted, scene), wanted.file_name(wanted.kinds[0]))
 
 
 def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress) -> None:
@@ -148,7 +162,7 @@ def _share(frames: Frames, missing: list[int], hands: Hands, progress: Progress)
     for piece in patiently(lambda: list(Piece.objects.filter(print=item, frame__in=missing))):
         path = partial(item)
         shutil.copyfile(local_path(storages["prints"], piece.file), path)
-        put_in_place(path, _frame_path(item.folder / FRAMES, piece.frame or 0))
+        put_in_place(path, _frame_path(item, piece.frame or 0))
 
 
 def discard_frames(item: Print) -> None:
@@ -158,25 +172,25 @@ def discard_frames(item: Print) -> None:
         path.unlink(missing_ok=True)
 
 
-def _frame_path(folder: Path, number: int) -> Path:
-    return folder / f"frame-{number:05d}.png"
+def _frame_path(wanted: Print, number: int) -> Path:
+    return wanted.folder / FRAMES / f"frame-{number:05d}.{SEQUENCES.get(wanted.form, 'png')}"
 
 
-def _one_file(wanted: Print, scene: Scene, folder: Path) -> Path:
+def _one_file(wanted: Print, scene: Scene) -> Path:
     """The frames as the file that was asked for."""
-    numbers = range(scene.motion.frames)
-    if wanted.form == Print.FRAMES:
+    paths = [_frame_path(wanted, number) for number in range(scene.motion.frames)]
+    if wanted.form in SEQUENCES:
         path = wanted.folder / "film.zip"
         with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as target:
-            for number in numbers:
-                target.write(_frame_path(folder, number), _frame_path(folder, number).name)
+            for frame in paths:
+                target.write(frame, frame.name)
         return path
     form: VideoForm = wanted.form
     path = wanted.folder / f"film{FORMS[form].suffix}"
 
     def frames() -> Iterator[np.ndarray]:
-        for number in numbers:
-            with Image.open(_frame_path(folder, number)) as image:
+        for frame in paths:
+            with Image.open(frame) as image:
                 yield np.asarray(image)
 
     write_video(path, frames(), form, scene.motion.rate, quality=wanted.quality, loop=scene.motion.loop)

@@ -15,12 +15,12 @@ LATER_SECONDS = 5
 """After which a print is offered again that was too large for the worker that took it."""
 
 
-@app.task(name="print_frame", queue=KINDS["stills"])
-def print_frame(print_id: int) -> None:
+@app.task(name="print_frame", queue=KINDS["stills"], pass_context=True)
+def print_frame(context: JobContext, print_id: int) -> None:
     """Make one print, or go on with it where a worker that died left it."""
     from server.prints.working import work_on
 
-    work_on(print_id)
+    work_on(print_id, context.job.priority)
 
 
 @app.task(name="help_print", queue=KINDS["stills"], pass_context=True)

@@ -29,8 +29,14 @@ log = logging.getLogger(__name__)
 MOST_ATTEMPTS = 3
 
 
-def work_on(number: int) -> None:
-    """Make print `number` whole, as the worker that this is. See `_work_on`."""
+def work_on(number: int, priority: int | None = None) -> None:
+    """Make print `number` whole, as the worker that this is. See `_work_on`.
+
+    A job of another `priority` than a print that waits has is left from before its place was changed.
+    """
+    left_behind = Print.objects.filter(pk=number, state=Print.State.QUEUED).exclude(priority=priority)
+    if priority is not None and patiently(left_behind.exists):
+        return
     if here() is not None:
         with busy(number):
             _work_on(number)

@@ -14,6 +14,7 @@ from lantern.picture.cryptomatte import identity, matte, murmur3
 from lantern.picture.exr import write_exr
 from lantern.scene.document import Material
 from lantern.scene.lights import SphereLight
+from lantern.scene.printing import LAYERS, PrintSettings
 from tests.core.shapes import no_files, one_part
 
 
@@ -57,7 +58,8 @@ def test_every_layer_reaches_the_file(tmp_path):
     engine.open(scene.model_copy(update={"lights": {"key": light}}), no_files, asset)
     film = Film(48, 48, aovs=True)
     engine.trace(film, 32)
-    write_exr(tmp_path / "a.exr", channels_of(engine, film, engine.develop(film, denoise=None)))
+    everything = PrintSettings(**dict.fromkeys(LAYERS, True))
+    write_exr(tmp_path / "a.exr", channels_of(engine, film, engine.develop(film, denoise=None), everything))
     layers = film.aovs()
     engine.close()
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))

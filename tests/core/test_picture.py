@@ -62,7 +62,11 @@ def test_exr_keeps_every_layer(tmp_path):
         generator.uniform(0, 1e4, (h, w)).astype(np.float32),
     )
     albedo, normal = generator.uniform(size=(2, h, w, 3)).astype(np.float32)
-    write_exr(tmp_path / "a.exr", picture_channels(radiance, alpha, albedo, normal, depth))
+    channels = picture_channels(radiance, alpha)
+    channels.color("albedo", albedo)
+    channels.vector("normal", normal)
+    channels.value("Z", depth)
+    write_exr(tmp_path / "a.exr", channels)
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))
     pixels = image.get_pixels(oiio.FLOAT)
     names = list(image.spec().channelnames)

@@ -104,6 +104,8 @@ ROUTES = {
     "POST /prints/{print_id}/hold": OWN,
     "POST /prints/{print_id}/go-on": OWN,
     "POST /prints/{print_id}/next": OWN,
+    "POST /prints/{print_id}/before/{other_id}": OWN,
+    "GET /projects/{project_id}/print-name": OWN,
     "GET /prints/{print_id}/files/{kind}": OWN,
     "POST /projects/{project_id}/orders/plan": OWN,
     "GET /projects/{project_id}/orders": OWN,

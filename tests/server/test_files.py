@@ -1,6 +1,7 @@
 """Files of prints in every format, parts of frames, and pictures that are opened back as takes."""
 
 import time
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,7 @@ from django.core.files.storage import storages
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from lantern.color import encode_srgb
 from lantern.picture.told import read_told
 from lantern.scene.reading import read_scene
 from server.intake import working as reading
@@ -67,6 +69,60 @@ def test_one_picture_in_every_format(people, project, client):
         assert read_scene(facts["document"]) == read_scene(item.scene) and facts["samples"] == 12
     silent = printed(people, project, told=False)
     assert not any(b"VelvetLantern" in path_of(silent, kind).read_bytes() for kind in silent.kinds)
+
+
+def channels(path):
+    return set(oiio.ImageBuf(str(path)).spec().channelnames)
+
+
+def test_an_exr_has_the_layers_that_were_chosen(people, project):
+    bare = printed(people, project, guide_layers=False)
+    assert channels(path_of(bare, "exr")) == {"R", "G", "B", "A"}
+    some = printed(people, project, guide_layers=True, group_layers=True, matte_layers=True)
+    layers = {name.partition(".")[0].rstrip("012") for name in channels(path_of(some, "exr"))}
+    assert layers == {
+        "R", "G", "B", "A", "Z", "albedo", "normal", "group_environment", "group_emissive", "CryptoObject",
+        "CryptoMaterial",
+    }  # fmt: skip
+    none = printed(people, project, exr_files="none")
+    assert none.kinds == ("png",)
+
+
+def test_each_layer_is_a_file_of_its_own(people, project, client):
+    whole = printed(people, project, way_layers=True, matte_layers=True)
+    apart = printed(people, project, exr_files="each")
+    assert apart.kinds == ("png", "layers")
+    client.force_login(people["owner"])
+    sent = client.get(f"/api/v1/prints/{apart.pk}/files/layers")
+    assert sent["Content-Type"] == "application/zip" and "-layers.zip" in sent["Content-Disposition"]
+    with zipfile.ZipFile(path_of(apart, "layers")) as found:
+        found.extractall(apart.folder)
+        names = found.namelist()
+    assert {"picture.exr", "albedo.exr", "normal.exr", "depth.exr", "diffuse.exr", "CryptoObject.exr"} < set(names)
+    one = oiio.ImageBuf(str(path_of(whole, "exr")))
+    wanted, pixels = list(one.spec().channelnames), one.get_pixels(oiio.FLOAT)
+    for layer, renamed in (("diffuse", "RGB"), ("albedo", "RGB"), ("normal", ("normal.X", "normal.Y", "normal.Z"))):
+        file = oiio.ImageBuf(str(apart.folder / f"{layer}.exr"))
+        assert list(file.spec().channelnames) == list(renamed)
+        places = [wanted.index(name if "." in name else f"{layer}.{name}") for name in renamed]
+        assert (file.get_pixels(oiio.FLOAT) == pixels[..., places]).all()
+    mattes = oiio.ImageBuf(str(apart.folder / "CryptoObject.exr")).spec()
+    told = [attribute.value for attribute in mattes.extra_attribs if attribute.name.endswith("/name")]
+    assert told == ["CryptoObject"] and len(mattes.channelnames) == 12
+    assert read_told(apart.folder / "depth.exr", "depth.exr")["samples"] == 12
+
+
+def test_an_exr_can_have_the_look_and_is_opened_back_with_it_once(people, project, client):
+    patch = [{"op": "replace", "path": "/look/exposure", "value": 1.5}]
+    ApplyEdit(people["owner"], project.pk, patch, "Brighter").execute()
+    item = printed(people, project, exr_picture="shown", exr_depth="float", png_depth="16")
+    light, shown = pixels(item, "exr"), pixels(item, "png")
+    assert light.max() <= 1.0 and np.abs(encode_srgb(light) - shown).max() < 2e-4
+    client.force_login(people["owner"])
+    state = opened(client, project, "found.exr", path_of(item, "exr").read_bytes())
+    take = Take.objects.get(pk=state["result"])
+    with Image.open(take.picture.file.path) as image:
+        assert np.abs(np.asarray(image.convert("RGB")) - shown * 255.0).mean() < 3
 
 
 def test_a_part_of_the_frame_is_the_same_picture_cut_out(people, project):

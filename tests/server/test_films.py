@@ -8,11 +8,14 @@ from urllib.parse import urlencode
 
 import av
 import numpy as np
+import OpenImageIO as oiio
 import pytest
 from django.core.files.storage import storages
 from PIL import Image
 
+from lantern.picture.told import read_told
 from lantern.scene.motion import Keyed, Motion, Turntable, ValueKey
+from lantern.scene.reading import read_scene
 from server.errors import Refused
 from server.prints import filling, sequence, working
 from server.prints.actions import DeletePrint, QueuePrint
@@ -71,6 +74,30 @@ def test_each_frame_is_the_still_of_its_moment(people, moving):
     assert frames[4].mean() > 1.3 * frames[0].mean() and (frames[1] != frames[2]).any()
 
 
+@pytest.mark.parametrize(("form", "kind"), [("frames-jpg", "jpg"), ("frames-tif", "tif"), ("frames-exr", "exr")])
+def test_frames_come_in_other_formats_as_the_still_of_their_moment(people, moving, form, kind):
+    scene = moving.document()
+    wanted = {"data_layers": True, "matte_layers": kind == "exr"}
+    moving.scene = scene.model_copy(update={"print": scene.print.model_copy(update=wanted)}).model_dump(mode="json")
+    moving.save()
+    done = made(people, moving, form)
+    with zipfile.ZipFile(finished(done, "frames")) as found:
+        assert found.namelist() == [f"frame-{k:05d}.{kind}" for k in range(FRAMES)]
+        found.extractall(done.folder)
+    third = done.folder / f"frame-00003.{kind}"
+    moment = read_scene(read_told(third, third.name)["document"]).shutter.time
+    assert moment == pytest.approx(0.3)
+    settings = {**scene.model_dump(mode="json")["print"], **wanted, "jpeg": 92, "tiff": "shown"}
+    at_moment = sequence.frame_scene(scene, 3).model_dump(mode="json") | {"print": settings}
+    moving.scene = at_moment
+    moving.save()
+    still = QueuePrint(people["owner"], moving.pk).execute()
+    working.work_on(still.pk)
+    one, other = (oiio.ImageBuf(str(path)) for path in (third, finished(still, kind)))
+    assert one.spec().channelnames == other.spec().channelnames
+    assert (one.get_pixels(oiio.FLOAT) == other.get_pixels(oiio.FLOAT)).all()
+
+
 @pytest.mark.parametrize("fresh", [False, True])
 def test_noise_rests_or_moves_as_is_wanted(people, moving, fresh):
     scene = moving.document()
@@ -96,7 +123,7 @@ def test_a_film_has_its_frames_its_rate_and_leaves_nothing_behind(people, moving
     entry = client.get(f"/api/v1/projects/{moving.pk}/prints").json()["items"][1]
     assert (entry["form"], entry["frames"], entry["files"]) == ("mp4", FRAMES, ["film"])
     sent = client.get(f"/api/v1/prints/{done.pk}/files/film")
-    assert sent["Content-Type"] == "video/mp4" and f"print-{done.pk}.mp4" in sent["Content-Disposition"]
+    assert sent["Content-Type"] == "video/mp4" and "Square-001.mp4" in sent["Content-Disposition"]
     path = finished(done, "film")
     DeletePrint(people["owner"], done.pk).execute()
     assert not path.exists()
@@ -123,8 +150,12 @@ def test_a_killed_worker_s_film_goes_on_and_is_equal_to_the_bit(people, moving, 
     assert there == ["frame-00000.png", "frame-00001.png"] and (interrupted.folder / "film-2.npz").is_file()
     at = {path: path.stat().st_mtime_ns for path in (interrupted.folder / "frames").iterdir()}
     wrote = []
-    write = sequence.write_png
-    monkeypatch.setattr(sequence, "write_png", lambda path, *more: (wrote.append(path.name), write(path, *more)))
+    write = sequence.Frames.make
+    monkeypatch.setattr(
+        sequence.Frames,
+        "make",
+        lambda self, place, path, *more: (wrote.append(path.name), write(self, place, path, *more)),
+    )
     working.work_on(number)
     assert wrote == ["frame-00002.png", "frame-00003.png", "frame-00004.png"], (wrote, at)
     resumed = pictures(Print.objects.get(pk=number))
@@ -138,6 +169,8 @@ def test_a_transparent_film_has_its_alpha_or_is_refused(people, moving):
     moving.save()
     with pytest.raises(Refused, match=r"MP4, H\.264 has no transparency"):
         queued(people, moving, "mp4")
+    with pytest.raises(Refused, match="JPEG has no transparency"):
+        queued(people, moving, "frames-jpg")
     frames = pictures(made(people, moving, "frames"))
     assert frames[0].shape[2] == 4 and 0 < frames[0][..., 3].mean() < 255
     with av.open(str(finished(made(people, moving, "mov"), "film"))) as film:

@@ -1,6 +1,7 @@
 """Final frames: content, interruption, cancelling."""
 
 import io
+import random
 import resource
 import threading
 import time
@@ -24,7 +25,7 @@ from server.prints import filling, glimpses, still, working
 from server.prints.actions import CancelPrint, GoOnPrint, HoldPrint, PrintNext, QueuePrint
 from server.prints.models import Order, Print
 from server.prints.orders import ResumeOrder, StopOrder
-from server.projects.actions import ApplyEdit
+from server.projects.actions import ApplyEdit, CreateProject
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -188,16 +189,22 @@ def test_a_print_is_made_next_once_whatever_was_queued_before(queued, people):
         PrintNext(people["owner"], item.pk).execute()
     locks = [f"print-{item.pk}" for item in (first, second, third)]
     jobs = ProcrastinateJob.objects.filter(status="todo", lock__in=locks).order_by("-priority", "id")
-    assert [job.args["print_id"] for job in jobs] == [second.pk, third.pk, first.pk, second.pk, third.pk]
+    assert [job.args["print_id"] for job in jobs] == [second.pk, third.pk, first.pk, second.pk, third.pk], (
+        "those of the old places last"
+    )
+    made = []
     for job in jobs:
-        working.work_on(job.args["print_id"])
+        before = Print.objects.filter(state=Print.State.DONE).count()
+        working.work_on(job.args["print_id"], job.priority)
+        made += [job.args["print_id"]] * (Print.objects.filter(state=Print.State.DONE).count() - before)
+    assert made == [second.pk, third.pk, first.pk]
     assert set(Print.objects.values_list("state", "attempts")) == {(Print.State.DONE, 1)}
     with pytest.raises(Refused, match="waits"):
         PrintNext(people["owner"], first.pk).execute()
 
 
 def test_a_kept_film_brings_its_layers_back(tmp_path):
-    scene = Scene(print=PrintSettings(width=16, height=16, layers=True))
+    scene = Scene(print=PrintSettings(width=16, height=16, way_layers=True))
     engine = Engine(1)
     engine.open(scene, no_files)
     film = engine.film_for(16, 16, aovs=True)
@@ -280,7 +287,7 @@ def test_a_print_whose_file_is_gone_fails_with_a_reason(queued, project):
 
 
 def test_a_frame_that_memory_cannot_hold_is_refused_with_the_reason(people, project, settings):
-    owner, wanted = people["owner"], [("/print/width", 16384), ("/print/height", 16384), ("/print/layers", True)]
+    owner, wanted = people["owner"], [("/print/width", 16384), ("/print/height", 16384), ("/print/data_layers", True)]
     patch = [{"op": "replace", "path": path, "value": value} for path, value in wanted]
     ApplyEdit(owner, project.pk, patch, "Huge").execute()
     settings.FILM_LIMIT = 12 << 30
@@ -355,3 +362,69 @@ def test_a_full_disk_keeps_the_film_and_the_print_goes_on_when_there_is_room(que
     assert Print.objects.get(pk=number).state == Print.State.DONE
     assert finished(failed, "png").read_bytes() == finished(whole, "png").read_bytes()
     assert client.post(f"/api/v1/prints/{number}/retry").status_code == 422
+
+
+def places(client, project):
+    """Prints of a project by their places in the queue."""
+    entries = client.get(f"/api/v1/projects/{project.pk}/prints").json()["items"]
+    return {entry["id"]: entry["place"] for entry in entries if entry["place"] is not None}
+
+
+def in_order(found):
+    return sorted(found, key=found.get)
+
+
+def made_in_order():
+    """The prints that wait, in the order in which a worker makes them."""
+    made = []
+    for job in ProcrastinateJob.objects.filter(status="todo", task_name="print_frame").order_by("-priority", "id"):
+        number = job.args["print_id"]
+        if Print.objects.filter(pk=number, state=Print.State.QUEUED).exists():
+            working.work_on(number, job.priority)
+            if Print.objects.get(pk=number).state == Print.State.DONE:
+                made.append(number)
+    return made
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_prints_are_made_in_the_order_that_a_hand_gave_them(queued, people, client, project, seed):
+    chance = random.Random(seed)
+    client.force_login(people["owner"])
+    wanted = [queued().pk for _ in range(5)]
+    for _ in range(6):
+        moved, other = chance.sample(wanted, 2)
+        place = wanted.index(other)
+        wanted.insert(place, wanted.pop(wanted.index(moved)))
+        assert client.post(f"/api/v1/prints/{moved}/before/{other}").status_code == 200
+        assert in_order(places(client, project)) == wanted
+    wanted.append(queued().pk)
+    held = chance.choice(wanted[:-1])
+    HoldPrint(people["owner"], held).execute()
+    GoOnPrint(people["owner"], held).execute()
+    assert set(places(client, project).values()) == set(range(1, 7))
+    wanted = in_order(places(client, project))
+    assert made_in_order() == wanted
+
+
+def test_nobody_comes_before_what_another_project_waits_for(queued, people, client, project):
+    other = CreateProject(people["owner"], "Other", project.document()).execute()
+    client.force_login(people["owner"])
+    first, theirs, last = queued(), QueuePrint(people["owner"], other.pk).execute(), queued()
+    client.post(f"/api/v1/prints/{last.pk}/before/{first.pk}")
+    assert places(client, project) == {last.pk: 1, first.pk: 3} and places(client, other) == {theirs.pk: 2}
+    assert client.post(f"/api/v1/prints/{last.pk}/before/{theirs.pk}").status_code == 422
+    assert made_in_order() == [last.pk, theirs.pk, first.pk]
+
+
+def test_files_are_called_as_the_document_says(queued, people, client, project):
+    client.force_login(people["owner"])
+    asks = f"/api/v1/projects/{project.pk}/print-name"
+    assert client.get(asks, {"template": "{project}-{width}px-{place}"}).json() == {"name": "Square-48px-001"}
+    refused = client.get(asks, {"template": "{nothing}"})
+    assert refused.status_code == 422 and "no {nothing}" in refused.json()["detail"]
+    patch = [{"op": "replace", "path": "/print/name", "value": "Für {project} {place}"}]
+    ApplyEdit(people["owner"], project.pk, patch, "Name").execute()
+    item = queued()
+    working.work_on(item.pk)
+    sent = client.get(f"/api/v1/prints/{item.pk}/files/png")
+    assert sent["Content-Disposition"] == "attachment; filename*=utf-8''F%C3%BCr-Square-001.png"
