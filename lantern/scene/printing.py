@@ -57,7 +57,9 @@ class PrintSettings(Settling):
     tiff: Literal["none", "shown", "light"] = choice(
         "none", "TIFF besides", {"none": "None", "shown": "16 bits", "light": "Light, floats"}
     )
-    exr_depth: Literal["half", "float"] = choice("half", "EXR", {"half": "Half floats", "float": "Floats"})
+    exr_depth: Literal["half", "float"] = choice(
+        "half", "Numbers in the EXR", {"half": "Half floats", "float": "Floats"}
+    )
     exr_compression: Literal["zip", "zips", "piz", "dwaa", "none"] = choice(
         "zip", "Compression of the EXR",
         {"zip": "ZIP, 16 lines", "zips": "ZIP, 1 line", "piz": "PIZ", "dwaa": "DWAA, loses a little", "none": "None"},
@@ -66,10 +68,10 @@ class PrintSettings(Settling):
         "light", "Picture in the EXR", {"light": "Light", "shown": "With the look"}
     )
     exr_files: Literal["one", "each", "none"] = choice(
-        "one", "EXR", {"one": "One file", "each": "One a layer, in a zip", "none": "None"}
+        "one", "EXR files", {"one": "One file", "each": "One a layer, in a zip", "none": "None"}
     )
     guide_layers: bool = choice(True, "Albedo, normals, depth")
-    way_layers: bool = choice(False, "Light by its way")
+    way_layers: bool = choice(False, "Light by its path")
     group_layers: bool = choice(False, "Light by group")
     matte_layers: bool = choice(False, "Mattes of parts and materials")
     data_layers: bool = choice(False, "Positions, shadow, samples")

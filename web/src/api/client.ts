@@ -246,6 +246,20 @@ export const api = {
   holdPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/hold", ofPrint(id))),
   goOnPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/go-on", ofPrint(id))),
   printNext: (id: number) => data(http.POST("/api/v1/prints/{print_id}/next", ofPrint(id))),
+  printBefore: ({ id, other }: { id: number; other: number }) =>
+    data(
+      http.POST("/api/v1/prints/{print_id}/before/{other_id}", {
+        params: { path: { print_id: id, other_id: other } },
+      }),
+    ),
+  printName: async (project: number, template: string) =>
+    (
+      await data(
+        http.GET("/api/v1/projects/{project_id}/print-name", {
+          params: { path: { project_id: project }, query: { template } },
+        }),
+      )
+    ).name,
   cancelPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/cancel", ofPrint(id))),
 };
 

@@ -7367,7 +7367,7 @@ export const fields = {
       "default": "none"
     },
     "exr_depth": {
-      "label": "EXR",
+      "label": "Numbers in the EXR",
       "kind": "choice",
       "options": {
         "half": "Half floats",
@@ -7400,8 +7400,9 @@ export const fields = {
       "label": "EXR files",
       "kind": "choice",
       "options": {
-        "one": "One",
-        "each": "One a layer, in a zip"
+        "one": "One file",
+        "each": "One a layer, in a zip",
+        "none": "None"
       },
       "default": "one"
     },
@@ -7411,7 +7412,7 @@ export const fields = {
       "default": true
     },
     "way_layers": {
-      "label": "Light by its way",
+      "label": "Light by its path",
       "kind": "switch",
       "default": false
     },
@@ -9515,9 +9516,13 @@ export const groups = {
     },
     {
       "key": "exr",
-      "label": "EXR",
+      "label": "EXR and its layers",
       "weight": null,
       "rows": [
+        {
+          "field": "exr_files",
+          "when": []
+        },
         {
           "field": "exr_picture",
           "when": []
@@ -9528,10 +9533,6 @@ export const groups = {
         },
         {
           "field": "exr_compression",
-          "when": []
-        },
-        {
-          "field": "exr_files",
           "when": []
         },
         {
@@ -9557,11 +9558,11 @@ export const groups = {
       ],
       "sums": [
         {
-          "field": "exr_picture",
+          "field": "exr_files",
           "word": ""
         },
         {
-          "field": "exr_depth",
+          "field": "exr_picture",
           "word": ""
         }
       ]

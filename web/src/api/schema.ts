@@ -900,6 +900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/print-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Name
+         * @description What the files of the next print would be called by a template.
+         */
+        get: operations["server_prints_api_print_name"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/prints/{print_id}/cancel": {
         parameters: {
             query?: never;
@@ -1014,6 +1034,26 @@ export interface paths {
          * @description Have a print that waits made before all others.
          */
         post: operations["server_prints_api_print_next"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/prints/{print_id}/before/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Before
+         * @description Have a print that waits take the place of another one that does; what lies between moves up or back.
+         */
+        post: operations["server_prints_api_print_before"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7011,7 +7051,7 @@ export interface components {
              */
             tiff: "none" | "shown" | "light";
             /**
-             * EXR
+             * Numbers in the EXR
              * @default half
              * @enum {string}
              */
@@ -7033,14 +7073,14 @@ export interface components {
              * @default one
              * @enum {string}
              */
-            exr_files: "one" | "each";
+            exr_files: "one" | "each" | "none";
             /**
              * Albedo, normals, depth
              * @default true
              */
             guide_layers: boolean;
             /**
-             * Light by its way
+             * Light by its path
              * @default false
              */
             way_layers: boolean;
@@ -8190,6 +8230,8 @@ export interface components {
             samples: number;
             /** Samples Done */
             samples_done: number;
+            /** Place */
+            place?: number | null;
             /** Seconds Left */
             seconds_left?: number | null;
             /** Noise */
@@ -8204,7 +8246,7 @@ export interface components {
              */
             created: string;
             /** Files */
-            files: ("png" | "exr" | "hdr" | "jpg" | "tif" | "film" | "frames")[];
+            files: ("png" | "exr" | "layers" | "hdr" | "jpg" | "tif" | "film" | "frames")[];
         };
         /** NewPrint */
         NewPrint: {
@@ -8213,12 +8255,17 @@ export interface components {
              * @default still
              * @enum {string}
              */
-            form: "still" | "frames" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
+            form: "still" | "frames" | "frames-jpg" | "frames-tif" | "frames-exr" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
             /**
              * Quality
              * @default 80
              */
             quality: number;
+        };
+        /** PrintName */
+        PrintName: {
+            /** Name */
+            name: string;
         };
         /** OrderRow */
         OrderRow: {
@@ -13312,7 +13359,7 @@ export interface operations {
     server_prints_api_queue_print: {
         parameters: {
             query?: {
-                form?: "still" | "frames" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
+                form?: "still" | "frames" | "frames-jpg" | "frames-tif" | "frames-exr" | "mp4" | "hevc" | "webm" | "av1" | "mov" | "mkv" | "gif" | "webp";
                 quality?: number;
             };
             header?: never;
@@ -13330,6 +13377,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
+    server_prints_api_print_name: {
+        parameters: {
+            query: {
+                template: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintName"];
                 };
             };
         };
@@ -13464,6 +13535,29 @@ export interface operations {
             };
         };
     };
+    server_prints_api_print_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                print_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintEntry"];
+                };
+            };
+        };
+    };
     server_prints_api_print_glimpse: {
         parameters: {
             query?: never;
@@ -13490,7 +13584,7 @@ export interface operations {
             header?: never;
             path: {
                 print_id: number;
-                kind: "png" | "exr" | "hdr" | "jpg" | "tif" | "film" | "frames";
+                kind: "png" | "exr" | "layers" | "hdr" | "jpg" | "tif" | "film" | "frames";
             };
             cookie?: never;
         };

@@ -26,10 +26,17 @@ interface CardProps {
   onGoOn: () => void;
   onNext: () => void;
   onLook: () => void;
+  /** It is to be made one earlier, -1, or later. */
+  onMove: (step: -1 | 1) => void;
+  /** Dragged onto another that waits, it takes that one's place. */
+  drag: { onStart: () => void; takes: () => boolean; onDrop: () => void };
 }
 
+const STEPS: Record<string, -1 | 1> = { ArrowLeft: -1, ArrowRight: 1 };
+
 export function PrintCard(props: CardProps) {
-  const { print, item, onCancel, onRetry, onRemove, onHold, onGoOn, onNext, onLook } = props;
+  const { print, item, onCancel, onRetry, onRemove, onHold, onGoOn, onNext, onLook, onMove, drag } = props;
+  const waits = print.state === "queued";
   const share = (print.samples_done / print.samples) * 100;
   return (
     <Box
@@ -38,6 +45,20 @@ export function PrintCard(props: CardProps) {
       aria-label={`Print ${print.id}`}
       data-testid={`print-${print.id}`}
       data-state={print.state}
+      draggable={waits}
+      onDragStart={drag.onStart}
+      onDragOver={(event) => {
+        if (waits && drag.takes()) event.preventDefault();
+      }}
+      onDrop={drag.onDrop}
+      onKeyDown={(event) => {
+        const step = event.altKey ? STEPS[event.key] : undefined;
+        if (!step || !waits) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onMove(step);
+      }}
+      aria-keyshortcuts={waits ? "Alt+ArrowLeft Alt+ArrowRight" : undefined}
       sx={{
         width: CARD_WIDTH,
         flexShrink: 0,
@@ -48,15 +69,16 @@ export function PrintCard(props: CardProps) {
         borderRadius: 1,
         px: 1.25,
         py: 0.75,
+        cursor: waits ? "grab" : undefined,
       }}
     >
       <Glimpse print={print} onLook={onLook} tabIndex={item.tabIndex} />
       <Box sx={{ flex: 1, minWidth: 0 }}>
         <Box sx={{ display: "flex", alignItems: "center" }}>
           <Typography variant="body2" noWrap title={print.name} sx={{ fontWeight: 600, flex: 1 }}>
-            {print.name || `Print ${print.id}`} · {print.width}×{print.height}
+            {print.name || `Print ${print.id}`}
           </Typography>
-          {print.state === "queued" && (
+          {waits && (
             <CardButton {...item} title="Make it next" name={`Make print ${print.id} next`} onClick={onNext}>
               <ChevronsUp size={14} />
             </CardButton>
@@ -93,7 +115,7 @@ export function PrintCard(props: CardProps) {
           component="p"
           title={print.error}
         >
-          {progressOf(print)}
+          {print.width}×{print.height} · {progressOf(print)}
         </Typography>
         {(isActive(print) || print.state === "held") && (
           <LinearProgress

@@ -12,6 +12,7 @@ import { framesOf } from "../motion/usePlayed";
 import { useScene } from "../store/context";
 
 const QUALITIES = { Small: 50, Good: 80, Best: 100 };
+const SEQUENCES = { frames: "PNG", "frames-jpg": "JPEG", "frames-tif": "TIFF", "frames-exr": "EXR" };
 type Form = NewPrint["form"];
 
 const isLossy = (form: Form) => form in videoForms && videoForms[form as keyof typeof videoForms].lossy;
@@ -44,7 +45,11 @@ export function PrintFilm({ disabled, onPrint }: { disabled: boolean; onPrint: (
               {label}
             </MenuItem>
           ))}
-          <MenuItem value="frames">Frames, PNG in a zip</MenuItem>
+          {Object.entries(SEQUENCES).map(([key, label]) => (
+            <MenuItem key={key} value={key}>
+              Frames, {label} in a zip
+            </MenuItem>
+          ))}
         </TextField>
         {isLossy(form) && (
           <TextField

@@ -1,14 +1,16 @@
 /** The prints as a strip of cards; one is looked at in large. */
 import Typography from "@mui/material/Typography";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Strip } from "../controls/Strip";
 import { useWorkspace } from "../store/context";
 import { CARD_WIDTH, PrintCard } from "./PrintCard";
 import { PrintView } from "./PrintView";
 import {
+  neighbour,
   useCancelPrint,
   useGoOnPrint,
   useHoldPrint,
+  usePrintBefore,
   usePrintNext,
   usePrintQueue,
   useRemovePrint,
@@ -26,6 +28,8 @@ export function PrintShelf() {
   const hold = useHoldPrint(workspace);
   const goOn = useGoOnPrint(workspace);
   const next = usePrintNext(workspace);
+  const before = usePrintBefore(workspace);
+  const dragged = useRef<number | null>(null);
   const [seen, setSeen] = useState<number | null>(null);
   const looked = prints.find((print) => print.id === seen);
   if (prints.length === 0)
@@ -55,6 +59,21 @@ export function PrintShelf() {
               onGoOn={() => goOn.mutate(print.id)}
               onNext={() => next.mutate(print.id)}
               onLook={() => setSeen(print.id)}
+              onMove={(step) => {
+                const other = neighbour(prints, print.id, step);
+                if (other) before.mutate({ id: print.id, other: other.id });
+              }}
+              drag={{
+                onStart: () => {
+                  dragged.current = print.id;
+                },
+                takes: () => dragged.current !== null && dragged.current !== print.id,
+                onDrop: () => {
+                  const id = dragged.current;
+                  dragged.current = null;
+                  if (id !== null && id !== print.id) before.mutate({ id, other: print.id });
+                },
+              }}
             />
           );
         }}

@@ -8,12 +8,15 @@ import { FieldGroups } from "../controls/FieldGroup";
 import { useScene, useSlice, useWorkspace } from "../store/context";
 import { SHOT } from "../store/panes";
 import { pointer, replace } from "../store/patch";
+import { FileNames } from "./FileNames";
 import { OrderSection } from "./OrderSection";
 import { PrintFilm } from "./PrintFilm";
 import { useQueuePrint } from "./queue";
 import { WorkerSection } from "./WorkerSection";
 
 const [PRINT, RENDERING] = [[["print"]], [["rendering"]]];
+
+const FILES = { files: <FileNames /> };
 
 export function PrintStop() {
   const workspace = useWorkspace();
@@ -40,7 +43,7 @@ export function PrintStop() {
         <OrderSection />
       </Box>
       <WorkerSection />
-      <FieldGroups model="PrintSettings" places={PRINT!} open={["frame"]} />
+      <FieldGroups model="PrintSettings" places={PRINT!} open={["frame"]} more={FILES} />
       <FieldGroups model="Rendering" places={RENDERING!} open={["paths"]} />
     </>
   );

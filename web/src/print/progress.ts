@@ -15,6 +15,7 @@ export function progressOf(print: PrintEntry): string {
   const runs = print.state === "running";
   const words = [
     STATES[print.state],
+    print.place != null && together(`place ${print.place}`),
     runs && together(`${print.samples_done} of ${print.samples} samples`),
     runs && print.noise != null && together(`${noise(print.noise)} noise`),
     print.seconds_left != null && together(`${duration(print.seconds_left)} left`),
