@@ -4,7 +4,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.picture import bring_in, go, group, pixels, scene_of, set_number, wait_for_samples
+from tests.browser.picture import (
+    bring_in,
+    go,
+    group,
+    pixels,
+    scene_of,
+    set_number,
+    stored,
+    wait_for_samples,
+    wait_until_shown,
+)
+from tests.browser.test_accessible import violations
 from tests.core.test_gltf_motion import Animated
 
 
@@ -41,3 +52,31 @@ def test_an_animated_file_shows_its_moment_and_blurs(moving):
     assert scene_of(page)["shutter"] == {"time": 0.5, "opens": 0.0, "closes": 0.4}
     streak = columns(page)
     assert (streak > 0.02).sum() != (later > 0.02).sum()
+
+
+def test_the_clip_of_a_file_is_played_faster_to_and_fro(moving):
+    page = moving
+    page.get_by_role("button", name="Unfold the time line").click()
+    page.get_by_role("button", name="Add a move").click()
+    page.get_by_role("menuitem", name="Its clip, again and again").click()
+    stored(page, lambda scene: [(move["first"], move["last"]) for move in scene["motion"]["moves"].values()], [(0, 1)])
+    moment = page.get_by_role("slider", name="Moment")
+
+    def at(time):
+        moment.fill(str(time))
+        stored(page, lambda scene: scene["shutter"]["time"], time)
+        wait_until_shown(page)
+        wait_for_samples(page, 2)
+        return np.average(np.arange(len(columns(page))), weights=columns(page))
+
+    begin, middle, again = at(0), at(0.6), at(1.0)
+    assert middle > begin + 30 and abs(again - begin) < 5, "after a second it begins anew"
+    clip = page.get_by_role("group", name="Clip", exact=True)
+    clip.get_by_role("group", name="At its end").get_by_role("button", name="To and fro").click()
+    set_number(page, "Speed", "0.5")
+    stored(
+        page, lambda scene: [(move["then"], move["speed"]) for move in scene["motion"]["moves"].values()],
+        [("back", 0.5)],
+    )  # fmt: skip
+    assert abs(at(1.2) - middle) < 6 and abs(at(2.8) - middle) < 6, "there, and back"
+    assert violations(page) == []

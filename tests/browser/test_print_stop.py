@@ -4,6 +4,7 @@ import os
 import signal
 import subprocess
 import sys
+import zipfile
 
 import numpy as np
 import OpenImageIO as oiio
@@ -22,6 +23,7 @@ from tests.browser.picture import (
     wait_for_revision,
     wait_for_samples,
 )
+from tests.browser.test_accessible import violations
 from tests.browser.test_takes import kept
 
 
@@ -127,3 +129,50 @@ def test_a_print_is_held_goes_on_and_comes_in_every_format_that_opens_back_as_a_
     page.get_by_label("Printed picture").set_input_files(tmp_path / "frame.jpg")
     eventually(page, lambda: len(kept(page)) == before + 1)
     assert kept(page)[0]["note"] == "frame.jpg" and kept(page)[0]["samples"] == 16
+
+
+def test_layers_are_chosen_files_are_named_and_waiting_prints_are_put_in_order(page, tmp_path):
+    page.get_by_role("button", name="Hold the proof").click()
+    go(page, "Print")
+    page.get_by_role("button", name="Files").click()
+    page.get_by_role("button", name="EXR and its layers").click()
+    name = page.get_by_role("textbox", name="Names of the files")
+    name.fill("{lamp}")
+    expect(page.get_by_text("There is no {lamp} in a name")).to_be_visible()
+    name.fill("Lamp {width}")
+    expect(page.get_by_text("The next: Lamp-")).to_be_visible()
+    name.press("Enter")
+    page.get_by_role("switch", name="Mattes of parts and materials").click()
+    page.get_by_role("button", name="One a layer, in a zip").click()
+    stored(page, lambda scene: [scene["print"][field] for field in ("name", "matte_layers", "exr_files")],
+           ["Lamp {width}", True, "each"])  # fmt: skip
+
+    running = queue_small_print(page, 60_000)
+    expect(running).to_have_attribute("data-state", "running", timeout=60_000)
+    set_number(page, "Samples", "4")
+    expect_saved(page)
+    cards = page.get_by_role("list", name="Prints").get_by_role("group")
+    for count in (2, 3, 4):
+        page.get_by_role("button", name="Print this frame").click()
+        expect(cards).to_have_count(count)
+
+    def waiting():
+        found = page.locator("[data-testid^=print-][data-state=queued]").all()
+        return [card.get_attribute("data-testid") for card in found]
+
+    first, second, third = waiting()
+    page.get_by_test_id(third).drag_to(page.get_by_test_id(first))
+    eventually(page, lambda: waiting() == [third, first, second])
+    page.get_by_test_id(third).focus()
+    page.keyboard.press("Alt+ArrowRight")
+    eventually(page, lambda: waiting() == [first, third, second])
+    expect(page.get_by_test_id(second)).to_contain_text("place\u00a03")
+    assert violations(page) == []
+    running.get_by_role("button", name="Cancel").click()
+    done = page.get_by_test_id(second)
+    expect(done).to_have_attribute("data-state", "done", timeout=120_000)
+    with page.expect_download(timeout=120_000) as waits:
+        done.get_by_role("link", name="Download LAYERS").click()
+    assert waits.value.suggested_filename == "Lamp-240-layers.zip"
+    with zipfile.ZipFile(waits.value.path()) as found:
+        assert {"picture.exr", "albedo.exr", "CryptoObject.exr"} < set(found.namelist())

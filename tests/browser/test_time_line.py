@@ -133,6 +133,37 @@ def test_shots_dissolve_into_one_another_in_the_live_view(page):
     assert between.mean() > 0.97, "and something of both everywhere"
 
 
+def test_light_goes_from_morning_to_evening_and_says_who_leads_it(page):
+    wait_for_samples(page, 1)
+    names = [one["name"] for one in scene_of(page)["conditions"].values()]
+    unfold(page)
+    settled(page)
+    add(page, "From conditions to conditions")
+    stored(page, lambda scene: list(moves_of(scene)), [f"{names[0]} to {names[1]}"])
+    moment = page.get_by_role("slider", name="Moment")
+
+    def at(time):
+        moment.fill(str(time))
+        stored(page, lambda scene: scene["shutter"]["time"], time)
+        wait_until_shown(page)
+        wait_for_samples(page, 4)
+        return pixels(page).astype(float)
+
+    first, between, last = at(0), at(2), at(3.96)
+    apart = np.abs(first - last).mean()
+    assert apart > 5 and max(np.abs(between - end).mean() for end in (first, last)) < apart
+    page.get_by_role("combobox", name="To the conditions").click()
+    page.get_by_role("option", name=names[2]).click()
+    stored(
+        page, lambda scene: next(iter(scene["motion"]["moves"].values()))["last"], list(scene_of(page)["conditions"])[2]
+    )
+    assert violations(page) == []
+    go(page, "Light")
+    expect(page.get_by_role("note")).to_contain_text(f"The time line leads the light: {names[0]} to {names[1]}")
+    page.get_by_role("button", name=f"Switch off {names[0]} to {names[1]}").click()
+    expect(page.get_by_role("note")).to_have_count(0)
+
+
 def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
     wait_for_samples(page, 1)
     page.get_by_role("button", name="Hold the proof").click()
@@ -158,7 +189,7 @@ def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
     assert all(np.abs(a.astype(int) - b).max() > 60 for a, b in pairwise(frames))
 
     page.get_by_role("combobox", name="As").click()
-    page.get_by_role("option", name="Frames, PNG in a zip").click()
+    page.get_by_role("option", name="Frames, TIFF in a zip").click()
     page.get_by_role("button", name="Print the film").click()
     newest = page.locator("[data-testid^=print-]").first
     eventually(page, lambda: page.locator("[data-testid^=print-]").count() == 2)
@@ -167,7 +198,7 @@ def test_a_turntable_becomes_a_film_in_a_few_clicks(page):
         newest.get_by_role("link", name="Download").click()
     with zipfile.ZipFile(saving.value.path()) as found:
         assert len(found.namelist()) == 4
-        assert Image.open(io.BytesIO(found.read("frame-00002.png"))).size == (96, 60)
+        assert Image.open(io.BytesIO(found.read("frame-00002.tif"))).size == (96, 60)
 
 
 def test_keys_are_set_by_hand_moved_shaped_and_the_control_shows_the_moment(page):
@@ -222,5 +253,24 @@ def test_keys_are_set_by_hand_moved_shaped_and_the_control_shows_the_moment(page
     eventually(page, lambda: abs(keys(scene_of(page))[1][0] - last / 2) < 0.1)
     page.keyboard.press("Control+z")
     eventually(page, lambda: keys(scene_of(page))[1][0] == last)
+    copied = page.get_by_role("button", name="Key 1 of Look: exposure")
+    copied.click()
+    page.get_by_role("button", name="Copy", exact=True).click()
+    moment.fill("3.2")
+    stored(page, lambda scene: scene["shutter"]["time"], 3.2)
+    page.get_by_role("button", name="Paste here").click()
+    stored(page, lambda scene: keys(scene)[2], (3.2, began))
+    box = copied.bounding_box()
+    page.keyboard.down("Alt")
+    page.mouse.move(box["x"] + 4, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 4 + span["width"] / 3, box["y"] + 8, steps=5)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    stored(page, lambda scene: len(keys(scene)), 4)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    stored(page, lambda scene: len(keys(scene)), 2)
+    page.get_by_role("button", name="Key 2 of Look: exposure").click()
     page.get_by_role("button", name="Take the key away: Exposure").click()
     stored(page, keys, [(0, began)])
