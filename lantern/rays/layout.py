@@ -307,6 +307,7 @@ PATH = Table(
         ("backdrop", "f", 3),  # what the light of a path over ground is multiplied by at its end
         ("catches", "i", 1),  # the camera sees ground: the path measures what arrives there
         ("mirrors", "i", 1),  # the camera sees a reflection in polished ground
+        ("guides", "i", 1),  # what is met guides the denoiser: the path has been through clear glass and mirrors alone
         ("frame_x", "f", 1),  # place of the sample in the frame; only kept where a picture is looked up there
         ("frame_y", "f", 1),
     ],

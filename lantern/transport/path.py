@@ -130,10 +130,9 @@ def _clear_result(scene, result):
 
 
 @njit(**SMALL)
-def _see(scene, result, here, normal, distance, direction):
+def _see(scene, result, here, distance, direction):
     """Write where the camera ray has met something."""
     store_f32(result, R.depth, distance * dot(direction, forward_axis(load_u64(scene, C.camera))))
-    store_vector(result, R.normal, normal)
     if load_i32(load_u64(scene, C.settings), S.keeps) != 0:
         store_vector(result, R.sums + POSITION, here)
 
@@ -147,6 +146,20 @@ def _feature_albedo(s):
     if share > _ZERO:
         base = lerp(base, peek_vector(s, U.subsurface_color), share)
     return lerp(base, _WHITE, clear)
+
+
+@njit(**SMALL)
+def _guide(scratch, beta, albedo, normal):
+    """Write what the denoiser is guided by where a path meets something that it is to see.
+
+    In a mirror, and behind clear glass, that is what is seen there, in the colour that it is seen in.
+    """
+    if peek_i32(scratch + PATH_AT, P.guides) == 0:
+        return
+    seen = mul(beta, albedo)
+    result = scratch + RESULT_AT
+    store_vector(result, R.albedo, (min(seen[0], _ONE), min(seen[1], _ONE), min(seen[2], _ONE)))
+    store_vector(result, R.normal, normal)
 
 
 @njit(**SMALL)
@@ -184,6 +197,7 @@ def _begin(scene, scratch, point, x, y, index):
     store_vector(path, P.backdrop, _WHITE)
     store_i32(path, P.catches, 0)
     store_i32(path, P.mirrors, 0)
+    store_i32(path, P.guides, 1)
     note_frame(scene, scratch, sampler, x, y)
     return origin, direction, sampler
 
@@ -207,7 +221,11 @@ def _meet_sky(scene, scratch, direction, beta, at, bounce, is_counted):
         # The backdrop holds already what an empty floor reflects.
         store_f32(result, R.alpha, _ZERO)
         return note(scene, scratch, peek_vector(path, P.backdrop), ENVIRONMENT_GROUP, 0, True)
-    return _BLACK if is_counted else light_from_afar(scene, scratch, direction, beta, at, bounce)
+    if is_counted:
+        return _BLACK
+    light = light_from_afar(scene, scratch, direction, beta, at, bounce)
+    _guide(scratch, _WHITE, light, _BLACK)
+    return light
 
 
 @njit(**SMALL)
@@ -231,10 +249,10 @@ def _meet_surface(scene, scratch, direction, far, beta, sampler, bounce, is_coun
     wavelength, least_alpha = peek_f32(path, P.wavelength), peek_f32(path, P.least_alpha)
     fill_surface(scene, surface, hit, scratch + MEDIUM_AT, wavelength, least_alpha)
     if bounce == 0:
-        _see(scene, result, peek_vector(hit, H.position), peek_vector(hit, H.shading), far, direction)
+        _see(scene, result, peek_vector(hit, H.position), far, direction)
         store_i32(result, R.part, peek_i32(hit, H.part))
         store_i32(result, R.material, material)
-        store_vector(result, R.albedo, _feature_albedo(surface))
+    _guide(scratch, beta, _feature_albedo(surface), peek_vector(hit, H.shading))
     glow = _BLACK if is_counted else light_of_surface(scene, scratch, direction, far, beta, bounce)
     return glow, beta
 
@@ -358,6 +376,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             break
         if event == LIGHT_MET:
             radiance = add(radiance, light_of_shape(scene, scratch, met[0], direction, far, met[2], beta, bounce))
+            _guide(scratch, beta, _WHITE, _BLACK)
             if bounce == 0:
                 store_f32(scratch + RESULT_AT, R.depth, far * dot(direction, forward_axis(load_u64(scene, C.camera))))
             break
@@ -376,18 +395,24 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             _stand_on_ground(scene, scratch, here)
             reflectance = reflectance_of_ground(scene, here)
             if bounce == 0:
-                _see(scene, scratch + RESULT_AT, here, _UP, far, direction)
+                _see(scene, scratch + RESULT_AT, here, far, direction)
+                store_vector(scratch + RESULT_AT, R.normal, _UP)
                 reflectance, direction, is_mirrored = _catch(scene, scratch, origin, direction, sampler[5])
                 if is_mirrored:
+                    store_i32(path, P.guides, 0)
                     beta, origin = mul(beta, reflectance), leave_surface(here, _UP, ground_ray_offset(here))
                     start, travelled, bounce = here, _ZERO, 1
                     continue
+            else:
+                _guide(scratch, beta, reflectance, _UP)
             beta = mul(beta, reflectance)
         elif event == SCATTERED:
             if bounce == 0:
-                _see(scene, scratch + RESULT_AT, here, _BLACK, far, direction)
+                _see(scene, scratch + RESULT_AT, here, far, direction)
             stand_at(scratch, here, _UP, False, _EVERY_LINK, _ONE, _ZERO, 1)
 
+        if aims:
+            store_i32(path, P.guides, 0)
         if aims and aims_at_all:
             light = aimed_light(scene, tree, scratch, event, wo, direction, beta, sampler, dimension, bounce)
             radiance = add(radiance, light)

@@ -7,15 +7,17 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.assets.imported import ImportedAsset
 from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.cryptomatte import identity, matte, murmur3
 from lantern.picture.exr import write_exr
-from lantern.scene.document import Material
+from lantern.scene.document import Camera, Material, Part, Scene
 from lantern.scene.lights import SphereLight
 from lantern.scene.printing import LAYERS, PrintSettings
-from tests.core.shapes import no_files, one_part
+from lantern.scene.surroundings import Ground
+from tests.core.shapes import box_mesh, no_files, one_part
 
 
 @pytest.mark.parametrize(
@@ -82,3 +84,55 @@ def test_every_layer_reaches_the_file(tmp_path):
 def test_a_film_without_layers_says_so():
     with pytest.raises(ValueError, match="aovs=True"):
         Film(4, 4).aovs()
+
+
+def beyond(material):
+    """(albedo, normal, depth) that guide the denoiser at a pane before a red wall; a blue one is behind the camera."""
+    pane = box_mesh((-0.5, -0.5, -0.005), (0.5, 0.5, 0.005))
+    wall = box_mesh((-4, -4, -1.01), (4, 4, -1.0))
+    behind = box_mesh((-4, -4, 2.0), (4, 4, 2.01))
+    asset = ImportedAsset("test", "none", [pane, wall, behind])
+    scene = Scene(
+        parts={
+            "pane": Part(name="Pane", mesh=0, material="pane"),
+            "wall": Part(name="Wall", mesh=1, material="red"),
+            "behind": Part(name="Behind", mesh=2, material="blue"),
+        },
+        materials={
+            "pane": material,
+            "red": Material(name="Red", base_color=(0.8, 0.1, 0.1)),
+            "blue": Material(name="Blue", base_color=(0.1, 0.1, 0.8)),
+        },
+        camera=Camera(position=(0, 0, 1.0), target=(0, 0, 0), focal_length=100),
+        ground=Ground(enabled=False),
+    )
+    engine = Engine(1)
+    engine.open(scene, no_files, asset)
+    film = Film(16, 16)
+    engine.trace(film, 64)
+    means = film.means()
+    engine.close()
+    normal = means.normal[8, 8] / np.linalg.norm(means.normal[8, 8])
+    return means.albedo[8, 8], normal, means.depth[8, 8]
+
+
+def test_what_is_seen_through_clear_glass_guides_the_denoiser():
+    albedo, normal, depth = beyond(Material(name="Glass", transmission_weight=1.0, specular_roughness=0.0))
+    # Eight hundredths of the light are mirrored by its two faces (Fresnel, index 1.5).
+    assert albedo == pytest.approx([0.92 * 0.8 + 0.08 * 0.1, 0.1, 0.92 * 0.1 + 0.08 * 0.8], abs=0.03)
+    assert normal[2] > 0.99 and depth == pytest.approx(0.995, abs=1e-3), "and the depth is that of the glass"
+
+
+def test_a_mirror_guides_by_what_is_seen_in_it_in_its_colour():
+    gold = Material(name="Gold", base_color=(1.0, 0.8, 0.3), base_metalness=1.0, specular_roughness=0.0)
+    albedo, normal, _ = beyond(gold)
+    assert albedo == pytest.approx([0.1, 0.08, 0.24], abs=0.01) and normal[2] < -0.99
+
+
+def test_frosted_glass_and_brushed_metal_guide_by_themselves():
+    albedo, normal, _ = beyond(Material(name="Frosted", transmission_weight=1.0, specular_roughness=0.4))
+    assert albedo == pytest.approx([1, 1, 1]) and normal[2] > 0.99
+    albedo, normal, _ = beyond(
+        Material(name="Brushed", base_color=(1.0, 0.8, 0.3), base_metalness=1.0, specular_roughness=0.4)
+    )
+    assert albedo == pytest.approx([1, 0.8, 0.3]) and normal[2] > 0.99
