@@ -21,7 +21,7 @@ from lantern.engine.finishing import LookFiles, surround_of
 from lantern.engine.light_images import LightImages, profile_files, read_profiles
 from lantern.engine.own_images import OwnImages, Resolver
 from lantern.engine.picking import Picked, picked
-from lantern.film.film import Film, Means
+from lantern.film.film import Film, Means, Rows
 from lantern.film.renderer import Kernel, RayCounts, Renderer
 from lantern.motion.dissolving import Second, second_of
 from lantern.motion.moving import Mover
@@ -341,12 +341,15 @@ class Engine:
             radiance = self.radiance(film)
             picture = Developed(radiance, np.ones(radiance.shape[:2], np.float32))
         else:
-            means = self.means(film)
+
+            def guides(rows: Rows) -> tuple[np.ndarray, np.ndarray]:
+                means = film.means(rows)  # of a large film never all at once
+                return means.albedo, means.normal
+
             picture = develop(
-                means.radiance,
-                means.alpha,
-                means.albedo,
-                means.normal,
+                self.radiance(film),
+                film.alpha(),
+                guides,
                 denoise=denoise,
                 transparent=transparent,
                 give_way=give_way,

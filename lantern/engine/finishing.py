@@ -131,7 +131,7 @@ def surround_of(
         files.files,
         depth,
         camera_stops(camera),
-        None if film is None or scene.backdrop.graded else film.means().alpha,
+        None if film is None or scene.backdrop.graded else film.alpha(),
         clean,
         _mattes(look, film, part_keys),
     )

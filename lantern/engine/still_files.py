@@ -5,6 +5,7 @@ command line.
 """
 
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +14,6 @@ from lantern.engine.channels import channels_of
 from lantern.engine.engine import Engine
 from lantern.film.film import Film
 from lantern.picture.develop import Developed, display_deep, display_rgba, hdr_rgb
-from lantern.picture.display import light_of_display
 from lantern.picture.exr import Stored, write_exr, write_exrs
 from lantern.picture.hdr import write_pq_png
 from lantern.picture.look.surround import Surround
@@ -59,11 +59,11 @@ def write_files(
             case "png":
                 write_png(path, (deep if settings.png_depth == "16" else shown)[window], told)
             case "exr" | "layers":
-                light = None if settings.exr_picture == "light" else _displayed(picture, engine, around)
+                displayed = None if settings.exr_picture == "light" else _straight(picture, engine, around)
+                bands = partial(channels_of, engine, film, picture, settings, shown=displayed)
                 write = write_exr if kind == "exr" else write_exrs
-                channels = channels_of(engine, film, picture, settings, light)
                 stored = Stored(settings.exr_depth == "float", settings.exr_compression, settings.window)
-                write(path, channels, {KEY: text} if text else {}, stored)
+                write(path, bands, (settings.height, settings.width), {KEY: text} if text else {}, stored)
             case "hdr":
                 write_pq_png(path, hdr_rgb(picture, look, around)[window])
             case "jpg":
@@ -80,11 +80,9 @@ def _deep(picture: Developed, engine: Engine, around: Surround, *, transparent: 
     return display_rgba(picture, look, around, deep=True) if transparent else display_deep(picture, look, around)
 
 
-def _displayed(picture: Developed, engine: Engine, around: Surround) -> np.ndarray:
-    """(h, w, 3) float32 linear Rec. 709 as the display has the picture, premultiplied."""
-    look = engine.shown.look
-    shown = display_rgba(picture, look, around, deep=True)
-    return (light_of_display(shown[..., :3], look.encoding) * picture.alpha[..., None]).astype(np.float32)
+def _straight(picture: Developed, engine: Engine, around: Surround) -> np.ndarray:
+    """(h, w, 3) uint16 as the display shows what is there, not multiplied by how much it covers."""
+    return display_rgba(picture, engine.shown.look, around, deep=True)[..., :3]
 
 
 def _light(picture: Developed) -> np.ndarray:

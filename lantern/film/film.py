@@ -50,6 +50,18 @@ class Means:
 PATH_COLORS = ("direct", "indirect", "diffuse", "specular", "transmission", "emission", "background")
 
 
+Rows = tuple[int, int]
+"""The first row of some, and the one behind their last."""
+
+
+def _variance_of(rows: np.ndarray) -> np.ndarray:
+    """Estimated variance of the mean luminance of film rows [(cd/m²)²], 0 of those with fewer than two samples."""
+    n = rows["samples"].astype(np.float64)
+    some = np.maximum(n, 1)
+    mean = rows["radiance"].astype(np.float64) @ LUMINANCE / some
+    return np.asarray(np.maximum(rows["squared_luminance"] / some - mean * mean, 0.0) / np.maximum(n - 1, 1) * (n > 1))
+
+
 def _ranked(
     ids: np.ndarray, cover: np.ndarray, count: np.ndarray, shape: tuple[int, int]
 ) -> tuple[np.ndarray, np.ndarray]:
@@ -219,26 +231,40 @@ class Film:
         self._fill_means(radiance)
         return radiance
 
-    def means(self) -> Means:
-        """Means of everything; pixels without samples are black."""
-        shape = (self.height, self.width)
+    def alpha(self) -> np.ndarray:
+        """Mean coverage alone, (h, w) float32 [0, 1]."""
+        share = np.float32(1) / np.maximum(self.rows["samples"], 1).astype(np.float32)
+        return np.asarray(np.clip(self.rows["alpha"] * share, 0, 1).reshape(self.height, self.width))
+
+    def means(self, rows: Rows | None = None) -> Means:
+        """Means of everything, of the whole or of some rows; pixels without samples are black."""
+        first, last = rows or (0, self.height)
+        shape = (last - first, self.width)
         radiance, albedo, normal = (np.empty((*shape, 3), np.float32) for _ in range(3))
         alpha, depth = np.empty(shape, np.float32), np.empty(shape, np.float32)
-        self._fill_means(radiance, alpha, albedo, normal, depth)
+        self._fill_means(radiance, alpha, albedo, normal, depth, first=first)
         return Means(radiance, alpha, albedo, normal, depth, self.samples)
 
-    def _fill_means(self, radiance: np.ndarray, *others: np.ndarray) -> None:
+    def _fill_means(self, radiance: np.ndarray, *others: np.ndarray, first: int = 0) -> None:
+        """Fill arrays of so many rows, from `first` on."""
         targets = [np.uint64(address(array)) for array in (radiance, *others)]
         targets += [np.uint64(0)] * (5 - len(targets))
-        fill_means(np.uint64(self.address), self.width * self.height, np.float32(FAR_DEPTH), *targets)
+        begin = np.uint64(self.address + first * self.width * self.rows.itemsize)
+        fill_means(begin, radiance.shape[0] * self.width, np.float32(FAR_DEPTH), *targets)
 
-    def groups(self) -> tuple[np.ndarray, ...]:
+    def groups(self, rows: Rows | None = None) -> tuple[np.ndarray, ...]:
         """(h, w, 3) mean radiance of each light group; they sum to the picture. Empty for a film without them."""
         if self.group_rows is None:
             return ()
-        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
-        means = (self.group_rows / count[:, None]).reshape(self.height, self.width, self.group_count, 3)
+        span, shape = self._span(rows)
+        count = np.maximum(self.rows["samples"][span], 1).astype(np.float32)
+        means = (self.group_rows[span] / count[:, None]).reshape(*shape, self.group_count, 3)
         return tuple(np.ascontiguousarray(means[:, :, i]) for i in range(self.group_count))
+
+    def _span(self, rows: Rows | None) -> tuple[slice, tuple[int, int]]:
+        """(the pixels of some rows, or of all, their number in rows and columns)."""
+        first, last = rows or (0, self.height)
+        return slice(first * self.width, last * self.width), (last - first, self.width)
 
     def group_light(self, most: int) -> np.ndarray:
         """(groups, 3) mean light of each light group over about `most` pixels evenly spread; empty without groups."""
@@ -265,26 +291,25 @@ class Film:
         sums = np.einsum("pgc,gc->pc", rows, weights)
         return np.asarray((sums / count[:, None]).reshape(self.height, self.width, 3), np.float32)
 
-    def aovs(self) -> Aovs:
-        """Means of the AOVs. Raises ValueError for a film made without them."""
+    def aovs(self, rows: Rows | None = None) -> Aovs:
+        """Means of the AOVs, of the whole or of some rows. Raises ValueError for a film made without them."""
         if self.aov_rows is None:
             raise ValueError("this film has no AOVs: make it with Film(…, aovs=True)")
-        rows, shape = self.aov_rows, (self.height, self.width)
-        count = np.maximum(self.rows["samples"], 1).astype(np.float32)
-        hits = np.maximum(self.rows["depth_hits"], 1)[:, None]
-        unlit = rows["unlit"]
-        shadow = np.where(unlit > 0, 1 - rows["lit"] / np.where(unlit > 0, unlit, 1), 0.0)
-        errors = self._errors_of(self.rows.reshape(shape))
-        mean = np.maximum(self.radiance() @ LUMINANCE, float((self.radiance() @ LUMINANCE).mean()) / DARKEST_COUNTED)
+        span, shape = self._span(rows)
+        own, sums = self.rows[span], self.aov_rows[span]
+        count = np.maximum(own["samples"], 1).astype(np.float32)
+        hits = np.maximum(own["depth_hits"], 1)[:, None]
+        unlit = sums["unlit"]
+        shadow = np.where(unlit > 0, 1 - sums["lit"] / np.where(unlit > 0, unlit, 1), 0.0)
         return Aovs(
-            colors={name: (rows[name] / count[:, None]).reshape(*shape, 3) for name in PATH_COLORS},
-            groups=self.groups(),
-            position=(rows["position"] / hits).reshape(*shape, 3),
+            colors={name: (sums[name] / count[:, None]).reshape(*shape, 3) for name in PATH_COLORS},
+            groups=self.groups(rows),
+            position=(sums["position"] / hits).reshape(*shape, 3),
             shadow=np.clip(shadow, 0.0, 1.0).astype(np.float32).reshape(shape),
-            variance=np.where(np.isfinite(errors), (errors * mean) ** 2, 0.0).astype(np.float32),
-            samples=self.rows["samples"].astype(np.float32).reshape(shape),
-            parts=_ranked(rows["part_ids"], rows["part_cover"], count, shape),
-            materials=_ranked(rows["material_ids"], rows["material_cover"], count, shape),
+            variance=_variance_of(own).astype(np.float32).reshape(shape),
+            samples=own["samples"].astype(np.float32).reshape(shape),
+            parts=_ranked(sums["part_ids"], sums["part_cover"], count, shape),
+            materials=_ranked(sums["material_ids"], sums["material_cover"], count, shape),
         )
 
     def relative_errors(self) -> np.ndarray:
@@ -299,13 +324,11 @@ class Film:
 
     @staticmethod
     def _errors_of(rows: np.ndarray) -> np.ndarray:
-        n = rows["samples"].astype(np.float64)
-        if n.min() < 2:
+        if rows["samples"].min() < 2:
             return np.full(rows.shape, np.inf)
-        mean = rows["radiance"].astype(np.float64) @ LUMINANCE / n
-        variance = np.maximum(rows["squared_luminance"] / n - mean * mean, 0.0) / (n - 1)
+        mean = rows["radiance"].astype(np.float64) @ LUMINANCE / rows["samples"]
         floor = max(float(mean.mean()) / DARKEST_COUNTED, 1e-12)
-        return np.asarray(np.sqrt(variance) / np.maximum(mean, floor))
+        return np.asarray(np.sqrt(_variance_of(rows)) / np.maximum(mean, floor))
 
     def noise(self, most: int | None = None) -> float:
         """Root mean square over the region of the `relative_errors` [-], from `most` pixels evenly spread if given."""

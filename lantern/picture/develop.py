@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lantern.picture.denoise import GiveWay, Quality, denoise_alpha, denoise_radiance
+from lantern.picture.denoise import GiveWay, Guides, Quality, denoise_alpha, denoise_radiance
 from lantern.picture.look.pipeline import Finisher
 from lantern.picture.look.surround import Surround
 from lantern.scene.look import Look
@@ -27,8 +27,7 @@ class Developed:
 def develop(
     radiance: np.ndarray,
     alpha: np.ndarray,
-    albedo: np.ndarray,
-    normal: np.ndarray,
+    guides: Guides,
     *,
     denoise: Quality | None,
     transparent: bool,
@@ -40,7 +39,7 @@ def develop(
     None when `give_way` stopped the denoiser. `urgent` is a picture that somebody waits for.
     """
     if denoise is not None:
-        clean = denoise_radiance(radiance, albedo, normal, denoise, give_way, urgent=urgent)
+        clean = denoise_radiance(radiance, guides, denoise, give_way, urgent=urgent)
         if clean is None:
             return None
         radiance = clean

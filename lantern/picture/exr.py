@@ -6,7 +6,8 @@ dot; `Z` is depth. Colours are half floats, everything that is measured or count
 
 import os
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import ExitStack
 from dataclasses import dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -15,9 +16,11 @@ import numpy as np
 import OpenImageIO as oiio
 
 from lantern.picture.cryptomatte import Matte
-from lantern.picture.files import write_image
+from lantern.picture.files import BandWriter, Rows
 
 LARGEST_HALF = np.float32(65504.0)
+BAND_PIXELS, LINES = 1 << 22, 32
+"""Pixels of a band of about that many; and lines that one is a multiple of, so that no compressed block is cut."""
 
 
 @dataclass
@@ -104,13 +107,70 @@ class Stored:
     window: tuple[int, int, int, int] | None = None
 
 
+Bands = Callable[[Rows], Channels]
+"""What makes the channels of some rows of a picture."""
+
+
 def write_exr(
-    path: Path, channels: Channels, attributes: Mapping[str, str] | None = None, stored: Stored = Stored()
+    path: Path,
+    bands: Bands,
+    size: tuple[int, int],
+    attributes: Mapping[str, str] | None = None,
+    stored: Stored = Stored(),
 ) -> None:
-    """Write one OpenEXR part. Raises ImageError when the file cannot be written."""
-    names = list(channels.arrays)
-    height, width = channels.arrays[names[0]].shape
+    """Write one OpenEXR part of a picture of (height, width) pixels, some rows after others, which `bands` makes.
+
+    Raises ImageError when the file cannot be written.
+    """
+    _write(bands, size, attributes or {}, stored, lambda channels: {path: channels})
+
+
+def write_exrs(path: Path, bands: Bands, size: tuple[int, int], attributes: Mapping[str, str], stored: Stored) -> None:
+    """Write a zip with one OpenEXR a layer, named after it. Raises ImageError and OSError when it cannot be written."""
+    with TemporaryDirectory(dir=path.parent) as name:
+        folder = Path(name)
+
+        def apart(channels: Channels) -> dict[Path, Channels]:
+            return {folder / f"{layer}.exr": one for layer, one in channels.apart().items()}
+
+        _write(bands, size, attributes, stored, apart)
+        partial = folder / path.name
+        with zipfile.ZipFile(partial, "w", zipfile.ZIP_STORED) as target:
+            for file in sorted(folder.glob("*.exr")):
+                target.write(file, file.name)
+        os.replace(partial, path)
+
+
+def _write(
+    bands: Bands,
+    size: tuple[int, int],
+    attributes: Mapping[str, str],
+    stored: Stored,
+    files: Callable[[Channels], dict[Path, Channels]],
+) -> None:
+    """Write the files that a picture's channels go to, all of them a band at a time."""
+    height, width = size
     x, y, across, down = stored.window or (0, 0, width, height)
+    step = max(BAND_PIXELS // width // LINES * LINES, LINES)
+    writers: dict[Path, BandWriter] = {}
+    with ExitStack() as opened:
+        for first in range(y, y + down, step):
+            last = min(first + step, y + down)
+            for path, channels in files(bands((first, last))).items():
+                if path not in writers:
+                    spec = _spec_of(channels, size, (x, y, across, down), attributes, stored)
+                    writers[path] = opened.enter_context(BandWriter(path, spec))
+                writers[path].write(first - y, _stacked(channels, stored, x, across))
+
+
+def _spec_of(
+    channels: Channels,
+    size: tuple[int, int],
+    window: tuple[int, int, int, int],
+    attributes: Mapping[str, str],
+    stored: Stored,
+) -> oiio.ImageSpec:
+    names, (height, width), (x, y, across, down) = list(channels.arrays), size, window
     exact = set(names) if stored.floats else channels.floats
     spec = oiio.ImageSpec(across, down, len(names), oiio.FLOAT if stored.floats else oiio.HALF)
     spec.x, spec.y, spec.full_width, spec.full_height = x, y, width, height
@@ -122,24 +182,16 @@ def write_exr(
         spec.z_channel = names.index("Z")
     spec.attribute("compression", stored.compression)
     spec.attribute("oiio:ColorSpace", channels.color_space)
-    for name, value in (channels.attributes | dict(attributes or {})).items():
+    for name, value in (channels.attributes | dict(attributes)).items():
         spec.attribute(name, value)
-    # Half floats end at 65504: brighter light is kept at the end rather than turned into infinity.
-    stacked = [
-        (pixels if name in exact else np.clip(pixels, -LARGEST_HALF, LARGEST_HALF))[y : y + down, x : x + across]
+    return spec
+
+
+def _stacked(channels: Channels, stored: Stored, x: int, across: int) -> np.ndarray:
+    """(rows, across, channels) float32. Half floats end at 65504: brighter light is kept there, not made infinite."""
+    exact = set(channels.arrays) if stored.floats else channels.floats
+    told = [
+        (pixels if name in exact else np.clip(pixels, -LARGEST_HALF, LARGEST_HALF))[:, x : x + across]
         for name, pixels in channels.arrays.items()
     ]
-    write_image(path, spec, np.stack(stacked, axis=-1).astype(np.float32))
-
-
-def write_exrs(path: Path, channels: Channels, attributes: Mapping[str, str], stored: Stored) -> None:
-    """Write a zip with one OpenEXR a layer, named after it. Raises ImageError and OSError when it cannot be written."""
-    with TemporaryDirectory(dir=path.parent) as folder:
-        partial = Path(folder) / path.name
-        with zipfile.ZipFile(partial, "w", zipfile.ZIP_STORED) as target:
-            for layer, one in channels.apart().items():
-                file = Path(folder) / f"{layer}.exr"
-                write_exr(file, one, attributes, stored)
-                target.write(file, file.name)
-                file.unlink()
-        os.replace(partial, path)
+    return np.stack(told, axis=-1).astype(np.float32)

@@ -67,25 +67,56 @@ def read_hdr(path: Path, name: str | None = None) -> np.ndarray:
     return np.ascontiguousarray(pixels[..., :3], np.float32)
 
 
+Rows = tuple[int, int]
+"""The first row of some of a picture, and the one behind their last."""
+
+
+class BandWriter:
+    """An image file that is written some rows at a time."""
+
+    def __init__(self, path: Path, spec: oiio.ImageSpec) -> None:
+        """`spec` says what will be written. Raises ImageError when the file cannot be begun."""
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._path, self._partial = path, path.with_name(f".{path.stem}.partial{path.suffix}")
+        self._top = spec.y
+        output = oiio.ImageOutput.create(str(self._partial))
+        if output is None or not output.open(str(self._partial), spec):
+            self._partial.unlink(missing_ok=True)
+            raise ImageError(f"{path.name}: cannot be written ({oiio.geterror().strip()})")
+        self._output = output
+
+    def write(self, first: int, pixels: np.ndarray) -> None:
+        """Write rows (n, w, channels) from row `first` on, all before which are written. Raises ImageError."""
+        top = self._top + first
+        if not self._output.write_scanlines(top, top + len(pixels), 0, np.ascontiguousarray(pixels)):
+            raise ImageError(f"{self._path.name}: cannot be written ({self._output.geterror().strip()})")
+
+    def finish(self) -> None:
+        """Have the file whole in its place. Raises ImageError."""
+        # What was buffered is written now: a full disk may be noticed here first.
+        if not self._output.close():
+            raise ImageError(f"{self._path.name}: cannot be written ({self._output.geterror().strip()})")
+        with self._partial.open("rb") as written:
+            os.fsync(written.fileno())  # whole on the disk before it has its name
+        os.replace(self._partial, self._path)
+
+    def __enter__(self) -> "BandWriter":
+        return self
+
+    def __exit__(self, kind: object, *_: object) -> None:
+        try:
+            if kind is None:
+                self.finish()
+            else:
+                self._output.close()
+        finally:
+            self._partial.unlink(missing_ok=True)
+
+
 def write_image(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
     """Write pixels as `spec` says, whole or not at all. Raises ImageError when the file cannot be written."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    partial = path.with_name(f".{path.stem}.partial{path.suffix}")
-    output = oiio.ImageOutput.create(str(partial))
-    if output is None or not output.open(str(partial), spec):
-        partial.unlink(missing_ok=True)
-        raise ImageError(f"{path.name}: cannot be written ({oiio.geterror().strip()})")
-    done = output.write_image(np.ascontiguousarray(pixels))
-    problem = output.geterror()
-    # What was buffered is written now: a full disk may be noticed here first.
-    done = output.close() and done
-    problem = problem or output.geterror()
-    if not done:
-        partial.unlink(missing_ok=True)
-        raise ImageError(f"{path.name}: cannot be written ({problem.strip()})")
-    with partial.open("rb") as written:
-        os.fsync(written.fileno())  # whole on the disk before it has its name
-    os.replace(partial, path)
+    with BandWriter(path, spec) as writer:
+        writer.write(0, pixels)
 
 
 def write_whole(path: Path, pieces: Iterable[bytes]) -> None:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lantern.film.film import Means
-from lantern.picture.denoise import Quality, prepare_denoiser
+from lantern.picture.denoise import Quality, prepare_denoiser, whole_guides
 from lantern.picture.develop import Developed, develop
 from server.host.pane import LOUPE_MARGIN, Pane
 from server.host.shown import Region
@@ -69,7 +69,14 @@ class Denoiser:
             np.ascontiguousarray(a[rows, columns]) for a in (means.radiance, means.albedo, means.normal)
         )
         alpha = means.alpha[rows, columns]
-        made = develop(radiance, alpha, albedo, normal, denoise=quality, transparent=False, give_way=lambda: self.stop)
+        made = develop(
+            radiance,
+            alpha,
+            whole_guides(albedo, normal),
+            denoise=quality,
+            transparent=False,
+            give_way=lambda: self.stop,
+        )
         if region is None or made is None:
             return made
         whole = means.radiance.copy()

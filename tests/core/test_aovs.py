@@ -2,6 +2,7 @@
 
 import json
 import struct
+from functools import partial
 
 import numpy as np
 import OpenImageIO as oiio
@@ -61,7 +62,8 @@ def test_every_layer_reaches_the_file(tmp_path):
     film = Film(48, 48, aovs=True)
     engine.trace(film, 32)
     everything = PrintSettings(**dict.fromkeys(LAYERS, True))
-    write_exr(tmp_path / "a.exr", channels_of(engine, film, engine.develop(film, denoise=None), everything))
+    picture = engine.develop(film, denoise=None)
+    write_exr(tmp_path / "a.exr", partial(channels_of, engine, film, picture, everything), (48, 48))
     layers = film.aovs()
     engine.close()
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))

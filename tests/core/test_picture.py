@@ -4,6 +4,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
+from lantern.picture.denoise import whole_guides
 from lantern.picture.develop import Developed, develop, display_rgba
 from lantern.picture.display import Transform, display_analytic, to_display
 from lantern.picture.encode import block_means, encode_jpeg, encode_png
@@ -66,7 +67,7 @@ def test_exr_keeps_every_layer(tmp_path):
     channels.color("albedo", albedo)
     channels.vector("normal", normal)
     channels.value("Z", depth)
-    write_exr(tmp_path / "a.exr", channels)
+    write_exr(tmp_path / "a.exr", lambda rows: channels, (h, w))
     image = oiio.ImageBuf(str(tmp_path / "a.exr"))
     pixels = image.get_pixels(oiio.FLOAT)
     names = list(image.spec().channelnames)
@@ -110,10 +111,10 @@ def test_denoising_lowers_the_error_and_keeps_the_mean():
     noisy = generator.exponential(0.5, (64, 64, 3)).astype(np.float32)
     flat, normal = np.full((64, 64, 3), 0.5, np.float32), np.tile(np.array([0, 0, 1], np.float32), (64, 64, 1))
     alpha = np.ones((64, 64), np.float32)
-    clean = develop(noisy, alpha, flat, normal, denoise="high", transparent=False)
+    clean = develop(noisy, alpha, whole_guides(flat, normal), denoise="high", transparent=False)
     assert clean.radiance.std() < noisy.std() / 4
     assert clean.radiance.mean() == pytest.approx(0.5, rel=0.05)
-    assert (develop(noisy, alpha, flat, normal, denoise=None, transparent=False).radiance == noisy).all()
+    assert (develop(noisy, alpha, whole_guides(flat, normal), denoise=None, transparent=False).radiance == noisy).all()
 
 
 def test_encoded_pictures_have_their_formats():

@@ -99,8 +99,11 @@ def test_sixteen_bits_are_the_same_picture_in_finer_steps():
 def test_an_exr_of_a_part_keeps_its_place_in_the_frame(tmp_path):
     rows = np.random.default_rng(3).random((30, 50, 3)).astype(np.float32)
     flat = np.ones((30, 50), np.float32)
-    channels = picture_channels(rows, flat)
-    write_exr(tmp_path / "a.exr", channels, {KEY: TEXT}, Stored(True, "piz", (10, 5, 20, 8)))
+
+    def band(span):
+        return picture_channels(rows[slice(*span)], flat[slice(*span)])
+
+    write_exr(tmp_path / "a.exr", band, (30, 50), {KEY: TEXT}, Stored(True, "piz", (10, 5, 20, 8)))
     spec = oiio.ImageInput.open(str(tmp_path / "a.exr")).spec()
     assert (spec.x, spec.y, spec.width, spec.height, spec.full_width, spec.full_height) == (10, 5, 20, 8, 50, 30)
     assert spec.get_string_attribute("compression") == "piz" and spec.format == oiio.FLOAT
@@ -118,7 +121,7 @@ def test_what_made_a_picture_is_read_from_every_format_however_long_it_is(tmp_pa
     write_jpeg(tmp_path / "a.jpg", noise(), 80, told)
     write_tiff(tmp_path / "a.tif", noise(np.uint16), told)
     rows, flat = np.ones((4, 5, 3), np.float32), np.ones((4, 5), np.float32)
-    write_exr(tmp_path / "a.exr", picture_channels(rows, flat), {KEY: text})
+    write_exr(tmp_path / "a.exr", lambda _: picture_channels(rows, flat), (4, 5), {KEY: text})
     for name in ("a.png", "a.jpg", "a.tif", "a.exr"):
         assert read_told(tmp_path / name, name)["document"] == many
 
