@@ -18,10 +18,10 @@ import numpy as np
 from pydantic import BaseModel, ValidationError
 
 from lantern.motion.clips import PlayedShutter, played
-from lantern.motion.cuts import on_screen
+from lantern.motion.cuts import leading, on_screen
 from lantern.motion.pacing import paced
 from lantern.motion.poses import is_open, part_pose
-from lantern.motion.relit import relit, relit_by
+from lantern.motion.relit import relit
 from lantern.scene.document import Camera, CameraKey, Part, PartKey, Scene, Shutter
 from lantern.scene.motion import Bezier, Exploded, Keyed, Move, Relight, Travel, Turntable, ValueKey
 from lantern.scene.patching import steps_of
@@ -87,7 +87,7 @@ def moment_of(scene: Scene, time: float, times: Mapping[str, list[float]], shot:
     """
     now = Moment(scene)
     shot = shot or on_screen(scene.motion.moves, scene.shots, time)
-    light = relit_by(scene.motion.moves, scene.conditions, time)
+    light = leading(scene.motion.moves, Relight, scene.conditions, time)
     for key, move in scene.motion.moves.items():
         if not move.enabled:
             continue

@@ -13,13 +13,11 @@ from typing import Any
 from pydantic import BaseModel
 
 from lantern.light.daylight import SUN_RADIUS, sun_of, sunlight
-from lantern.motion.cuts import begun_last
 from lantern.scene.conditions import LOOK, under
 from lantern.scene.document import Conditions, Scene
 from lantern.scene.fields import FAR
 from lantern.scene.keys import free_key
 from lantern.scene.lights import DirectionalLight, Light
-from lantern.scene.motion import AnyMove, Relight
 from lantern.scene.surroundings import Environment, Haze, Sky
 
 NO_MATTER = ("name", "locked", "group")
@@ -49,16 +47,6 @@ def environments_of(scene: Scene) -> tuple[Environment, ...]:
     """Those of a document: one, or two while it dissolves."""
     environment = scene.environment
     return (environment.gone, environment.come) if isinstance(environment, Dissolved) else (environment,)
-
-
-def relit_by(moves: Mapping[str, AnyMove], conditions: Mapping[str, object], time: float) -> str | None:
-    """The move that has the light at a moment [s], of those that are on and whose conditions are there."""
-    there = (
-        (key, move)
-        for key, move in moves.items()
-        if isinstance(move, Relight) and move.enabled and move.first in conditions and move.last in conditions
-    )
-    return begun_last(there, time)
 
 
 def relit(scene: Scene, first: Conditions, last: Conditions, share: float) -> Scene:

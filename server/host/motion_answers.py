@@ -55,18 +55,11 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
                 return None
             move = exploded(boxes, question.along).model_copy(update={"pace": "soft"})
             moment = scene.motion.seconds / 2
-        case MakeTravel():
-            begin, end = (scene.shots.get(key) for key in (question.first, question.last))
-            if begin is None or end is None:
+        case MakeTravel() | MakeRelight():
+            made = _from_to(question, scene)
+            if made is None:
                 return None
-            name = f"{begin.name} to {end.name}"[:200]
-            move = Travel(name=name, first=question.first, last=question.last, pace="soft")
-        case MakeRelight():
-            first, last = (scene.conditions.get(key) for key in (question.first, question.last))
-            if first is None or last is None:
-                return None
-            name = f"{first.name} to {last.name}"[:200]
-            move = Relight(name=name, first=question.first, last=question.last, pace="soft")
+            move = made
         case MakeClip():
             span = clip_span(scene, engine.asset.meshes if engine.asset else ())
             if span is None:
@@ -86,6 +79,15 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
         {"op": "replace", "path": "/shutter/time", "value": moment},
     ]
     return Made(key, move.name, patch)
+
+
+def _from_to(question: MakeTravel | MakeRelight, scene: Scene) -> Travel | Relight | None:
+    """From one shot, or conditions, to others; None where either is gone."""
+    kind, kept = (Travel, scene.shots) if isinstance(question, MakeTravel) else (Relight, scene.conditions)
+    if question.first not in kept or question.last not in kept:
+        return None
+    name = f"{kept[question.first].name} to {kept[question.last].name}"[:200]
+    return kind(name=name, first=question.first, last=question.last, pace="soft")
 
 
 def motion_answer(

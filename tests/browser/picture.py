@@ -201,3 +201,12 @@ def by_name(page: Page, name: str) -> None:
     page.get_by_role("textbox", name="Find an action").fill(name)
     page.keyboard.press("Enter")
     expect(page.get_by_role("textbox", name="Find an action")).to_have_count(0)
+
+
+def at_moment(page, time, samples):
+    """The picture at a moment of the time line, with so many samples."""
+    page.get_by_role("slider", name="Moment").fill(str(time))
+    stored(page, lambda scene: scene["shutter"]["time"], time)
+    wait_until_shown(page)
+    wait_for_samples(page, samples)
+    return pixels(page)

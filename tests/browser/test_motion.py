@@ -5,6 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.picture import (
+    at_moment,
     bring_in,
     go,
     group,
@@ -13,7 +14,6 @@ from tests.browser.picture import (
     set_number,
     stored,
     wait_for_samples,
-    wait_until_shown,
 )
 from tests.browser.test_accessible import violations
 from tests.core.test_gltf_motion import Animated
@@ -60,13 +60,9 @@ def test_the_clip_of_a_file_is_played_faster_to_and_fro(moving):
     page.get_by_role("button", name="Add a move").click()
     page.get_by_role("menuitem", name="Its clip, again and again").click()
     stored(page, lambda scene: [(move["first"], move["last"]) for move in scene["motion"]["moves"].values()], [(0, 1)])
-    moment = page.get_by_role("slider", name="Moment")
 
     def at(time):
-        moment.fill(str(time))
-        stored(page, lambda scene: scene["shutter"]["time"], time)
-        wait_until_shown(page)
-        wait_for_samples(page, 2)
+        at_moment(page, time, 2)
         return np.average(np.arange(len(columns(page))), weights=columns(page))
 
     begin, middle, again = at(0), at(0.6), at(1.0)

@@ -12,6 +12,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.picture import (
+    at_moment,
     eventually,
     expect_saved,
     go,
@@ -117,16 +118,7 @@ def test_shots_dissolve_into_one_another_in_the_live_view(page):
     add(page, "All shots, dissolving")
     stored(page, lambda scene: [move["dissolve"] for move in scene["motion"]["moves"].values()], [0, 1])
     assert scene_of(page)["motion"]["seconds"] == 6.0
-    moment = page.get_by_role("slider", name="Moment")
-
-    def at(time):
-        moment.fill(str(time))
-        stored(page, lambda scene: scene["shutter"]["time"], time)
-        wait_until_shown(page)
-        wait_for_samples(page, 8)
-        return pixels(page)
-
-    wide, both, long = at(1.0), at(3.48), at(5.0)
+    wide, both, long = (at_moment(page, time, 8) for time in (1.0, 3.48, 5.0))
     for one in (wide, long):
         assert np.abs(both - one).mean() > 2, "it is neither"
     between = (np.minimum(wide, long) - 12 <= both) & (both <= np.maximum(wide, long) + 12)
@@ -140,16 +132,7 @@ def test_light_goes_from_morning_to_evening_and_says_who_leads_it(page):
     settled(page)
     add(page, "From conditions to conditions")
     stored(page, lambda scene: list(moves_of(scene)), [f"{names[0]} to {names[1]}"])
-    moment = page.get_by_role("slider", name="Moment")
-
-    def at(time):
-        moment.fill(str(time))
-        stored(page, lambda scene: scene["shutter"]["time"], time)
-        wait_until_shown(page)
-        wait_for_samples(page, 4)
-        return pixels(page).astype(float)
-
-    first, between, last = at(0), at(2), at(3.96)
+    first, between, last = (at_moment(page, time, 4).astype(float) for time in (0, 2, 3.96))
     apart = np.abs(first - last).mean()
     assert apart > 5 and max(np.abs(between - end).mean() for end in (first, last)) < apart
     page.get_by_role("combobox", name="To the conditions").click()
