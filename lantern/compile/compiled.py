@@ -201,8 +201,7 @@ class CompiledScene:
         Raises SceneError for a document that the asset cannot serve; then nothing has changed.
         """
         before = self._scene
-        deformed = scene.shutter != before.shutter and self._geometry.deforms()
-        if other_file(before, scene) or deformed or self._is_stale:
+        if other_file(before, scene) or self._is_stale:
             return False
         check(scene, self._own_meshes, len(self._textures), before)
         if around is not None:
@@ -216,9 +215,9 @@ class CompiledScene:
     def _follow(self, before: Scene, scene: Scene) -> None:
         same = same_shapes(before, scene)
         refitted = same and not self._stock.fits(scene)
-        reshaped = refitted or not same
-        if reshaped:
+        if refitted or not same:
             self._stock.bring(scene)
+        reshaped = refitted or not same or (scene.shutter != before.shutter and self._geometry.deforms())
         relit = refitted or signature(scene) != self._light_signature
         if relit:
             self._write_lights(scene, self._lights)

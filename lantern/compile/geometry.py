@@ -62,14 +62,27 @@ class BuiltMesh:
     row: np.ndarray
     kept: tuple[np.ndarray, ...]
 
+    def bent(self, shutter: Shutter) -> "BuiltMesh":
+        """The mesh as it is under another shutter: itself with its tree fitted anew, if it has as many poses then."""
+        positions, normals = _shaped(self.mesh, shutter)
+        if len(positions) != self.tree.steps:
+            return built(self.mesh, shutter)
+        self.tree.bend(positions, normals)
+        return self
+
+
+def _shaped(mesh: Mesh, shutter: Shutter) -> tuple[np.ndarray, np.ndarray]:
+    """(positions, normals) (steps, n, 3) from shutter open to close."""
+    if mesh.shapes is None:
+        return mesh.positions[None], mesh.normals[None]
+    times = mesh.shapes.times
+    return mesh_poses(times, mesh.shapes.positions, shutter), mesh_poses(times, mesh.shapes.normals, shutter)
+
 
 def built(mesh: Mesh, shutter: Shutter) -> BuiltMesh:
     """A mesh with its tree; a deforming one moves with the shutter."""
-    positions, normals = mesh.positions[None], mesh.normals[None]
-    if mesh.shapes is not None:
-        positions = mesh_poses(mesh.shapes.times, mesh.shapes.positions, shutter)
-        normals = mesh_poses(mesh.shapes.times, mesh.shapes.normals, shutter)
-    tree = MeshTree(positions, mesh.indices, normals)
+    positions, normals = _shaped(mesh, shutter)
+    tree = MeshTree(positions, mesh.indices, normals, bends=mesh.shapes is not None)
     arrays = {
         name: np.ascontiguousarray(array, np.float32)
         for name in ("tangents", "uvs", "colors")
@@ -105,12 +118,16 @@ class Geometry:
     ) -> None:
         """`worn` are the numbers of what parts wear.
 
-        `before` is of the same shutter: the trees of meshes that it has built are taken from it.
+        The trees of meshes that `before` has built are taken from it, and bent where they deform; it is to be used no
+        more.
         """
-        self.worn = worn
+        self.worn, self._shutter = worn, scene.shutter
         known = {} if before is None else {id(one.mesh): one for one in before.meshes}
+        if before is not None and before._shutter != scene.shutter:
+            known = {key: one if one.mesh.shapes is None else one.bent(scene.shutter) for key, one in known.items()}
         self.meshes = [known.get(id(mesh)) or built(mesh, scene.shutter) for mesh in stock.meshes]
-        self.trees_built = len(self.meshes) - sum(id(one.mesh) in known for one in self.meshes)
+        there = set() if before is None else {id(one) for one in before.meshes}
+        self.trees_built = sum(id(one) not in there for one in self.meshes)
         rows = [one.row for one in self.meshes] or [np.zeros(MESH.width, np.uint64)]
         self.mesh_rows = np.concatenate([row.reshape(1, -1) for row in rows])
         self._meshes_of = np.array(stock.numbers, np.int64)

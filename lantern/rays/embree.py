@@ -25,7 +25,7 @@ TRIANGLES, INSTANCE, INSTANCE_ARRAY = 0, 121, 122
 INDEX_BUFFER, VERTEX_BUFFER, TRANSFORM_BUFFER = 0, 1, 23
 FLOAT3, UINT3, FLOAT3X4_ROW_MAJOR = 0x9003, 0x5003, 0x9134
 DYNAMIC = 1
-QUALITY_LOW, QUALITY_MEDIUM = 0, 1
+QUALITY_MEDIUM, QUALITY_REFIT = 1, 3
 FAR = f32(3e38)
 
 # 32-bit slots of RTCRayHit; an occlusion ray uses the first twelve.
@@ -76,6 +76,9 @@ def _load() -> ctypes.CDLL:
         "rtcAttachGeometryByID": (None, [pointer, pointer, unsigned]),
         "rtcDetachGeometry": (None, [pointer, unsigned]),
         "rtcSetGeometryMask": (None, [pointer, unsigned]),
+        "rtcSetGeometryBuildQuality": (None, [pointer, ctypes.c_int]),
+        "rtcUpdateGeometryBuffer": (None, [pointer, ctypes.c_int, unsigned]),
+        "rtcGetGeometry": (pointer, [pointer, unsigned]),
         "rtcReleaseGeometry": (None, [pointer]),
     }
     for name, (result, arguments) in signatures.items():
@@ -123,10 +126,13 @@ class MeshTree:
     """Bottom-level tree over one triangle mesh. Keeps the arrays that the library reads.
 
     `positions` (n, 3) or, for a mesh that deforms, (steps, n, 3) float32 [m] at even times from shutter open to
-    close; `indices` (m, 3) uint32. `normals`, of the shape of the positions, are kept beside them for kernels.
+    close; `indices` (m, 3) uint32. `normals`, of the shape of the positions, are kept beside them for kernels. One that
+    `bends` can be given other positions.
     """
 
-    def __init__(self, positions: np.ndarray, indices: np.ndarray, normals: np.ndarray | None = None) -> None:
+    def __init__(
+        self, positions: np.ndarray, indices: np.ndarray, normals: np.ndarray | None = None, *, bends: bool = False
+    ) -> None:
         poses = positions if positions.ndim == 3 else positions[None]
         self.steps, count = len(poses), poses.shape[1]
         # A row is x y z 0, nx ny nz 0: one half of a cache line, and padding enough for the library's 16-byte reads.
@@ -148,11 +154,28 @@ class MeshTree:
         )
         # The instance decides who sees the mesh; a geometry's own mask would let only the first kind of ray through.
         _LIBRARY.rtcSetGeometryMask(geometry, 0xFFFFFFFF)
+        if bends:
+            _LIBRARY.rtcSetSceneFlags(self._scene, DYNAMIC)
+            _LIBRARY.rtcSetGeometryBuildQuality(geometry, QUALITY_REFIT)
         _LIBRARY.rtcCommitGeometry(geometry)
         _LIBRARY.rtcAttachGeometryByID(self._scene, geometry, 0)
         _LIBRARY.rtcReleaseGeometry(geometry)
         _LIBRARY.rtcCommitScene(self._scene)
         _check("build the tree of a mesh")
+
+    def bend(self, positions: np.ndarray, normals: np.ndarray) -> None:
+        """Give a mesh that bends other positions and normals (steps, n, 3): its boxes are fitted, its tree stays.
+
+        What instances it is to be committed again.
+        """
+        self.vertices[..., :3] = positions
+        self.vertices[..., 4:7] = normals
+        geometry = _LIBRARY.rtcGetGeometry(self._scene, 0)
+        for step in range(self.steps):
+            _LIBRARY.rtcUpdateGeometryBuffer(geometry, VERTEX_BUFFER, step)
+        _LIBRARY.rtcCommitGeometry(geometry)
+        _LIBRARY.rtcCommitScene(self._scene)
+        _check("bend the tree of a mesh")
 
     @property
     def handle(self) -> int:

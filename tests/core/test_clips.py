@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from lantern.assets.beginning import begun
 from lantern.assets.reading import import_asset
 from lantern.engine.engine import Engine
+from lantern.film.film import Film
 from lantern.motion.clips import PlayedShutter, played
 from lantern.motion.moving import Mover
 from lantern.motion.poses import part_poses
@@ -126,4 +127,44 @@ def test_a_skin_is_bent_as_the_clip_has_it_then(tmp_path):
     quick = play(0.0, 1.0, speed=0.6, then="holds")
     engine.apply(later.model_copy(update={"motion": Motion(moves={"0": quick})}), lambda _: path)
     assert engine.compiled.bounds()[1][1] == pytest.approx(2.8), "the same moment of another play"
+    engine.close()
+
+
+def picture(engine):
+    film = Film(48, 48)
+    engine.trace(film, 4)
+    return engine.means(film).radiance
+
+
+def test_a_skin_is_bent_in_place_and_shows_what_one_that_was_built_there_shows(tmp_path):
+    """There and back, with the shutter open and shut: trees are fitted, and built only where there are more poses."""
+    file = Skinned().channel(2, "translation", [0, 1], [[0, 1, 0], [0, 3, 0]])
+    engine, scene, path = opened(tmp_path, file, time=0.1)
+    camera = scene.camera.model_copy(update={"position": (0.5, 1.5, 6.0), "target": (0.5, 1.5, 0.0)})
+    scene = scene.model_copy(update={"camera": camera})
+    for trees, moment in ((1, Shutter(time=0.9)), (1, Shutter(time=0.3)), (2, Shutter(time=0.5, closes=0.2)),
+                          (2, Shutter(time=0.2, closes=0.2)), (3, Shutter(time=0.9))):  # fmt: skip
+        there = scene.model_copy(update={"shutter": moment})
+        assert not engine.apply(there, lambda _: path).recompiled
+        assert (engine.compile_counts.full, engine.compile_counts.mesh_trees) == (1, trees)
+        fresh = Engine(1)
+        fresh.open(there, lambda _: path)
+        assert np.allclose(picture(engine), picture(fresh), atol=1e-5)
+        fresh.close()
+    engine.close()
+
+
+def test_a_skin_that_glows_lights_from_where_it_is(tmp_path):
+    file = Skinned().channel(2, "translation", [0, 1], [[0, 1, 0], [0, 3, 0]])
+    engine, scene, path = opened(tmp_path, file, time=0.0)
+    [key] = scene.materials
+    lamp = scene.materials[key].model_copy(update={"emission_luminance": 100.0})
+    scene = scene.model_copy(update={"materials": {key: lamp}})
+    engine.apply(scene, lambda _: path)
+    later = scene.model_copy(update={"shutter": Shutter(time=1.0)})
+    engine.apply(later, lambda _: path)
+    fresh = Engine(1)
+    fresh.open(later, lambda _: path)
+    assert np.allclose(picture(engine), picture(fresh), rtol=1e-4)
+    fresh.close()
     engine.close()
