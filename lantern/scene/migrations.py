@@ -296,7 +296,7 @@ def _from_9_to_10(data: Data) -> Data:
 
 
 _FILES_OF_10: Data = {
-    "exr_picture": "light", "exr_files": "one", "guide_layers": True, "name": "{project}-{place}",
+    "exr_picture": "light", "exr_files": "one", "guide_layers": True, "file_name": "{project}-{place}",
 }  # fmt: skip
 
 

@@ -93,7 +93,7 @@ def digest_of(scene: Scene) -> str:
     """SHA-256 of all of a document that its print depends on: equal for prints that would be equal."""
     told = {name: value for name, value in scene.plain().items() if name not in UNSEEN}
     worn = worn_with((part.material for part in scene.parts.values()), scene.materials)
-    told["print"] = {name: value for name, value in told["print"].items() if name != "name"}
+    told["print"] = {name: value for name, value in told["print"].items() if name != "file_name"}
     told["materials"] = {key: value for key, value in told["materials"].items() if key in worn}
     return hashlib.sha256(json.dumps(told, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
 

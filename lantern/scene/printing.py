@@ -76,7 +76,7 @@ class PrintSettings(Settling):
     matte_layers: bool = choice(False, "Mattes of parts and materials")
     data_layers: bool = choice(False, "Positions, shadow, samples")
     told: bool = choice(True, "Files say what made them")
-    name: str = Field("{project}-{place}", max_length=200, title="Names of the files")
+    file_name: str = Field("{project}-{place}", max_length=200, title="Names of the files")
 
     @property
     def layers(self) -> bool:

@@ -104,7 +104,7 @@ class QueuePrint:
             _check_film(scene, self.form)
         if problem := film_problem(scene if self.form == Print.STILL else with_frames(scene, self.form)):
             raise Refused(problem)
-        name = next_name(project, scene.print.name)
+        name = next_name(project, scene.print.file_name)
         with transaction.atomic():
             held_project(self.person, project.pk, "scene")
             created = Print.objects.create(

@@ -144,7 +144,7 @@ def test_layers_are_chosen_files_are_named_and_waiting_prints_are_put_in_order(p
     name.press("Enter")
     page.get_by_role("switch", name="Mattes of parts and materials").click()
     page.get_by_role("button", name="One a layer, in a zip").click()
-    stored(page, lambda scene: [scene["print"][field] for field in ("name", "matte_layers", "exr_files")],
+    stored(page, lambda scene: [scene["print"][field] for field in ("file_name", "matte_layers", "exr_files")],
            ["Lamp {width}", True, "each"])  # fmt: skip
 
     running = queue_small_print(page, 60_000)

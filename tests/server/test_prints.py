@@ -422,7 +422,7 @@ def test_files_are_called_as_the_document_says(queued, people, client, project):
     assert client.get(asks, {"template": "{project}-{width}px-{place}"}).json() == {"name": "Square-48px-001"}
     refused = client.get(asks, {"template": "{nothing}"})
     assert refused.status_code == 422 and "no {nothing}" in refused.json()["detail"]
-    patch = [{"op": "replace", "path": "/print/name", "value": "Für {project} {place}"}]
+    patch = [{"op": "replace", "path": "/print/file_name", "value": "Für {project} {place}"}]
     ApplyEdit(people["owner"], project.pk, patch, "Name").execute()
     item = queued()
     working.work_on(item.pk)

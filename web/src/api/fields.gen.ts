@@ -7436,7 +7436,7 @@ export const fields = {
       "kind": "switch",
       "default": true
     },
-    "name": {
+    "file_name": {
       "label": "Names of the files",
       "kind": "",
       "default": "{project}-{place}"

@@ -7108,7 +7108,7 @@ export interface components {
              * Names of the files
              * @default {project}-{place}
              */
-            name: string;
+            file_name: string;
         };
         /** ProjectDetail */
         ProjectDetail: {
@@ -7745,7 +7745,7 @@ export interface components {
              *       "matte_layers": false,
              *       "data_layers": false,
              *       "told": true,
-             *       "name": "{project}-{place}"
+             *       "file_name": "{project}-{place}"
              *     }
              */
             print: components["schemas"]["PrintSettings"];

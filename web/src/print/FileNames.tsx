@@ -11,7 +11,7 @@ export function FileNames() {
   const workspace = useWorkspace();
   const project = useSlice((s) => s.project);
   const revision = useSlice((s) => s.revision);
-  const saved = useScene((s) => s.print.name);
+  const saved = useScene((s) => s.print.file_name);
   const [text, setText] = useState(saved);
   const [next, setNext] = useState("");
   const [problem, setProblem] = useState("");
@@ -31,7 +31,7 @@ export function FileNames() {
   }, [project, text, revision]);
   const take = () => {
     if (text !== saved && !problem)
-      workspace.commit([replace(pointer("print", "name"), text)], "Names of the files");
+      workspace.commit([replace(pointer("print", "file_name"), text)], "Names of the files");
   };
   return (
     <TextField
