@@ -8,18 +8,27 @@ from collections.abc import Mapping
 from lantern.engine.engine import Engine, Resolver
 from lantern.motion.clips import clip_span
 from lantern.motion.keying import KeyingError, pasted, toggled, values_now
+from lantern.scene.camera_moves import camera_move
 from lantern.scene.document import Scene
 from lantern.scene.fields import Box
 from lantern.scene.keys import free_key
 from lantern.scene.making import Made
 from lantern.scene.motion import MOST_MOVES, AnyMove, Keyed, Motion, Relight, Travel
-from lantern.scene.movements import clip_whole, day_of_the_sun, exploded, sequence, turntable_about, whole_box
+from lantern.scene.movements import (
+    clip_whole,
+    day_of_the_sun,
+    exploded,
+    sequence,
+    turntable_about,
+    whole_box,
+)
 from lantern.scene.patching import Operation
 from lantern.scene.presence import seen
 from server.host.pane import Pane
 from server.protocol.motion import (
     KeyedValues,
     KeyedValuesFound,
+    MakeCameraMove,
     MakeClip,
     MakeDay,
     MakeExploded,
@@ -41,7 +50,7 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
     if len(scene.motion.moves) >= MOST_MOVES:
         return None
     move: AnyMove
-    moment = 0.0
+    moment, patch = 0.0, list[Operation]()
     match question:
         case MakeTurntable():
             boxes = _boxes_at_rest(engine, _asset_of(scene), resolve)
@@ -60,6 +69,12 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
             if made is None:
                 return None
             move = made
+        case MakeCameraMove():
+            shots, move = camera_move(scene, pane.camera, question.way)
+            patch = [
+                {"op": "add", "path": f"/shots/{key}", "value": shot.model_dump(mode="json")}
+                for key, shot in shots.items()
+            ]
         case MakeClip():
             span = clip_span(scene, engine.asset.meshes if engine.asset else ())
             if span is None:
@@ -74,7 +89,7 @@ def motion_made(question: MotionQuestion, engine: Engine, pane: Pane, resolve: R
     if not isinstance(move, Keyed):
         move = move.model_copy(update={"seconds": scene.motion.seconds})
     key, _ = free_key(scene.motion.moves, "move")
-    patch = [
+    patch += [
         {"op": "add", "path": f"/motion/moves/{key}", "value": move.model_dump(mode="json")},
         {"op": "replace", "path": "/shutter/time", "value": moment},
     ]

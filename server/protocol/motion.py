@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from lantern.scene.camera_moves import CameraWay
 from lantern.scene.model import Key
 from lantern.scene.motion import MOST_KEYS, MOST_MOVES, ValueKey
 from lantern.scene.movements import Along
@@ -42,6 +43,15 @@ class MakeTravel(Message):
     pane: PaneNumber
     first: Key
     last: Key
+    request: Request
+
+
+class MakeCameraMove(Message):
+    """Asks for the patch by which the camera moves from where it is: towards what it looks at, or about it."""
+
+    type: Literal["make_camera_move"]
+    pane: PaneNumber
+    way: CameraWay
     request: Request
 
 
@@ -113,6 +123,7 @@ MotionQuestion = (
     MakeTurntable
     | MakeExploded
     | MakeTravel
+    | MakeCameraMove
     | MakeSequence
     | MakeDay
     | MakeClip

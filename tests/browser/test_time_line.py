@@ -125,6 +125,21 @@ def test_shots_dissolve_into_one_another_in_the_live_view(page):
     assert between.mean() > 0.97, "and something of both everywhere"
 
 
+def test_the_camera_pushes_in_and_the_shutter_has_an_angle(page):
+    wait_for_samples(page, 1)
+    unfold(page)
+    settled(page)
+    add(page, "Pushes in")
+    stored(
+        page, lambda scene: [shot["name"] for shot in scene["shots"].values()], ["Pushes in, begins", "Pushes in, ends"]
+    )
+    first, last = (at_moment(page, time, 4).astype(float) for time in (0, 3.96))
+    assert np.abs(first - last).mean() > 3
+    page.get_by_role("list", name="Moves").get_by_role("button", name="Pushes in", exact=True).click()
+    set_number(page, "Shutter angle", "180")
+    stored(page, lambda scene: [scene["shutter"][name] for name in ("opens", "closes")], [-0.01, 0.01])
+
+
 def test_light_goes_from_morning_to_evening_and_says_who_leads_it(page):
     wait_for_samples(page, 1)
     names = [one["name"] for one in scene_of(page)["conditions"].values()]

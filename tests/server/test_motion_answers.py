@@ -1,5 +1,6 @@
 """Questions about the time line, with a real engine behind a pane."""
 
+import numpy as np
 import pytest
 
 from lantern.scene.conditions import conditions_of
@@ -10,6 +11,7 @@ from lantern.scene.reading import read_scene
 from lantern.scene.surroundings import Sky, SunPlace
 from server.host.answers import answer
 from server.protocol.motion import (
+    MakeCameraMove,
     MakeClip,
     MakeDay,
     MakeExploded,
@@ -40,7 +42,7 @@ def asked(line, question, **more):
     view, engine = line
     kinds = {"make_turntable": MakeTurntable, "make_exploded": MakeExploded, "make_travel": MakeTravel,
              "make_day": MakeDay, "make_sequence": MakeSequence, "make_relight": MakeRelight,
-             "make_clip": MakeClip, "paste_keys": PasteKeys}  # fmt: skip
+             "make_clip": MakeClip, "make_camera_move": MakeCameraMove, "paste_keys": PasteKeys}  # fmt: skip
     return answer(kinds[question](type=question, pane=0, request="r", **more), engine, view, None).made
 
 
@@ -143,3 +145,18 @@ def test_keys_that_do_not_fit_are_not_laid_in(line):
     view, engine = line
     asks = PasteKeys(type="paste_keys", pane=0, request="r", move="none", keys=(ValueKey(time=0.0, value=1.0),))
     assert "gone" in answer(asks, engine, view, None).problem
+
+
+@pytest.mark.parametrize(
+    ("way", "nearer", "higher"), [("push", 1.6, 0), ("pull", 1 / 1.6, 0), ("rise", 1, 1), ("around", 1, 0)]
+)
+def test_a_camera_moves_from_where_it_is_towards_what_it_looks_at_or_about_it(line, way, nearer, higher):
+    view, engine = line
+    before, camera = len(engine.scene.shots), view.camera
+    move = put(line, asked(line, "make_camera_move", way=way))
+    first, last = (engine.scene.shots[key].camera for key in (move.first, move.last))
+    assert first == camera and last.target == first.target and move.seconds == 6.0
+    away, goes = (np.subtract(camera.position, camera.target) for camera in (first, last))
+    assert np.linalg.norm(away) / np.linalg.norm(goes) == pytest.approx(nearer)
+    assert np.sign(round(float(goes[1] / np.linalg.norm(goes) - away[1] / np.linalg.norm(away)), 6)) == higher
+    assert len(engine.scene.shots) == before + 1, "it begins at the shot that has this camera already"

@@ -12,6 +12,7 @@ import { SHOT } from "../store/panes";
 
 const TURNS = { camera: "The camera turns", asset: "The asset turns", light: "The light turns" };
 const SEQUENCES = { "All shots, cut": 0, "All shots, dissolving": 1 };
+const CAMERA = { push: "Pushes in", pull: "Pulls back", rise: "Rises", around: "Goes around" };
 const WAYS = { out: "From the middle", y: "Upwards", x: "Sideways", z: "To the front" };
 
 /** Whether the asset's file moves or bends anything. */
@@ -61,7 +62,12 @@ export function AddMove() {
             {label}
           </MenuItem>
         ))}
-        {shots.length > 1 && <ListSubheader sx={{ lineHeight: "28px" }}>Camera</ListSubheader>}
+        <ListSubheader sx={{ lineHeight: "28px" }}>Camera</ListSubheader>
+        {Object.entries(CAMERA).map(([way, label]) => (
+          <MenuItem key={way} onClick={() => void add("make_camera_move", { way })}>
+            {label}
+          </MenuItem>
+        ))}
         {shots.length > 1 && (
           <MenuItem onClick={() => void add("make_travel", { first: shots[0]![0], last: shots[1]![0] })}>
             From shot to shot

@@ -17,6 +17,7 @@ import { KeyFields } from "./KeyFields";
 import { KeyTicks } from "./KeyTicks";
 import { MoveEnds } from "./MoveEnds";
 import { retimed } from "./recorded";
+import { ShutterAngle } from "./ShutterAngle";
 
 const HEIGHT = 176;
 const WHOLE = [["motion"]];
@@ -69,9 +70,12 @@ export function Moves() {
         {chosen !== null && move ? (
           <MoveFields key={chosen} id={chosen} move={move} />
         ) : (
-          ["seconds", "rate", "loop"].map((name) => (
-            <BoundField key={name} model="Motion" places={WHOLE} name={name} />
-          ))
+          <>
+            {["seconds", "rate", "loop"].map((name) => (
+              <BoundField key={name} model="Motion" places={WHOLE} name={name} />
+            ))}
+            <ShutterAngle />
+          </>
         )}
       </Box>
     </Box>

@@ -105,6 +105,7 @@ export type MotionQuestion =
   | "make_turntable"
   | "make_exploded"
   | "make_travel"
+  | "make_camera_move"
   | "make_sequence"
   | "make_day"
   | "make_clip"
