@@ -34,9 +34,13 @@ def print_for(person: Person, number: int) -> Print:
     return found
 
 
-def next_name(project: Project, template: str) -> str:
-    """What the files of the next print of a project are called. Raises Refused for a template that cannot be."""
+def next_name(project: Project, template: str | None = None) -> str:
+    """What the files of the next print of a project are called, by its own template unless another is given.
+
+    Raises Refused for a template that cannot be.
+    """
     scene = project.document()
+    template = scene.print.file_name if template is None else template
     number = project.prints.count()
     size = scene.print.width, scene.print.height
     try:
@@ -104,7 +108,7 @@ class QueuePrint:
             _check_film(scene, self.form)
         if problem := film_problem(scene if self.form == Print.STILL else with_frames(scene, self.form)):
             raise Refused(problem)
-        name = next_name(project, scene.print.file_name)
+        name = next_name(project)
         with transaction.atomic():
             held_project(self.person, project.pk, "scene")
             created = Print.objects.create(

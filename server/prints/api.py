@@ -103,9 +103,12 @@ def list_prints(request: HttpRequest, project_id: int) -> QuerySet[Print]:
 
 
 @router.get("projects/{project_id}/print-name", response=PrintName)
-def print_name(request: HttpRequest, project_id: int, template: Annotated[str, Query(max_length=200)]) -> PrintName:
-    """What the files of the next print would be called by a template."""
-    return PrintName(name=next_name(project_for(request.user, project_id), template))
+def print_name(
+    request: HttpRequest, project_id: int, template: Annotated[str | None, Query(None, max_length=200)]
+) -> PrintName:
+    """What the files of the next print would be called by a template, the project's own unless given."""
+    project = project_for(request.user, project_id)
+    return PrintName(name=next_name(project, template))
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)

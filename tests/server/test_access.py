@@ -203,6 +203,7 @@ def things(people, project, tmp_path):
         "take_id": keep_take(people["owner"], project).pk,
         "order_id": CreateOrder(people["owner"], project.pk, "O", Choice()).execute().pk,
         "print_id": QueuePrint(people["owner"], project.pk).execute().pk,
+        "other_id": QueuePrint(people["owner"], project.pk).execute().pk,
         "upload_id": Upload.objects.create(owner=people["owner"], kind="asset", file_name="a.glb").pk,
         "item_id": AddEnvironment(people["owner"], tmp_path / "m.hdr", "m.hdr", "M", of_map).execute().pk,
     }

@@ -59,7 +59,8 @@ def test_who_waits_hears_once_that_a_print_is_done_and_where_its_files_are(peopl
     item.refresh_from_db()
     assert is_signed
     assert said == {
-        "print": item.pk, "name": "", "project": {"id": project.pk, "name": "Square"}, "state": "done", "error": "",
+        "print": item.pk, "name": "Square-001", "project": {"id": project.pk, "name": "Square"}, "state": "done",
+        "error": "",
         "ended": item.ended.isoformat(),
         "files": [f"/api/v1/prints/{item.pk}/files/{kind}" for kind in ("png", "exr")],
     }  # fmt: skip

@@ -163,7 +163,7 @@ def test_a_film_s_frames_are_shared(people, moving, handed):
 
 
 def test_a_frame_that_another_has_made_meanwhile_is_not_finished(people, moving, monkeypatch):
-    item = QueuePrint(people["owner"], moving.pk, form="frames").execute()
+    item = QueuePrint(people["owner"], moving.pk, form="mp4").execute()
     written = []
     monkeypatch.setattr(sequence, "write_png", lambda path, *_: written.append(path))
     engine, scene = Engine(1, final=True), read_scene(item.scene)
