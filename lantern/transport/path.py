@@ -9,7 +9,7 @@ goes on (`scatter`). What seldom changes is kept in the PATH record, the rest in
 from numba import njit
 from numpy import float32 as f32
 
-from lantern.film.aovs import DIFFUSE, POSITION, SPECULAR, clear_sums
+from lantern.film.aovs import DIFFUSE, SPECULAR, clear_sums
 from lantern.kernel.elementary import PI
 from lantern.kernel.memory import (
     load_f32,
@@ -31,7 +31,6 @@ from lantern.kernel.vectors import (
     SMALL,
     add,
     dot,
-    lerp,
     luminance,
     max_component,
     mul,
@@ -72,6 +71,7 @@ from lantern.transport.emitted import (
     light_of_surface,
     note,
 )
+from lantern.transport.first_seen import feature_albedo, guide, see
 from lantern.transport.ground import ground_ray_offset, reflect_on_ground
 from lantern.transport.medium import copy_medium
 from lantern.transport.next_event import aimed_light
@@ -127,39 +127,6 @@ def _clear_result(scene, result):
     settings = load_u64(scene, C.settings)
     if load_i32(settings, S.keeps) != 0:
         clear_sums(result, load_i32(settings, S.groups))
-
-
-@njit(**SMALL)
-def _see(scene, result, here, distance, direction):
-    """Write where the camera ray has met something."""
-    store_f32(result, R.depth, distance * dot(direction, forward_axis(load_u64(scene, C.camera))))
-    if load_i32(load_u64(scene, C.settings), S.keeps) != 0:
-        store_vector(result, R.sums + POSITION, here)
-
-
-@njit(**SMALL)
-def _feature_albedo(s):
-    """Colour of the surface as the denoiser wants it: glass counts as white, as it shows what is behind."""
-    clear = peek_f32(s, U.transmission) * (_ONE - peek_f32(s, U.metalness))
-    base = peek_vector(s, U.base_color)
-    share = peek_f32(s, U.subsurface)
-    if share > _ZERO:
-        base = lerp(base, peek_vector(s, U.subsurface_color), share)
-    return lerp(base, _WHITE, clear)
-
-
-@njit(**SMALL)
-def _guide(scratch, beta, albedo, normal):
-    """Write what the denoiser is guided by where a path meets something that it is to see.
-
-    In a mirror, and behind clear glass, that is what is seen there, in the colour that it is seen in.
-    """
-    if peek_i32(scratch + PATH_AT, P.guides) == 0:
-        return
-    seen = mul(beta, albedo)
-    result = scratch + RESULT_AT
-    store_vector(result, R.albedo, (min(seen[0], _ONE), min(seen[1], _ONE), min(seen[2], _ONE)))
-    store_vector(result, R.normal, normal)
 
 
 @njit(**SMALL)
@@ -224,7 +191,7 @@ def _meet_sky(scene, scratch, direction, beta, at, bounce, is_counted):
     if is_counted:
         return _BLACK
     light = light_from_afar(scene, scratch, direction, beta, at, bounce)
-    _guide(scratch, _WHITE, light, _BLACK)
+    guide(scratch, _WHITE, light, _BLACK)
     return light
 
 
@@ -249,10 +216,10 @@ def _meet_surface(scene, scratch, direction, far, beta, sampler, bounce, is_coun
     wavelength, least_alpha = peek_f32(path, P.wavelength), peek_f32(path, P.least_alpha)
     fill_surface(scene, surface, hit, scratch + MEDIUM_AT, wavelength, least_alpha)
     if bounce == 0:
-        _see(scene, result, peek_vector(hit, H.position), far, direction)
+        see(scene, result, peek_vector(hit, H.position), far, direction)
         store_i32(result, R.part, peek_i32(hit, H.part))
         store_i32(result, R.material, material)
-    _guide(scratch, beta, _feature_albedo(surface), peek_vector(hit, H.shading))
+    guide(scratch, beta, feature_albedo(surface), peek_vector(hit, H.shading))
     glow = _BLACK if is_counted else light_of_surface(scene, scratch, direction, far, beta, bounce)
     return glow, beta
 
@@ -376,7 +343,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             break
         if event == LIGHT_MET:
             radiance = add(radiance, light_of_shape(scene, scratch, met[0], direction, far, met[2], beta, bounce))
-            _guide(scratch, beta, _WHITE, _BLACK)
+            guide(scratch, beta, _WHITE, _BLACK)
             if bounce == 0:
                 store_f32(scratch + RESULT_AT, R.depth, far * dot(direction, forward_axis(load_u64(scene, C.camera))))
             break
@@ -395,7 +362,7 @@ def trace_path(scene, tree, scratch, point, x, y, index):
             _stand_on_ground(scene, scratch, here)
             reflectance = reflectance_of_ground(scene, here)
             if bounce == 0:
-                _see(scene, scratch + RESULT_AT, here, far, direction)
+                see(scene, scratch + RESULT_AT, here, far, direction)
                 store_vector(scratch + RESULT_AT, R.normal, _UP)
                 reflectance, direction, is_mirrored = _catch(scene, scratch, origin, direction, sampler[5])
                 if is_mirrored:
@@ -404,11 +371,11 @@ def trace_path(scene, tree, scratch, point, x, y, index):
                     start, travelled, bounce = here, _ZERO, 1
                     continue
             else:
-                _guide(scratch, beta, reflectance, _UP)
+                guide(scratch, beta, reflectance, _UP)
             beta = mul(beta, reflectance)
         elif event == SCATTERED:
             if bounce == 0:
-                _see(scene, scratch + RESULT_AT, here, far, direction)
+                see(scene, scratch + RESULT_AT, here, far, direction)
             stand_at(scratch, here, _UP, False, _EVERY_LINK, _ONE, _ZERO, 1)
 
         if aims:

@@ -14,7 +14,7 @@ from ninja import Query, Router, Schema, Status
 from ninja.pagination import paginate
 from pydantic import Field
 
-from server.errors import Missing
+from server.errors import Missing, Refused
 from server.prints.actions import (
     CancelPrint,
     DeletePrint,
@@ -86,6 +86,8 @@ class PrintEntry(Schema):
 
 class PrintName(Schema):
     name: str
+    problem: str = ""
+    """Why there can be no such name; empty when there can."""
 
 
 class NewPrint(Schema):
@@ -108,7 +110,10 @@ def print_name(
 ) -> PrintName:
     """What the files of the next print would be called by a template, the project's own unless given."""
     project = project_for(request.user, project_id)
-    return PrintName(name=next_name(project, template))
+    try:
+        return PrintName(name=next_name(project, template))
+    except Refused as refused:
+        return PrintName(name="", problem=str(refused))
 
 
 @router.post("projects/{project_id}/prints", response=PrintEntry)

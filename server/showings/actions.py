@@ -137,7 +137,9 @@ class ChangeShowing:
                 if count > MOST_PICTURES:
                     raise Refused(f"To turn it takes {count:,} pictures, and {MOST_PICTURES} are the most.")
                 tasks.prepare_showing.defer(showing_id=showing.pk)
-            showing.save(update_fields=("name", "ends", "password", "rights"))
+            # Only what is changed now: the rest may be changing too.
+            given = [name for name in ("name", "ends", "password", "rights") if getattr(self, name) is not None]
+            showing.save(update_fields=given)
         if self.password is not None:
             audience.shut(showing.pk)  # whoever knows the new one comes again
         elif self.rights is not None:

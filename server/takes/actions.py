@@ -165,7 +165,9 @@ class ChangeTake:
             if len(self.marks) > MOST_MARKS:
                 raise Refused(f"A take has at most {MOST_MARKS} marks, not {len(self.marks)}.")
             take.marks = [mark.model_dump() for mark in self.marks]
-        take.save(update_fields=("note", "stars", "labels", "board", "marks"))
+        # Only what was said now: somebody else, or the same hand a moment ago, may be saying the rest.
+        said = [name for name in ("note", "stars", "labels", "board", "marks") if getattr(self, name) is not None]
+        take.save(update_fields=said)
         return take
 
 

@@ -22,6 +22,7 @@ from server.errors import Missing, Refused
 from server.projects.actions import ApplyEdit
 from server.projects.keeping import DuplicateProject
 from server.projects.models import StoredFile
+from server.takes import actions
 from server.takes.actions import ChangeTake, KeepTake, RemoveTake, SayOfTake, Still, film_path
 from server.takes.comparing import compared, difference, to_restore
 from server.takes.marks import Mark
@@ -152,6 +153,23 @@ def test_what_is_said_of_a_take_is_checked_and_listed(client, people, project):
     ):
         with pytest.raises(Refused, match=words):
             action.execute()
+
+
+def test_two_things_that_are_said_at_once_both_stay(people, project, monkeypatch):
+    """A note that comes while the board is being changed, as by a hand that goes from one field to the next."""
+    owner, read = people["owner"], actions.take_for
+    take = keep(owner, project)
+
+    def read_while_a_note_comes(person, number):
+        found = read(person, number)
+        monkeypatch.setattr(actions, "take_for", read)
+        ChangeTake(owner, number, note="Cooler at the handle").execute()
+        return found
+
+    monkeypatch.setattr(actions, "take_for", read_while_a_note_comes)
+    ChangeTake(owner, take.pk, board="For Tuesday").execute()
+    take.refresh_from_db()
+    assert (take.note, take.board) == ("Cooler at the handle", "For Tuesday")
 
 
 def test_two_takes_differ_in_words_each_taken_over_alone_and_in_the_picture(client, people, project):

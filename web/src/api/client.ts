@@ -252,14 +252,12 @@ export const api = {
         params: { path: { print_id: id, other_id: other } },
       }),
     ),
-  printName: async (project: number, template: string) =>
-    (
-      await data(
-        http.GET("/api/v1/projects/{project_id}/print-name", {
-          params: { path: { project_id: project }, query: { template } },
-        }),
-      )
-    ).name,
+  printName: (project: number, template: string) =>
+    data(
+      http.GET("/api/v1/projects/{project_id}/print-name", {
+        params: { path: { project_id: project }, query: { template } },
+      }),
+    ),
   cancelPrint: (id: number) => data(http.POST("/api/v1/prints/{print_id}/cancel", ofPrint(id))),
 };
 

@@ -8266,6 +8266,11 @@ export interface components {
         PrintName: {
             /** Name */
             name: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /** OrderRow */
         OrderRow: {

@@ -21,8 +21,9 @@ export function FileNames() {
   useEffect(() => {
     const rest = setTimeout(async () => {
       try {
-        setNext(await api.printName(project, text));
-        setProblem("");
+        const found = await api.printName(project, text);
+        setNext(found.name);
+        setProblem(found.problem);
       } catch (error) {
         setProblem((error as Error).message);
       }
