@@ -1,5 +1,5 @@
 /** What the server has, as far as this window has asked for it: lists, and what changes them. */
-import { QueryClient, useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useMutation, useQuery } from "@tanstack/react-query";
 import { api } from "./client";
 import { orders } from "./orders";
 import { showings } from "./showings";
@@ -25,6 +25,8 @@ const KEYS = {
   rigs: ["rigs"],
   looks: ["looks"],
   prints: (project: number) => ["prints", project],
+  printName: (project: number, template: string, revision: number) =>
+    ["print-name", project, template, revision] as const,
   takes: (project: number) => ["takes", project],
   showings: (project: number) => ["showings", project],
   orders: (project: number) => ["orders", project],
@@ -61,6 +63,14 @@ export const usePrints = (project: number) =>
     queryKey: KEYS.prints(project),
     queryFn: () => api.prints(project),
     refetchInterval: ({ state }) => (state.data?.some(isActive) ? BUSY_MS : IDLE_MS),
+  });
+
+/** What the next print's files are called by a template; by much of the document, so that each revision asks anew. */
+export const usePrintName = (project: number, template: string, revision: number) =>
+  useQuery({
+    queryKey: KEYS.printName(project, template, revision),
+    queryFn: () => api.printName(project, template),
+    placeholderData: keepPreviousData,
   });
 
 /** The prints of an order, while they are looked at. */

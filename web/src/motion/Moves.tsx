@@ -208,6 +208,7 @@ function Bar({ id, move, seconds }: { id: string; move: Move; seconds: number })
           bottom: 0,
           width: "1px",
           bgcolor: "text.primary",
+          pointerEvents: "none", // a key of this moment lies under it
         }}
       />
     </Box>
